@@ -1,0 +1,95 @@
+"""What lies beside a film, an episode or a show: extras and companions, known by ending, suffix and folder."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+
+from lazy_magpie.identify.kinds import SUBTITLES
+from lazy_magpie.identify.marks import Name
+from lazy_magpie.identify.places import Place
+from lazy_magpie.identify.titles import clean
+from lazy_magpie.identify.words import EXTRA_SUFFIXES, LANGUAGE_CODES, LANGUAGES
+from lazy_magpie.model import Evidence, Identity, Kind, State, Value
+
+PICTURE_ROLES = {
+    "poster": "cover", "cover": "cover", "folder": "cover", "front": "cover", "movie": "cover", "dvd": "cover",
+    "backdrop": "backdrop", "fanart": "backdrop", "background": "backdrop", "back": "other", "disc": "other",
+    "thumb": "thumbnail", "thumbnail": "thumbnail", "logo": "other", "banner": "other", "clearart": "other",
+    "landscape": "other",
+}  # fmt: skip
+"""Pictures that players look for beside a film, by the last word of their names."""
+
+_LANGUAGE_WORDS = {word: code for code, words in LANGUAGES.items() for word in words.split(", ") if len(code) == 2}
+_SUFFIX = re.compile(rf"(?i)^(?P<stem>.*?)[ ._]?-[ ._]?(?P<word>{'|'.join(EXTRA_SUFFIXES)})\d?$")
+_FORCED = frozenset(["forced", "foreign"])
+_HEARING = frozenset(["sdh", "cc", "hi"])
+
+
+def extra_of(name: Name, place: Place) -> tuple[str, str] | None:
+    """Return which extra a video file is and its own title ("" if none), or None where it is no extra."""
+    if place.extras and place.titled:
+        title = clean(name.text) if place.extras.extra != "sample" else ""
+        return place.extras.extra, title
+    if match := _SUFFIX.match(name.text):
+        return EXTRA_SUFFIXES[match["word"].lower()], ""
+    if name.text.lower() in ("sample", "trailer"):
+        return name.text.lower(), ""
+    return None
+
+
+def subtitle_fields(stem: str) -> dict[str, Value]:
+    """Return language (ISO 639-1), forced and hearing-impaired marks from the end of a subtitle's name."""
+    fields: dict[str, Value] = {}
+    for word in reversed(re.split(r"[ ._-]+", stem.lower())[-4:]):
+        if word in _FORCED:
+            fields["forced"] = True
+        elif word in _HEARING and "language" not in fields:
+            fields["hearing_impaired"] = True
+        elif "language" not in fields and (code := language_code(word)):
+            fields["language"] = code
+        elif not word.isdigit():
+            break
+    return fields
+
+
+def language_code(word: str) -> str:
+    """Return the ISO 639-1 code that a word means as the ending of a subtitle, "" if none."""
+    return word if word in LANGUAGE_CODES else _LANGUAGE_WORDS.get(word, "")
+
+
+def companion_role(stem: str, ending: str, place: Place) -> str:
+    """Return the role of a file that can only lie beside something, "" where its name says nothing."""
+    if ending in SUBTITLES:
+        return "subtitles"
+    if ending in (".nfo", ".sfv"):
+        return "info" if ending == ".nfo" else "other"
+    last = re.split(r"[ ._-]+", stem.lower())[-1].rstrip("0123456789")
+    if last in PICTURE_ROLES:
+        return PICTURE_ROLES[last]
+    return "other" if place.companions else ""
+
+
+def belonging(identity_fields: Mapping[str, Value], place: Place) -> dict[str, Value]:
+    """Return the fields that say what an extra or a companion belongs to: `of`, and year or season."""
+    fields: dict[str, Value] = {}
+    if show := identity_fields.get("show"):
+        fields["of"] = show
+        for key in ("season", "episode"):
+            if key in identity_fields:
+                fields[key] = identity_fields[key]
+    elif title := identity_fields.get("title"):
+        fields["of"] = title
+        if "year" in identity_fields:
+            fields["year"] = identity_fields["year"]
+    elif place.titled and place.titled.title:
+        fields["of"] = place.titled.title
+        if place.titled.year:
+            fields["year"] = place.titled.year
+    return fields
+
+
+def belongs(kind: Kind, fields: dict[str, Value], why: list[Evidence], source: str) -> Identity:
+    """Return the identity of an extra or companion; its kind needs no more evidence than its place and name."""
+    reasons = [*why, *(Evidence(key, fields[key], source, str(fields[key])) for key in ("of",) if key in fields)]
+    return Identity(kind, State.CLEAR, 0.95, fields, why=tuple(reasons))

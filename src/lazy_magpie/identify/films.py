@@ -1,0 +1,114 @@
+"""Readings of a path as a film: title and year from the file's name, or from the folder that it lies in."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from lazy_magpie.identify import titled
+from lazy_magpie.identify.marks import Name
+from lazy_magpie.identify.places import Folder, Place
+from lazy_magpie.identify.readings import Reading, claims, languages
+from lazy_magpie.identify.titled import Titled
+from lazy_magpie.identify.titles import folded, stands_for
+from lazy_magpie.model import Evidence, Kind, Value
+
+_SHELF = 2.0
+
+
+def readings(name: Name, place: Place) -> Iterator[Reading]:
+    """Yield the readings of a video file called `name` (without its ending) in `place` as a film."""
+    folder = place.titled
+    shelf = _SHELF if place.shelf is Kind.MOVIE else -_SHELF if place.shelf else 0.0
+    own = titled.readings(name)
+    for reading in own:
+        yield _from_name(name, reading, place, shelf)
+    if folder and folder.title and not place.season:
+        alike = (read for read in own if not read.year and folded(read.title) == folded(folder.title))
+        nearest = next(alike, None) or max(own, key=lambda read: read.weight, default=None)
+        yield from _from_folder(name, nearest, folder, shelf)
+
+
+def _from_name(name: Name, read: Titled, place: Place, shelf: float) -> Reading:
+    """The file's own title and year, borne out or contradicted by the folders."""
+    folder = place.titled
+    weight = 1.0 + read.weight + shelf
+    doubts = []
+    why = [Evidence("title", read.title, "name", read.title)]
+    same_title = folder is not None and folded(folder.title) == folded(read.title)
+    fields: dict[str, Value] = {"title": read.title}
+    borne_out = 0.0
+    if read.year:
+        fields["year"] = read.year
+        why.append(Evidence("year", read.year, "name", read.text))
+        if place.years and place.years.year == read.year and read.bare:
+            borne_out = 3.0
+            why.append(Evidence("year", read.year, "folder", place.years.text))
+        if folder and same_title and folder.year:
+            if folder.year == read.year:
+                borne_out = max(borne_out, 3.0 if read.bare and not _is_bare(folder) else 1.0)
+                why.append(Evidence("year", read.year, "folder", folder.text))
+            elif folder.year_weight >= titled.FOLLOWED:
+                doubts.append(f"the folder says {folder.year}")
+        if read.bare and not borne_out >= 3.0:
+            doubts.append(f"the year {read.year} stands bare and may belong to the title")
+    elif stands_for(read.title, folder.title if folder else ""):
+        weight -= 2.0
+    if same_title and folder:
+        fields["title"] = _better_written(read.title, folder.title)
+        why.append(Evidence("title", fields["title"], "folder", folder.text))
+        weight += 0.5
+    facts = _finish(name, read, fields, why)
+    return Reading(Kind.MOVIE, weight + borne_out, fields, tuple(why), tuple(doubts), facts)
+
+
+def _from_folder(name: Name, own: Titled | None, folder: Folder, shelf: float) -> Iterator[Reading]:
+    """The folder's title and year, where the file's name is none of its own or the same title without year."""
+    own_title = own.title if own else ""
+    if own and own.year and not own.bare and folded(own_title) != folded(folder.title):
+        return
+    same = folded(own_title) == folded(folder.title)
+    weight = 1.0 + (folder.year_weight if folder.year else 0.0) + shelf
+    doubts = []
+    fields: dict[str, Value] = {"title": folder.title}
+    why = [Evidence("title", folder.title, "folder", folder.text)]
+    if same:
+        weight += 0.5
+        fields["title"] = _better_written(own_title, folder.title)
+        why.append(Evidence("title", fields["title"], "name", own_title))
+    elif not stands_for(own_title, folder.title):
+        weight -= 2.5
+        doubts.append(f"the file calls itself “{own_title}”, its folder “{folder.title}”")
+    if own and own.year and own.year != folder.year:
+        weight -= 1.0
+    if folder.year:
+        fields["year"] = folder.year
+        why.append(Evidence("year", folder.year, "folder", folder.text))
+        if _is_bare(folder):
+            doubts.append(f"the year {folder.year} stands bare in the folder's name and may belong to the title")
+    facts = _finish(name, own, fields, why)
+    yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
+
+
+def _is_bare(folder: Folder) -> bool:
+    return folder.year_weight < titled.FOLLOWED
+
+
+def _better_written(one: str, other: str) -> str:
+    """Of two spellings of one title return the one with more accents and capitals; the first where they tie."""
+    return max(one, other, key=lambda text: (not text.isascii(), sum(c.isupper() for c in text[1:]) > 0, text == one))
+
+
+def _finish(name: Name, read: Titled | None, fields: dict[str, Value], why: list[Evidence]) -> dict[str, Value]:
+    """Add to `fields` and `why` what stands behind the title: edition, part, languages; return the facts."""
+    tail = read.tail if read else 0
+    start = tail if read and read.year else min(tail, len(name.text))
+    for mark in name.marks:
+        if mark.start >= start and mark.field in ("edition", "part") and mark.field not in fields:
+            fields[mark.field] = mark.value
+            why.append(Evidence(mark.field, mark.value, "name", name.text[mark.start : mark.end]))
+    if codes := languages(name, start):
+        fields["languages"] = codes
+        why.append(Evidence("languages", codes, "name", ", ".join(codes)))
+    facts, reasons = claims(name, start)
+    why += reasons
+    return facts

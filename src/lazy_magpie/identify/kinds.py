@@ -1,0 +1,46 @@
+"""What a file may be by its ending, and the names that are junk wherever they lie."""
+
+from __future__ import annotations
+
+import re
+
+from lazy_magpie.model import Kind
+
+
+def _endings(text: str) -> frozenset[str]:
+    return frozenset("." + ending for ending in text.split())
+
+
+VIDEO = _endings("mkv mp4 avi m4v mov wmv mpg mpeg ts m2ts mts webm flv ogv vob 3gp divx asf rm rmvb iso img")
+DISC_IMAGES = _endings("iso img")
+SUBTITLES = _endings("srt sub idx ass ssa vtt sup smi")
+PICTURES = _endings("jpg jpeg png gif webp bmp tif tiff tbn")
+
+BY_ENDING: dict[str, Kind] = {
+    **dict.fromkeys(VIDEO - DISC_IMAGES, Kind.MOVIE),
+    **dict.fromkeys(_endings("mp3 flac ogg oga opus m4a aac wav wma aif aiff ape wv mka"), Kind.TRACK),
+    **dict.fromkeys(_endings("ch8 c8 cue chd iso img nes gb gba sfc smc md gen"), Kind.GAME),
+    **dict.fromkeys(_endings("ttf otf ttc otc woff woff2"), Kind.FONT),
+    **dict.fromkeys(_endings("pes dst jef exp vp3 hus xxx sew pec vip u01"), Kind.DESIGN),
+    **dict.fromkeys(PICTURES, Kind.PICTURE),
+    **dict.fromkeys(_endings("pdf txt md doc docx odt rtf epub html htm csv xls xlsx ods"), Kind.DOCUMENT),
+    **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar"), Kind.ARCHIVE),
+    **dict.fromkeys(SUBTITLES | _endings("nfo sfv"), Kind.COMPANION),
+}
+"""The kind that an ending makes likely; names, folders and contents decide."""
+
+UNFINISHED = _endings("part crdownload partial download !ut opdownload !qb tmp")
+"""Endings of downloads that have not ended: such files are never touched."""
+
+_JUNK = re.compile(r"(?i)(thumbs\.db|ehthumbs\.db|\.ds_store|desktop\.ini|\._.*|\.directory|folder\.desktop|.*\.url|.*\.lnk)")
+_PAPERS = re.compile(r"(?i)(readme|license|licence|copying|changelog|changes|authors|todo|install)")
+
+
+def is_junk(name: str) -> bool:
+    """Say whether a file of this name is left over by an operating system or a web page."""
+    return _JUNK.fullmatch(name) is not None
+
+
+def is_paper(name: str) -> bool:
+    """Say whether a name without ending is that of a text that comes with programs and kits."""
+    return _PAPERS.fullmatch(name) is not None

@@ -1,0 +1,260 @@
+"""Cuts one name into words and finds the marks in it: stretches that mean something by themselves.
+
+A mark is only a proposal. Whether "Web" is a source or the first word of a title, and whether 1962 is a year,
+is decided where whole readings are weighed (`films`, `episodes`).
+"""
+
+from __future__ import annotations
+
+import datetime
+import re
+import unicodedata
+from dataclasses import dataclass
+from functools import cached_property
+from typing import NamedTuple
+
+from lazy_magpie.identify.words import COUNTED, RUNS, STRONG, WEAK
+from lazy_magpie.model import Value
+
+FIRST_YEAR = 1888
+LAST_YEAR = datetime.date.today().year + 1
+
+_WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
+_BRACKET = re.compile(r"[(（\[【{]([^()（）\[\]【】{}]*)[)）\]】}]")
+_LONGEST_RUN = max(map(len, RUNS))
+_FIRST_WORDS = frozenset(run[0] for run in RUNS)
+_B = r"(?<![^\W_])"  # no letter or digit before
+_A = r"(?![^\W_])"  # none after
+
+
+class Mark(NamedTuple):
+    """A stretch `start:end` of a name that proposes `value` for `field`; `strength` as in `words`."""
+
+    field: str
+    value: Value
+    start: int
+    end: int
+    strength: int
+
+
+class Count(NamedTuple):
+    """Season and episodes as a name counts them; `part` is 0 where there is none. A season of -1 is not said."""
+
+    season: int
+    first: int
+    last: int
+    part: int
+    start: int
+    end: int
+    strength: int
+
+
+@dataclass(frozen=True)
+class Name:
+    """One part of a path with its marks. `text` is NFC; offsets count characters of `text`."""
+
+    text: str
+    words: tuple[tuple[str, int, int], ...]
+    marks: tuple[Mark, ...]
+
+    @cached_property
+    def brackets(self) -> list[tuple[int, int]]:
+        """The innermost bracketed stretches, brackets included."""
+        return [match.span() for match in _BRACKET.finditer(self.text)]
+
+    @cached_property
+    def counts(self) -> list[Count]:
+        """Season-and-episode marks, the strong ones first."""
+        return sorted(_counts(self.text), key=lambda count: -count.strength)
+
+    def bracket_of(self, at: int) -> tuple[int, int] | None:
+        """Return the bracketed stretch that `at` lies in, if any."""
+        return next(((left, right) for left, right in self.brackets if left < at < right), None)
+
+    def bracket_around(self, start: int, end: int) -> tuple[int, int] | None:
+        """Return the bracketed stretch that holds nothing but `start:end`, if there is one."""
+        for left, right in self.brackets:
+            if left < start and end < right and not self.text[left + 1 : start].strip(" ") + self.text[
+                end : right - 1
+            ].strip(" "):
+                return left, right
+        return None
+
+
+_SITE = re.compile(
+    r"(?i)^\s*(?:[\[(【]\s*(?:www\.)?[\w-]+(?:\.[\w-]+)*\.[a-z]{2,4}\s*[\])】]|www\.[\w-]+(?:\.[\w-]+)*?\.[a-z]{2,4}(?=[\s_-]))[\s_-]*"
+)
+_GROUP = re.compile(r"^\s*[\[【]([^\[\]【】]+)[\]】][\s._-]*")
+_COPY_BEHIND = re.compile(r"(?i)(?:[\s_]*\(\d{1,2}\)|[\s_]+-[\s_]+copy(?:[\s_]*\(?\d*\)?)?|[\s_]\(copy\))+$")
+_COPY_BEFORE = re.compile(r"(?i)^copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
+_RESOLUTION = re.compile(rf"(?i){_B}(?:(\d{{3,4}})[pi]|(\d{{3,4}})x(\d{{3,4}})){_A}")
+_CHANNELS = re.compile(rf"{_B}[12567]\.[01]{_A}")
+_CHECKSUM = re.compile(r"\[([0-9A-Fa-f]{8})\]")
+_PART = re.compile(
+    rf"(?i){_B}(?P<word>cd|dis[ck]|dvd|part|pt|parte|teil)[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)}){_A}"
+)
+_YEAR = re.compile(rf"{_B}(1[89]\d\d|20\d\d){_A}")
+_CUT = re.compile(rf"(?i)(?:(?<=[(\[])|(?<=- ))(?:[^\W\d_]+[ ._'’]+){{1,3}}(?:cut|edition|version){_A}")
+_YEAR_FIRST = re.compile(r"(?<!\d)((?:19|20)\d\d)([-._ ]?)(\d\d)\2(\d\d)(?!\d)")
+_YEAR_LAST = re.compile(r"(?<!\d)(\d\d?)([-._ ])(\d\d?)\2((?:19|20)\d\d)(?!\d)")
+_COUNTS = (
+    (
+        re.compile(
+            rf"(?i){_B}s(?P<season>\d{{1,4}})[ ._-]{{0,3}}e(?:p(?:isode)?)?[ ._]?(?P<first>\d{{1,4}})"
+            r"(?P<more>(?:[ ._]?(?:[-+&][ ._]?(?:s\d{1,4}[ ._]?)?e|[-+](?:s\d{1,4})?|e)\d{1,4}(?![\dpi]))*)"
+            rf"(?P<part>[a-d])?{_A}"
+        ),
+        STRONG,
+    ),
+    (
+        re.compile(
+            rf"(?i){_B}(?P<season>\d{{1,2}})x(?P<first>\d{{2,3}})"
+            rf"(?P<more>(?:(?:-(?:\d{{1,2}}x)?|x)\d{{2,3}}(?![\dpi]))*)(?P<part>[a-d])?{_A}"
+        ),
+        STRONG,
+    ),
+    (
+        re.compile(
+            rf"(?i){_B}(?:season|series)[ ._]*(?P<season>\d{{1,4}})[ ._,-]*(?:episode|ep|e)[ ._]*(?P<first>\d{{1,4}})"
+            rf"(?P<more>(?:[ ._]?[-+&][ ._]?(?:episode|ep|e)?[ ._]?\d{{1,4}}(?![\dpi]))*)(?P<part>[a-d])?{_A}"
+        ),
+        STRONG,
+    ),
+    (
+        re.compile(
+            rf"(?i){_B}(?:part[ ._]+)?(?P<first>\d{{1,2}})(?:(?<=\d)of|[ ._]of[ ._])(?P<total>\d{{1,2}}){_A}"
+        ),
+        STRONG,
+    ),
+    (
+        re.compile(
+            rf"(?i){_B}(?:episode[ ._]*|ep[ ._]?|e)(?P<first>\d{{1,4}})"
+            rf"(?P<more>(?:[ ._]?[-+&][ ._]?(?:episode|ep|e)\d{{1,4}}(?![\dpi]))*)(?P<part>[a-d])?{_A}"
+        ),
+        WEAK,
+    ),
+)
+
+
+def cut(text: str) -> Name:
+    """Return `text` as a `Name`. A name with nothing but hyphens between its words is cut at the hyphens."""
+    if not text.isascii():
+        text = unicodedata.normalize("NFC", text)
+    if text.count("-") > 1 and not any(separator in text for separator in " ._"):
+        text = text.replace("-", " ")
+    words = tuple(
+        (match.group().lower().replace("'", "").replace("’", ""), match.start(), match.end())
+        for match in _WORD.finditer(text)
+    )
+    marks = _run_marks(words, text)
+    if any(character.isdigit() for character in text):
+        marks += _number_marks(text)
+    marks += _edge_marks(text)
+    marks += [
+        Mark("edition", _named_cut(match.group()), *match.span(), WEAK) for match in _CUT.finditer(text)
+    ]
+    dates = [mark for mark in marks if mark.field == "air_date"]
+    marks = [m for m in marks if m.field != "year" or not any(d.start <= m.start < d.end for d in dates)]
+    marks.sort(key=lambda mark: (mark.start, -mark.end, mark.field == "edition"))
+    return Name(text, words, tuple(_without_nested(marks)))
+
+
+def _without_nested(marks: list[Mark]) -> list[Mark]:
+    kept: list[Mark] = []
+    for mark in marks:
+        if kept and mark.end <= kept[-1].end and mark.start >= kept[-1].start and kept[-1].field == mark.field:
+            continue
+        kept.append(mark)
+    return kept
+
+
+def _named_cut(text: str) -> str:
+    words = re.sub(r"[ ._-]+", " ", text).split(" ")
+    return " ".join(word[0].upper() + word[1:] for word in words)
+
+
+def _run_marks(words: tuple[tuple[str, int, int], ...], text: str) -> list[Mark]:
+    marks = []
+    at = 0
+    while at < len(words):
+        if words[at][0] in _FIRST_WORDS:
+            for length in range(min(_LONGEST_RUN, len(words) - at), 0, -1):
+                row = RUNS.get(tuple(word[0] for word in words[at : at + length]))
+                if row:
+                    strength = row.strength
+                    marks.append(Mark(row.field, row.value, words[at][1], words[at + length - 1][2], strength))
+                    at += length - 1
+                    break
+        at += 1
+    return marks
+
+
+def _number_marks(text: str) -> list[Mark]:
+    marks = []
+    for match in _RESOLUTION.finditer(text):
+        lines = match.group(1) or match.group(3)
+        marks.append(Mark("resolution", f"{lines}p", *match.span(), STRONG))
+    marks += [Mark("sound", match.group(), *match.span(), WEAK) for match in _CHANNELS.finditer(text)]
+    marks += [Mark("checksum", match.group(1), *match.span(), STRONG) for match in _CHECKSUM.finditer(text)]
+    for match in _PART.finditer(text):
+        number = match["number"].lower()
+        value = COUNTED[number] if number in COUNTED else int(number)
+        disc = match["word"].lower() in ("cd", "dvd", "disc", "disk")
+        marks.append(Mark("part", value, *match.span(), STRONG if disc else WEAK))
+    marks += [
+        Mark("year", int(match.group()), *match.span(), WEAK)
+        for match in _YEAR.finditer(text)
+        if FIRST_YEAR <= int(match.group()) <= LAST_YEAR
+    ]
+    for match in _YEAR_FIRST.finditer(text):
+        marks += _date_mark(match, int(match[1]), int(match[3]), int(match[4]), STRONG)
+    for match in _YEAR_LAST.finditer(text):
+        first, second, year = int(match[1]), int(match[3]), int(match[4])
+        if first > 12 or second <= 12:
+            sure = first > 12 or first == second
+            marks += _date_mark(match, year, second, first, STRONG if sure else WEAK)
+        else:
+            marks += _date_mark(match, year, first, second, STRONG)
+    return marks
+
+
+def _date_mark(match: re.Match[str], year: int, month: int, day: int, strength: int) -> list[Mark]:
+    try:
+        return [Mark("air_date", datetime.date(year, month, day).isoformat(), *match.span(), strength)]
+    except ValueError:
+        return []
+
+
+def _edge_marks(text: str) -> list[Mark]:
+    marks = []
+    if match := _SITE.match(text):
+        marks.append(Mark("site", match.group().strip(), *match.span(), STRONG))
+    elif match := _GROUP.match(text):
+        marks.append(Mark("group", match.group(1), *match.span(), STRONG))
+    if match := _COPY_BEFORE.match(text):
+        marks.append(Mark("copy", "copy", *match.span(), STRONG))
+    if match := _COPY_BEHIND.search(text):
+        marks.append(Mark("copy", "copy", *match.span(), STRONG))
+    return marks
+
+
+def _counts(text: str) -> list[Count]:
+    found: list[Count] = []
+    for pattern, strength in _COUNTS:
+        for match in pattern.finditer(text):
+            if any(match.start() < count.end and count.start < match.end() for count in found):
+                continue
+            groups = match.groupdict()
+            first = int(groups["first"])
+            numbers = [int(n) for n in re.findall(r"\d+", _without_seasons(groups.get("more") or ""))]
+            last = max([first, *numbers])
+            part = " abcd".index(groups["part"].lower()) if groups.get("part") else 0
+            season = int(groups["season"]) if groups.get("season") else 1 if "total" in groups else -1
+            if "total" in groups and not 1 <= first <= int(groups["total"]):
+                continue
+            found.append(Count(season, first, last, part, match.start(), match.end(), strength))
+    return found
+
+
+def _without_seasons(more: str) -> str:
+    return re.sub(r"(?i)s\d{1,4}[ ._]?(?=e)|\d{1,2}(?=x\d)", "", more)

@@ -1,0 +1,164 @@
+"""What the folders above a file say of it."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field, replace
+from enum import Enum, auto
+from functools import lru_cache
+
+from lazy_magpie.identify import titled
+from lazy_magpie.identify.marks import Name, cut
+from lazy_magpie.identify.titles import clean
+from lazy_magpie.identify.words import (
+    COMPANION_FOLDERS,
+    DISC_FOLDERS,
+    EXTRA_FOLDERS,
+    GENERIC_WORDS,
+    ORDINALS,
+    SHELVES,
+)
+from lazy_magpie.model import Kind
+from lazy_magpie.paths import name_of, parent
+
+
+class Sort(Enum):
+    """What one folder's name says by itself."""
+
+    GENERIC = auto()
+    SHELF = auto()
+    LETTERS = auto()
+    YEARS = auto()
+    SEASON = auto()
+    EXTRAS = auto()
+    COMPANIONS = auto()
+    DISC = auto()
+    TITLE = auto()
+
+
+@dataclass(frozen=True, slots=True)
+class Folder:
+    """One folder's name, understood. `title` is the show's in front of a season, or the film's or show's own."""
+
+    sort: Sort
+    text: str
+    title: str = ""
+    year: int = 0
+    year_weight: float = 0.0
+    season: int = -1
+    extra: str = ""
+    kind: Kind | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """The folders above a file, nearest first, gathered: what each could lend to a reading."""
+
+    titled: Folder | None = None
+    season: Folder | None = None
+    extras: Folder | None = None
+    companions: Folder | None = None
+    disc: Folder | None = None
+    years: Folder | None = None
+    shelf: Kind | None = None
+    titled_path: str = ""
+    folders: tuple[Folder, ...] = field(default=())
+
+    @property
+    def show(self) -> str:
+        """The show that the folders name: in front of the season, or the folder above it."""
+        if self.season and self.season.title:
+            return self.season.title
+        return self.titled.title if self.titled else ""
+
+    def on_shelf(self, kind: Kind) -> Place:
+        """Return the same place on a shelf of `kind`."""
+        return replace(self, shelf=kind)
+
+    @property
+    def show_year(self) -> int:
+        """The year in the show's folder, 0 if none stands there in brackets."""
+        return self.titled.year if self.titled and self.titled.year_weight >= titled.BRACKETED else 0
+
+
+_SEASON = re.compile(
+    r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])(?:(?:season|series|staffel|saison)[ ._-]*|s)(?P<number>\d{1,4})(?![^\W_])(?P<rest>.*)$"
+)
+_ORDINAL_SEASON = re.compile(
+    rf"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?(?P<ordinal>{'|'.join(ORDINALS)})[ ._](?:season|series)(?P<rest>.*)$"
+)
+_SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
+_LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
+_YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|(?P<year>(?:18|19|20)\d\d))$")
+
+
+@lru_cache(maxsize=8192)
+def understand(text: str) -> Folder:
+    """Say what the name of one folder means by itself."""
+    plain = " ".join(text.lower().replace("_", " ").split())
+    if plain in DISC_FOLDERS or text.lower() in DISC_FOLDERS:
+        return Folder(Sort.DISC, text)
+    if plain in SHELVES:
+        return Folder(Sort.SHELF, text, kind=Kind(SHELVES[plain]))
+    if plain in EXTRA_FOLDERS:
+        return Folder(Sort.EXTRAS, text, extra=EXTRA_FOLDERS[plain])
+    if plain in COMPANION_FOLDERS:
+        return Folder(Sort.COMPANIONS, text)
+    if _LETTERS.match(plain):
+        return Folder(Sort.LETTERS, text)
+    if match := _YEARS.match(plain):
+        return Folder(Sort.YEARS, text, year=int(match["year"] or 0))
+    if season := _season(text):
+        return season
+    words = re.findall(r"[^\W\d_]+", plain)
+    if words and all(word in GENERIC_WORDS for word in words):
+        return Folder(Sort.GENERIC, text)
+    return _titled(text, cut(text))
+
+
+def _season(text: str) -> Folder | None:
+    if match := _SPECIALS.match(text):
+        return Folder(Sort.SEASON, text, title=clean(match["show"]), season=0)
+    if match := _ORDINAL_SEASON.match(text):
+        show, number = match["show"], ORDINALS[match["ordinal"].lower()]
+    elif match := _SEASON.match(text):
+        show, number = match["show"], int(match["number"])
+    else:
+        return None
+    name = cut(show)
+    titled = _titled(show, name) if show.strip(" ._-") else Folder(Sort.TITLE, show)
+    return replace(titled, sort=Sort.SEASON, text=text, season=number)
+
+
+def _titled(text: str, name: Name) -> Folder:
+    best = max(titled.readings(name), key=lambda reading: reading.weight, default=None)
+    if best is None:
+        return Folder(Sort.GENERIC, text)
+    return Folder(Sort.TITLE, text, title=best.title, year=best.year, year_weight=best.weight if best.year else 0.0)
+
+
+@lru_cache(maxsize=2048)
+def place_of(folder: str) -> Place:
+    """Gather what the folders from `folder` up to the root say ("" is the root)."""
+    if not folder:
+        return Place()
+    here = understand(name_of(folder))
+    above = place_of(parent(folder))
+    folders = (here, *above.folders)
+    match here.sort:
+        case Sort.SEASON:
+            return replace(above, season=here, folders=folders, extras=None, companions=None)
+        case Sort.EXTRAS:
+            return replace(above, extras=here, folders=folders)
+        case Sort.COMPANIONS:
+            return replace(above, companions=here, folders=folders)
+        case Sort.DISC:
+            return replace(above, disc=here, folders=folders)
+        case Sort.YEARS:
+            return replace(above, years=here, folders=folders)
+        case Sort.SHELF:
+            return Place(shelf=here.kind, folders=folders)
+        case Sort.TITLE:
+            return Place(titled=here, titled_path=folder, shelf=above.shelf, years=above.years, folders=folders)
+        case _:
+            return replace(above, folders=folders)

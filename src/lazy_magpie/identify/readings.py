@@ -1,0 +1,151 @@
+"""A reading: one way to understand a whole path, with the evidence for it and its weight.
+
+Weights are on one scale for all kinds: 0 is "no reason to think so", a strong sign adds 3 to 5, a weak one about
+1. The lead of the best reading over the next is the confidence (`confidence_of`); what is in `doubts` keeps a
+reading from being clear however far it leads.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+
+from lazy_magpie.identify.marks import Mark, Name
+from lazy_magpie.identify.words import STRONG
+from lazy_magpie.model import Evidence, Identity, Kind, State, Value
+
+CLEAR_FROM = 0.9
+"""The confidence from which a reading without doubts is clear: a lead of about 2."""
+
+NEEDED: Mapping[Kind, tuple[str, ...]] = {
+    Kind.MOVIE: ("title", "year"),
+    Kind.EPISODE: ("show",),
+    Kind.TRACK: ("artist", "title"),
+    Kind.GAME: ("title", "system"),
+    Kind.KIT: ("title", "maker"),
+    Kind.DESIGN: ("title", "maker"),
+    Kind.FONT: ("family",),
+}
+"""The fields without which an item of a kind can't be clear. An episode needs its number or date besides."""
+
+CLAIMS = ("resolution", "source", "codec", "sound", "range", "stereo", "depth", "group", "checksum", "release")
+"""What a name claims of the file, not of what it is: facts, in the order in which they are shown."""
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """One way to understand a path."""
+
+    kind: Kind
+    weight: float
+    fields: dict[str, Value]
+    why: tuple[Evidence, ...] = ()
+    doubts: tuple[str, ...] = ()
+    facts: dict[str, Value] = field(default_factory=dict)
+
+
+def confidence_of(lead: float) -> float:
+    """Turn a lead in weight into a confidence between 0.5 and 1."""
+    return round(1 / (1 + math.exp(-1.15 * max(lead, 0.0))), 3)
+
+
+def choose(readings: Iterable[Reading]) -> Identity:
+    """Weigh the readings against each other and return the best as an identity.
+
+    Readings that give the same kind and fields are one: the heavier counts. Without readings: unknown.
+    """
+    ordered = sorted(readings, key=lambda reading: -reading.weight)
+    if not ordered or ordered[0].weight <= 0:
+        return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {})
+    best = ordered[0]
+    rival = next((r for r in ordered[1:] if r.fields != best.fields or r.kind != best.kind), None)
+    confidence = confidence_of(best.weight - (rival.weight if rival else 0.0))
+    doubts = list(best.doubts)
+    missing = [name for name in NEEDED.get(best.kind, ()) if best.fields.get(name) in (None, "")]
+    if best.kind is Kind.EPISODE and not missing and not _is_counted(best.fields):
+        missing = ["episode"]
+    doubts += [f"no {name.replace('_', ' ')}" for name in missing]
+    if not doubts and confidence < CLEAR_FROM:
+        doubts.append(f"could also be {_in_words(rival)}" if rival else "little speaks for it")
+    if doubts:
+        confidence = min(confidence, 0.5 if missing else 0.85)
+    state = State.DOUBTFUL if doubts else State.CLEAR
+    return Identity(best.kind, state, confidence, best.fields, best.facts, best.why, tuple(doubts))
+
+
+def _is_counted(fields: Mapping[str, Value]) -> bool:
+    return "air_date" in fields or "running" in fields or ("season" in fields and "episode" in fields)
+
+
+def _in_words(reading: Reading) -> str:
+    values = ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in reading.fields.items())
+    return f"a{'n' if reading.kind[0] in 'aeiou' else ''} {reading.kind} with {values}"
+
+
+def tail_start(name: Name, begin: int, end: int | None = None) -> int:
+    """Return where the title that begins at `begin` ends for its release words: at the first strong mark, or
+    at the weak marks that run up to it (or, in brackets, at the first bracket that holds nothing else)."""
+    stop = len(name.text) if end is None else end
+    tail = [
+        mark
+        for mark in name.marks
+        if begin < mark.start < stop and mark.field in RELEASE_FIELDS and mark.end <= stop
+    ]
+    for mark in tail:
+        bracket = name.bracket_of(mark.start)
+        if mark.strength == STRONG or (bracket and name.bracket_around(mark.start, mark.end)):
+            stop = bracket[0] if bracket and bracket[0] >= begin else mark.start
+            break
+    for mark in name.marks:
+        if mark.field == "copy" and begin <= mark.start < stop:
+            stop = mark.start
+            break
+    return _before_weak_run(name, tail, begin, stop)
+
+
+RELEASE_FIELDS = frozenset((*CLAIMS, "edition", "languages")) - {"group"}
+
+
+def _before_weak_run(name: Name, tail: list[Mark], begin: int, stop: int) -> int:
+    """Walk back from `stop` over weak marks that stand directly before it."""
+    if stop == len(name.text):
+        return stop
+    for mark in reversed([m for m in tail if m.end <= stop]):
+        between = name.text[mark.end : stop]
+        if between.strip(" ._-[(") or name.text[mark.start : mark.end].istitle() and mark.field != "edition":
+            break
+        if not name.text[begin : mark.start].strip(" ._-[("):
+            break
+        stop = mark.start
+    return stop
+
+
+def claims(name: Name, start: int) -> tuple[dict[str, Value], list[Evidence]]:
+    """Return the facts that the marks of `name` from `start` on claim, each with its evidence."""
+    facts: dict[str, Value] = {}
+    why = []
+    for mark in name.marks:
+        if mark.field in CLAIMS and mark.start >= start and mark.field not in facts and mark.field != "group":
+            facts[mark.field] = mark.value
+            why.append(Evidence(mark.field, mark.value, "name", name.text[mark.start : mark.end]))
+    if facts and (group := _group(name)):
+        facts["group"] = group
+    return facts, why
+
+
+def _group(name: Name) -> str:
+    """The release group: a word behind the last hyphen, or in the first brackets."""
+    for mark in name.marks:
+        if mark.field == "group":
+            return str(mark.value)
+    head, hyphen, last = name.text.rpartition("-")
+    release = any(m.field in RELEASE_FIELDS and m.end == len(head) for m in name.marks)
+    return last if hyphen and release and last.isalnum() else ""
+
+
+def languages(name: Name, start: int, end: int | None = None) -> list[str]:
+    """Return the languages named between `start` and `end`, in order, each once."""
+    stop = len(name.text) if end is None else end
+    found = (m.value for m in name.marks if m.field == "languages" and start <= m.start and m.end <= stop)
+    return [code for code in dict.fromkeys(str(value) for value in found) if len(code) == 2]

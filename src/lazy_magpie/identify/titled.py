@@ -1,0 +1,114 @@
+"""The ways to read one name, a file's or a folder's, as a title with a year."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from lazy_magpie.identify.marks import Mark, Name
+from lazy_magpie.identify.readings import RELEASE_FIELDS, tail_start
+from lazy_magpie.identify.titles import clean
+from lazy_magpie.identify.words import CONNECTING, STRONG
+
+BRACKETED = 4.0
+FOLLOWED = 3.5
+BARE = 1.0
+NO_YEAR = 0.0
+"""What a year weighs: in brackets, followed by a release word, bare at an end; and the reading without any."""
+
+
+class Titled(NamedTuple):
+    """A title and year (0: none) read from one name, and how much speaks for it.
+
+    `text` is the year as it stood, `tail` where the rest of the name begins; `bare` says that nothing but its
+    place speaks for the year.
+    """
+
+    title: str
+    year: int
+    weight: float
+    text: str
+    tail: int
+    bare: bool
+
+
+def name_start(name: Name) -> int:
+    """Return where the title can begin: behind a site, a group in brackets, "Copy of"."""
+    begin = 0
+    for mark in name.marks:
+        if mark.field in ("site", "copy", "group") and mark.start <= begin and mark.end < len(name.text):
+            begin = max(begin, mark.end)
+    return begin
+
+
+def readings(name: Name, end: int | None = None) -> list[Titled]:
+    """Return every way to read `name` (up to `end`) as title and year; no title is empty."""
+    stop = len(name.text) if end is None else end
+    begin = name_start(name)
+    title_end = tail_start(name, begin, stop)
+    found = []
+    for mark in name.marks:
+        if mark.field == "year" and begin <= mark.start and mark.end <= stop:
+            reading = _with_year(name, mark, begin, title_end, stop)
+            if reading.title:
+                found.append(reading)
+    bracketed = any(reading.weight >= BRACKETED for reading in found)
+    without = NO_YEAR - 2 * bracketed
+    part = _last_part(name, begin, title_end)
+    if part and (title := clean(name.text[begin : part.start])):
+        found.append(Titled(title, 0, without - 0.5 * (part.strength < STRONG), "", part.start, False))
+    if not (part and part.strength == STRONG) and (title := clean(name.text[begin:title_end])):
+        found.append(Titled(title, 0, without, "", title_end, False))
+    return found
+
+
+def _without_edition(name: Name, begin: int, end: int) -> int:
+    """Return where a title before its year ends: in front of an edition of several words, or of a disc's number."""
+    for mark in name.marks:
+        several = mark.field == "edition" and " " in name.text[mark.start : mark.end].replace(".", " ")
+        disc = mark.field == "part" and mark.strength == STRONG
+        behind = name.text[mark.end : end].strip(" ._-)]")
+        if (several or disc) and begin < mark.start < end and not behind and clean(name.text[begin : mark.start]):
+            return mark.start - (name.text[mark.start - 1] in "([")
+    return end
+
+
+def _last_part(name: Name, begin: int, end: int) -> Mark | None:
+    """Return the mark of a part (CD1, part 2) that ends the title, if one does."""
+    for mark in name.marks:
+        if mark.field == "part" and begin < mark.start and not name.text[mark.end : end].strip(" ._-"):
+            return mark
+    return None
+
+
+def _with_year(name: Name, mark: Mark, begin: int, title_end: int, stop: int) -> Titled:
+    text, year = name.text, int(str(mark.value))
+    bracket = name.bracket_around(mark.start, mark.end)
+    start, tail = bracket or (mark.start, mark.end)
+    if not text[begin:start].strip(" ._-"):  # the year stands first
+        title = clean(text[tail : tail_start(name, tail, stop)])
+        dashed = text[tail : tail + 3].strip("._ ").startswith("-")
+        weight = BRACKETED if bracket else BARE if dashed else BARE / 4
+    else:
+        stretch = _without_edition(name, begin, min(start, title_end))
+        tail = stretch if stretch < min(start, title_end) else tail
+        title = clean(text[begin:stretch])
+        weight = BRACKETED if bracket else _bare_weight(name, mark, begin, title_end, stop)
+    return Titled(title, year, weight, text[start:tail], tail, weight < FOLLOWED)
+
+
+def _bare_weight(name: Name, mark: Mark, begin: int, title_end: int, stop: int) -> float:
+    """Weigh a year without brackets by what stands before and behind it."""
+    before = [word for word, start, _ in name.words if begin <= start < mark.start]
+    connected = -3.0 if before and before[-1] in CONNECTING else 0.0
+    behind = name.text[mark.end : stop]
+    rest = behind.lstrip(" ._-[(")
+    if not rest:
+        sited = any(other.field == "site" for other in name.marks)
+        return (FOLLOWED if sited else BARE) + connected
+    at = stop - len(rest)
+    followed = any(
+        other.start == at and (other.field in RELEASE_FIELDS or other.field == "part") for other in name.marks
+    )
+    if followed:
+        return FOLLOWED + connected / 2
+    return (BARE / 2 if mark.start <= title_end else 0.0) - 1.0 + connected

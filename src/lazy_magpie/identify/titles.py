@@ -1,0 +1,98 @@
+"""Titles as a person would write them, and how to tell that two are the same."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from functools import lru_cache
+
+from lazy_magpie.identify.words import ARTICLES, PLACEHOLDERS, SMALL_WORDS
+
+_SPACES = re.compile(r"\s+")
+_EDGES = " \t-–—._,;~+"
+_MOVED_ARTICLE = re.compile(rf"(?i)^(?P<title>.+?), (?P<article>{'|'.join(ARTICLES)})(?P<rest> [-–(].*)?$")
+_ROMAN = re.compile(r"(?i)^(?=[ivx]{2,5}$)x{0,2}(?:ix|iv|v?i{0,3})$")
+_WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
+_COLON = re.compile(r"(?<=[^\W_])_ ")  # what is left of "Title: more" where a colon may not stand
+_INITIALS = re.compile(r"(?<![^\W_])(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?")
+_DOT = "\0"
+_HAS_SPACE = re.compile(r"\s")
+
+
+def clean(raw: str) -> str:
+    """Turn a stretch of a file name into a title: separators gone, article in front, a written case."""
+    text = _COLON.sub(" - ", raw).replace("_", " ")
+    text = _INITIALS.sub(lambda match: match.group().replace(".", _DOT), text)
+    if not _HAS_SPACE.search(text.strip(_EDGES)):
+        text = text.replace(".", " ")
+    text = _SPACES.sub(" ", text).strip(_EDGES if not text.rstrip().endswith(("etc.", "Jr.", "Sr.")) else " -_,;")
+    if moved := _MOVED_ARTICLE.match(text):
+        article = moved["article"]
+        text = f"{article[0].upper()}{article[1:]} {moved['title']}{moved['rest'] or ''}"
+    return in_written_case(text.replace(_DOT, "."))
+
+
+def in_written_case(text: str) -> str:
+    """Set a title that is all lower or all upper case in title case; leave mixed case as it is."""
+    letters = sum(1 for c in text if c.isalpha())
+    shouted = text.isupper() and letters > 3
+    if not shouted and not text.islower():
+        return text
+    words = list(_WORD.finditer(text))
+    if not words:
+        return text
+    first, last = words[0].start(), words[-1].start()
+    starts = {m.end() for m in re.finditer(r" - ", text)}
+
+    def set_word(match: re.Match[str]) -> str:
+        word = match.group().lower()
+        if _ROMAN.match(word):
+            return word.upper()
+        if word in SMALL_WORDS and match.start() not in (first, last) and match.start() not in starts:
+            return word
+        return word[0].upper() + word[1:]
+
+    return _WORD.sub(set_word, text)
+
+
+@lru_cache(maxsize=4096)
+def folded(title: str) -> str:
+    """Return what two spellings of one title share: no case, accents, punctuation, or article in front."""
+    text = title.casefold().replace("&", " and ")
+    if not text.isascii():
+        text = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
+    words = re.findall(r"[^\W_]+", text.replace("'", "").replace("’", ""))
+    if len(words) > 1 and words[0] in ARTICLES:
+        words = words[1:]
+    return "".join(words)
+
+
+def initials(title: str) -> str:
+    """Return the first letters of a title's words, lower case."""
+    return "".join(word[0] for word in re.findall(r"[^\W_]+", title.lower().replace("'", "")))
+
+
+@lru_cache(maxsize=4096)
+def stands_for(short: str, title: str) -> bool:
+    """Say whether a file name's words are no title of their own but stand for `title`.
+
+    So do nothing at all, a placeholder (`movie`), a number, the initials (`tso`, with or without the article) or
+    the title's letters in order from the first on (`slto`); one more short word, a group's, may stand beside.
+    """
+    words = re.findall(r"[^\W_]+", short.lower().replace("'", ""))
+    words = [word for word in words if not word.isdigit()]
+    if all(word.rstrip("0123456789") in PLACEHOLDERS for word in words):
+        return True
+    if len(words) > 2 or not title or any(len(word) > 8 for word in words):
+        return False
+    whole = folded(title)
+    return any(
+        word in (initials(title), initials(title)[1:])
+        or (len(word) >= 2 and whole[:1] == word[0] and _in_order(word, whole) and len(word) < len(whole))
+        for word in words
+    )
+
+
+def _in_order(letters: str, text: str) -> bool:
+    at = iter(text)
+    return all(letter in at for letter in letters)

@@ -1,0 +1,210 @@
+"""The words that names are read by: closed lists, as data. A new word is a new row.
+
+Keys are as `marks.words_of` cuts them: lower case, without apostrophes, one entry a run of words. A STRONG
+word never stands in a title; a WEAK one may (Web, French, Extended), so it counts only where a title has ended.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+STRONG, WEAK = 2, 1
+
+
+class Row(NamedTuple):
+    """What a run of words means: the field it fills, its value there, and how strongly it says so."""
+
+    field: str
+    value: str
+    strength: int
+
+
+def _rows(field: str, strength: int, table: dict[str, str]) -> dict[tuple[str, ...], Row]:
+    return {
+        tuple(words.split()): Row(field, value, strength)
+        for value, spellings in table.items()
+        for words in spellings.split(", ")
+    }
+
+
+SOURCES = {
+    "bluray": "bluray, blu ray, bdrip, brrip, bdremux, bd rip",
+    "web": "webrip, webdl, web dl, web rip",
+    "tv": "hdtv, pdtv, dsr, tvrip, satrip, dvbrip, hdtvrip",
+    "dvd": "dvdrip, dvd rip, dvdscr, dvd5, dvd9",
+    "vhs": "vhsrip, vhs rip",
+    "cam": "hdcam, camrip, telesync, telecine, hdts",
+}
+WEAK_SOURCES = {"bluray": "bd, remux", "web": "web", "tv": "tv", "dvd": "dvd", "vhs": "vhs", "cam": "cam, ts"}
+CODECS = {
+    "h264": "x264, h264, h 264, x 264, avc",
+    "h265": "x265, h265, hevc, h 265, x 265",
+    "av1": "av1",
+    "vp9": "vp9",
+    "mpeg2": "mpeg2, mpeg 2",
+    "mpeg4": "xvid, divx",
+    "vc1": "vc1, vc 1",
+}
+SOUND = {
+    "aac": "aac, aac2, heaac",
+    "ac3": "ac3, dd5, ddp5, ddp, eac3, dd2",
+    "dts": "dts, dtshd, dts hd, dts ma",
+    "truehd": "truehd",
+}
+WEAK_SOUND = {"flac": "flac", "mp3": "mp3", "opus": "opus"}
+RANGES = {"hdr": "hdr10, hdr10plus"}
+WEAK_RANGES = {"hdr": "hdr, dv, hlg", "sdr": "sdr"}
+STEREO = {"3d": "hsbs, h sbs, sbs, hou, half sbs, half ou"}
+WEAK_STEREO = {"3d": "3d"}
+DEPTHS = {"10": "10bit, 10 bit, hi10p, hi10", "8": "8bit, 8 bit", "12": "12bit, 12 bit"}
+RELEASES = {
+    "proper": "proper",
+    "repack": "repack, rerip",
+    "internal": "internal",
+    "limited": "limited",
+    "multi": "multi, multilang, multisub, multisubs",
+    "dual": "dual, dual audio, dual lang",
+    "dubbed": "dubbed",
+    "subbed": "subbed",
+    "hd": "hd, fhd, uhd, sd, qhd",
+    "complete": "complete",
+    "hybrid": "hybrid",
+    "imported": "retail, ntsc, pal",
+}
+EDITIONS = {
+    "Director's Cut": "directors cut, director s cut, dir cut",
+    "Extended": "extended, extended cut, extended edition, extended version",
+    "Remastered": "remastered, digitally remastered, remaster",
+    "Restored": "restored",
+    "Unrated": "unrated, unrated cut, unrated version",
+    "Uncut": "uncut, uncut version",
+    "Uncensored": "uncensored",
+    "Theatrical": "theatrical, theatrical cut, theatrical version, theatrical edition",
+    "Final Cut": "final cut, the final cut",
+    "Special Edition": "special edition",
+    "Collector's Edition": "collectors edition, collector s edition",
+    "Ultimate Edition": "ultimate edition, ultimate cut",
+    "Anniversary Edition": "anniversary edition",
+    "Alternate Cut": "alternate cut, alternative cut",
+    "Workprint": "workprint",
+    "Open Matte": "open matte",
+}
+LANGUAGES = {
+    "en": "english, eng",
+    "fr": "french, vff, vostfr, truefrench, fre, fra",
+    "de": "german, deutsch, ger, deu",
+    "es": "spanish, espanol, castellano, spa, latino",
+    "it": "italian, italiano, ita",
+    "pt": "portuguese, por, ptbr",
+    "nl": "dutch, nld, dut",
+    "sv": "swedish, swe",
+    "no": "norwegian, nor",
+    "da": "danish, dan",
+    "fi": "finnish, fin",
+    "pl": "polish, pol, lektor",
+    "cs": "czech, cze, ces",
+    "hu": "hungarian, hun",
+    "ru": "russian, rus",
+    "ja": "japanese, jpn, jap",
+    "ko": "korean, kor",
+    "zh": "chinese, chi, zho, mandarin",
+    "ar": "arabic, ara",
+    "tr": "turkish, tur",
+    "el": "greek, gre, ell",
+    "he": "hebrew, heb",
+    "hi": "hindi, hin",
+    "nordic": "nordic",
+}
+LANGUAGE_CODES = frozenset(LANGUAGES) - {"nordic"} | {"uk", "ro", "bg", "hr", "sr", "sk", "sl", "et", "lv", "lt"}
+LANGUAGE_CODES |= {"th", "vi", "id", "ca", "is", "ga", "cy", "gd", "fa"}
+
+RUNS: dict[tuple[str, ...], Row] = {
+    **_rows("source", STRONG, SOURCES),
+    **_rows("source", WEAK, WEAK_SOURCES),
+    **_rows("codec", STRONG, CODECS),
+    **_rows("sound", STRONG, SOUND),
+    **_rows("sound", WEAK, WEAK_SOUND),
+    **_rows("range", STRONG, RANGES),
+    **_rows("range", WEAK, WEAK_RANGES),
+    **_rows("stereo", STRONG, STEREO),
+    **_rows("stereo", WEAK, WEAK_STEREO),
+    **_rows("depth", STRONG, DEPTHS),
+    **_rows("release", WEAK, RELEASES),
+    **_rows("edition", WEAK, EDITIONS),
+    **_rows("languages", WEAK, LANGUAGES),
+    ("4k",): Row("resolution", "2160p", WEAK),
+    ("8k",): Row("resolution", "4320p", WEAK),
+}
+"""Every run of words that means something by itself."""
+
+SMALL_WORDS = frozenset(
+    "a an and as at but by de des del der die das du en et for from in into la le les nor of off on or over per "
+    "the to und up upon van via von with y".split()
+)
+"""Words that stay small inside a title set in title case."""
+
+CONNECTING = frozenset(
+    "a after an and around at before between by circa during for from in into of on or since summer winter spring "
+    "autumn the through till to toward until was year year".split()
+)
+"""Words that a year after them belongs to: in "Summer of 1962" it is part of the title."""
+
+ARTICLES = ("the", "a", "an", "le", "la", "les", "der", "die", "das", "el", "los", "las", "il", "lo", "gli", "de", "het")
+COUNTRIES = frozenset("us uk au nz ca ie".split())
+PLACEHOLDERS = frozenset("movie film video feature main title untitled output new disc disk full index clip".split())
+ORDINALS = {
+    word: number
+    for number, word in enumerate(
+        "first second third fourth fifth sixth seventh eighth ninth tenth eleventh twelfth".split(), start=1
+    )
+}
+COUNTED = {word: n for n, word in enumerate("one two three four five six seven eight nine ten".split(), start=1)}
+
+EXTRA_FOLDERS = {
+    "extras": "other", "extra": "other", "bonus": "other", "bonus features": "other", "special features": "other",
+    "featurettes": "featurette", "featurette": "featurette",
+    "behind the scenes": "behind the scenes", "making of": "behind the scenes",
+    "deleted scenes": "deleted scene", "deleted": "deleted scene",
+    "interviews": "interview", "interview": "interview",
+    "scenes": "scene", "shorts": "short", "trailers": "trailer", "trailer": "trailer",
+    "sample": "sample", "samples": "sample", "other": "other",
+}  # fmt: skip
+"""Folders below a film's or a show's, and which extra lies in them."""
+
+EXTRA_SUFFIXES = {
+    "trailer": "trailer", "sample": "sample", "behindthescenes": "behind the scenes", "deleted": "deleted scene",
+    "deletedscene": "deleted scene", "featurette": "featurette", "interview": "interview", "scene": "scene",
+    "short": "short", "extra": "other", "bonus": "other",
+}  # fmt: skip
+"""Words that stand behind a hyphen at the end of a film's name and make it an extra."""
+
+COMPANION_FOLDERS = frozenset(
+    "subs sub subtitles subtitle srt cover covers artwork art images pictures posters scans proof".split()
+)
+"""Folders that hold only what belongs to the film or show above them."""
+
+DISC_FOLDERS = frozenset(["video_ts", "bdmv", "hvdvd_ts"])
+"""Folders whose inside is one disc, laid out by the disc's standard: one item, never renamed inside."""
+
+SHELF_WORDS = {
+    "movie": "films, film, movies, movie, feature films, cinema, my films, my movies, filme, pelis, peliculas",
+    "episode": "tv, tv shows, shows, series, television, tv series, episodes, programmes, serien, tv-shows, "
+    "my shows, box sets, boxsets",
+    "track": "music, songs, audio, albums, my music",
+    "game": "games, roms, old games",
+    "font": "fonts, typefaces, stitch fonts",
+    "design": "designs, embroidery, stitch designs",
+    "kit": "kits, craft kits, paper craft, papercraft",
+    "picture": "pictures, photos, images, my pictures",
+    "document": "documents, manuals, my documents",
+}
+SHELVES = {word: kind for kind, words in SHELF_WORDS.items() for word in words.split(", ")}
+"""Folder names that tell what is kept below them."""
+
+GENERIC_WORDS = frozenset(
+    "download downloads downloaded new folder untitled incoming finished unsorted sort to misc miscellaneous "
+    "various stuff things temp tmp inbox attic desktop media video videos collection collections my old disk disc "
+    "drive usb hdd backup backups home data files shared public watched unwatched seen unseen todo done the of "
+    "from on heap archive archives storage torrents library recent added latest copy external internal".split()
+)
+"""Folder names made of these words and numbers alone say nothing about what lies in them."""
