@@ -28,7 +28,7 @@ class TemplateError(UsageError):
     def __init__(self, text: str, template: str, column: int) -> None:
         self.template = template
         self.column = column
-        super().__init__(f"{text} at column {column} of the template: {template}")
+        super().__init__(f"in the template “{template}”, column {column}: {text}")
 
 
 class BusyError(MagpieError):

@@ -27,7 +27,9 @@ def _escape(match: re.Match[str]) -> str:
 
 def written(path: str) -> str:
     """Return `path` in its written form."""
-    return _UNSAFE.sub(_escape, path) if _UNSAFE.search(path) else path
+    if path.isascii() and path.isprintable() and "\\" not in path:
+        return path
+    return _UNSAFE.sub(_escape, path)
 
 
 def read_back(text: str) -> str:
@@ -85,12 +87,6 @@ def split_ending(name: str) -> tuple[str, str]:
     `Vol. 2` has none and `film.1987` has none.
     """
     stem, dot, ending = name.rpartition(".")
-    if (
-        not dot
-        or not stem
-        or not 1 <= len(ending) <= 10
-        or not ending.replace("!", "a").isalnum()
-        or ending.isdigit()
-    ):
+    if not dot or not stem or not 1 <= len(ending) <= 10 or not ending.replace("!", "a").isalnum() or ending.isdigit():
         return name, ""
     return stem, "." + ending

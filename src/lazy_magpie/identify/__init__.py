@@ -10,8 +10,9 @@ from __future__ import annotations
 from lazy_magpie.identify import beside, episodes, films, kinds
 from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Place, place_of
-from lazy_magpie.identify.readings import choose
+from lazy_magpie.identify.readings import Reading, choose
 from lazy_magpie.identify.titles import clean
+from lazy_magpie.identify.words import DISC_FOLDERS, STRONG
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import join, name_of, parent, split_ending
 
@@ -46,11 +47,11 @@ def identify(path: str, shelf: Kind | None = None) -> Identity:
 
 
 def disc_folder(path: str) -> str:
-    """Return the outermost folder on `path` that is a disc laid out by its standard, "" if there is none."""
+    """Return the outermost folder at or above `path` that is a disc laid out by its standard, "" if there is none."""
     at = ""
-    for part in path.split("/")[:-1]:
+    for part in path.split("/"):
         at = join(at, part)
-        if part.lower() in ("video_ts", "bdmv", "hvdvd_ts"):
+        if part.lower() in DISC_FOLDERS:
             return at
     return ""
 
@@ -65,12 +66,20 @@ def _video(stem: str, place: Place, ending: str) -> Identity:
     name = cut(stem)
     if extra := beside.extra_of(name, place):
         return _extra(name, extra, place)
-    best = choose([*films.readings(name, place), *episodes.readings(name, place)])
+    best = choose(_readings(name, place))
     if best.kind is Kind.UNKNOWN and ending:
         return Identity(
             Kind.MOVIE, State.DOUBTFUL, 0.5, {"title": clean(stem) or stem}, doubts=("no title and no year",)
         )
     return best
+
+
+def _readings(name: Name, place: Place) -> list[Reading]:
+    """All readings as film and episode; a strong season-and-episode mark leaves no doubt which of the two it is."""
+    found = list(episodes.readings(name, place))
+    if not any(count.strength == STRONG for count in name.counts):
+        found += films.readings(name, place)
+    return found
 
 
 def _extra(name: Name, extra: tuple[str, str], place: Place) -> Identity:
@@ -79,7 +88,7 @@ def _extra(name: Name, extra: tuple[str, str], place: Place) -> Identity:
     if title:
         fields["title"] = title
     text = place.extras.text if place.extras else name.text
-    of = choose([*films.readings(name, place), *episodes.readings(name, place)]) if not place.extras else None
+    of = choose(_readings(name, place)) if not place.extras else None
     known = of.fields if of and of.state is State.CLEAR else {}
     fields |= beside.belonging(known, place)
     why = [Evidence("extra", sort, "folder" if place.extras else "name", text)]
@@ -96,10 +105,12 @@ def _beside(stem: str, ending: str, kind: Kind, place: Place, shelf: Kind | None
         fields |= beside.subtitle_fields(stem)
     stem = _bare_stem(stem, role)
     name = cut(stem)
-    of = choose([*films.readings(name, place), *episodes.readings(name, place)])
+    of = choose(_readings(name, place))
     known = of.fields if of.state is State.CLEAR else {}
     fields |= beside.belonging(known, place)
-    return beside.belongs(Kind.COMPANION, fields, [Evidence("role", role, "ending", ending)], "name" if known else "folder")
+    return beside.belongs(
+        Kind.COMPANION, fields, [Evidence("role", role, "ending", ending)], "name" if known else "folder"
+    )
 
 
 def _has_owner(place: Place) -> bool:

@@ -125,7 +125,7 @@ def _numbered(name: Name, place: Place, shelf: float) -> Iterator[Reading]:
         found = _Found(_BELOW_SEASON - 0.5)
         season = place.season.season
         _season_of(found, place)
-        in_season = len(digits) >= 3 and number // 100 == season and 0 < number % 100
+        in_season = len(digits) >= 3 and number // 100 == season and number % 100 > 0
         found.put("episode", number % 100 if in_season else number, "name", digits)
         _show(found, name, before, place, "")
         _behind(found, name, begin + match.start("rest"), may_have_part=True)
@@ -295,6 +295,4 @@ def _reading(found: _Found, name: Name, start: int) -> Reading:
     if codes := languages(name, start):
         found.put("languages", codes, "name", ", ".join(codes))
     facts, reasons = claims(name, start)
-    return Reading(
-        Kind.EPISODE, found.weight, found.fields, tuple(found.why + reasons), tuple(found.doubts), facts
-    )
+    return Reading(Kind.EPISODE, found.weight, found.fields, tuple(found.why + reasons), tuple(found.doubts), facts)

@@ -32,7 +32,9 @@ BY_ENDING: dict[str, Kind] = {
 UNFINISHED = _endings("part crdownload partial download !ut opdownload !qb tmp")
 """Endings of downloads that have not ended: such files are never touched."""
 
-_JUNK = re.compile(r"(?i)(thumbs\.db|ehthumbs\.db|\.ds_store|desktop\.ini|\._.*|\.directory|folder\.desktop|.*\.url|.*\.lnk)")
+_JUNK = re.compile(
+    r"(?i)(thumbs\.db|ehthumbs\.db|\.ds_store|desktop\.ini|\._.*|\.directory|folder\.desktop|.*\.url|.*\.lnk)"
+)
 _PAPERS = re.compile(r"(?i)(readme|license|licence|copying|changelog|changes|authors|todo|install)")
 
 

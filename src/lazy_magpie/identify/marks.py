@@ -74,9 +74,11 @@ class Name:
     def bracket_around(self, start: int, end: int) -> tuple[int, int] | None:
         """Return the bracketed stretch that holds nothing but `start:end`, if there is one."""
         for left, right in self.brackets:
-            if left < start and end < right and not self.text[left + 1 : start].strip(" ") + self.text[
-                end : right - 1
-            ].strip(" "):
+            if (
+                left < start
+                and end < right
+                and not self.text[left + 1 : start].strip(" ") + self.text[end : right - 1].strip(" ")
+            ):
                 return left, right
         return None
 
@@ -121,9 +123,7 @@ _COUNTS = (
         STRONG,
     ),
     (
-        re.compile(
-            rf"(?i){_B}(?:part[ ._]+)?(?P<first>\d{{1,2}})(?:(?<=\d)of|[ ._]of[ ._])(?P<total>\d{{1,2}}){_A}"
-        ),
+        re.compile(rf"(?i){_B}(?:part[ ._]+)?(?P<first>\d{{1,2}})(?:(?<=\d)of|[ ._]of[ ._])(?P<total>\d{{1,2}}){_A}"),
         STRONG,
     ),
     (
@@ -150,9 +150,7 @@ def cut(text: str) -> Name:
     if any(character.isdigit() for character in text):
         marks += _number_marks(text)
     marks += _edge_marks(text)
-    marks += [
-        Mark("edition", _named_cut(match.group()), *match.span(), WEAK) for match in _CUT.finditer(text)
-    ]
+    marks += [Mark("edition", _named_cut(match.group()), *match.span(), WEAK) for match in _CUT.finditer(text)]
     dates = [mark for mark in marks if mark.field == "air_date"]
     marks = [m for m in marks if m.field != "year" or not any(d.start <= m.start < d.end for d in dates)]
     marks.sort(key=lambda mark: (mark.start, -mark.end, mark.field == "edition"))

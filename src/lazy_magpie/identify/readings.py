@@ -29,7 +29,18 @@ NEEDED: Mapping[Kind, tuple[str, ...]] = {
 }
 """The fields without which an item of a kind can't be clear. An episode needs its number or date besides."""
 
-CLAIMS = ("resolution", "source", "codec", "sound", "range", "stereo", "depth", "group", "checksum", "release")
+CLAIMS = (
+    "resolution",
+    "source",
+    "codec",
+    "sound",
+    "range",
+    "stereo",
+    "depth",
+    "group",
+    "checksum",
+    "release",
+)
 """What a name claims of the file, not of what it is: facts, in the order in which they are shown."""
 
 
@@ -88,9 +99,7 @@ def tail_start(name: Name, begin: int, end: int | None = None) -> int:
     at the weak marks that run up to it (or, in brackets, at the first bracket that holds nothing else)."""
     stop = len(name.text) if end is None else end
     tail = [
-        mark
-        for mark in name.marks
-        if begin < mark.start < stop and mark.field in RELEASE_FIELDS and mark.end <= stop
+        mark for mark in name.marks if begin < mark.start < stop and mark.field in RELEASE_FIELDS and mark.end <= stop
     ]
     for mark in tail:
         bracket = name.bracket_of(mark.start)
@@ -113,7 +122,7 @@ def _before_weak_run(name: Name, tail: list[Mark], begin: int, stop: int) -> int
         return stop
     for mark in reversed([m for m in tail if m.end <= stop]):
         between = name.text[mark.end : stop]
-        if between.strip(" ._-[(") or name.text[mark.start : mark.end].istitle() and mark.field != "edition":
+        if between.strip(" ._-[(") or (name.text[mark.start : mark.end].istitle() and mark.field != "edition"):
             break
         if not name.text[begin : mark.start].strip(" ._-[("):
             break

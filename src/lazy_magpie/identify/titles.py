@@ -19,6 +19,7 @@ _DOT = "\0"
 _HAS_SPACE = re.compile(r"\s")
 
 
+@lru_cache(maxsize=4096)
 def clean(raw: str) -> str:
     """Turn a stretch of a file name into a title: separators gone, article in front, a written case."""
     text = _COLON.sub(" - ", raw).replace("_", " ")

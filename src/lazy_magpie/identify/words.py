@@ -115,7 +115,18 @@ LANGUAGES = {
     "hi": "hindi, hin",
     "nordic": "nordic",
 }
-LANGUAGE_CODES = frozenset(LANGUAGES) - {"nordic"} | {"uk", "ro", "bg", "hr", "sr", "sk", "sl", "et", "lv", "lt"}
+LANGUAGE_CODES = frozenset(LANGUAGES) - {"nordic"} | {
+    "uk",
+    "ro",
+    "bg",
+    "hr",
+    "sr",
+    "sk",
+    "sl",
+    "et",
+    "lv",
+    "lt",
+}
 LANGUAGE_CODES |= {"th", "vi", "id", "ca", "is", "ga", "cy", "gd", "fa"}
 
 RUNS: dict[tuple[str, ...], Row] = {
@@ -138,27 +149,151 @@ RUNS: dict[tuple[str, ...], Row] = {
 """Every run of words that means something by itself."""
 
 SMALL_WORDS = frozenset(
-    "a an and as at but by de des del der die das du en et for from in into la le les nor of off on or over per "
-    "the to und up upon van via von with y".split()
+    [
+        "a",
+        "an",
+        "and",
+        "as",
+        "at",
+        "but",
+        "by",
+        "de",
+        "des",
+        "del",
+        "der",
+        "die",
+        "das",
+        "du",
+        "en",
+        "et",
+        "for",
+        "from",
+        "in",
+        "into",
+        "la",
+        "le",
+        "les",
+        "nor",
+        "of",
+        "off",
+        "on",
+        "or",
+        "over",
+        "per",
+        "the",
+        "to",
+        "und",
+        "up",
+        "upon",
+        "van",
+        "via",
+        "von",
+        "with",
+        "y",
+    ]
 )
 """Words that stay small inside a title set in title case."""
 
 CONNECTING = frozenset(
-    "a after an and around at before between by circa during for from in into of on or since summer winter spring "
-    "autumn the through till to toward until was year year".split()
+    [
+        "a",
+        "after",
+        "an",
+        "and",
+        "around",
+        "at",
+        "before",
+        "between",
+        "by",
+        "circa",
+        "during",
+        "for",
+        "from",
+        "in",
+        "into",
+        "of",
+        "on",
+        "or",
+        "since",
+        "summer",
+        "winter",
+        "spring",
+        "autumn",
+        "the",
+        "through",
+        "till",
+        "to",
+        "toward",
+        "until",
+        "was",
+        "year",
+        "year",
+    ]
 )
 """Words that a year after them belongs to: in "Summer of 1962" it is part of the title."""
 
-ARTICLES = ("the", "a", "an", "le", "la", "les", "der", "die", "das", "el", "los", "las", "il", "lo", "gli", "de", "het")
-COUNTRIES = frozenset("us uk au nz ca ie".split())
-PLACEHOLDERS = frozenset("movie film video feature main title untitled output new disc disk full index clip".split())
+ARTICLES = (
+    "the",
+    "a",
+    "an",
+    "le",
+    "la",
+    "les",
+    "der",
+    "die",
+    "das",
+    "el",
+    "los",
+    "las",
+    "il",
+    "lo",
+    "gli",
+    "de",
+    "het",
+)
+COUNTRIES = frozenset(["us", "uk", "au", "nz", "ca", "ie"])
+PLACEHOLDERS = frozenset(
+    [
+        "movie",
+        "film",
+        "video",
+        "feature",
+        "main",
+        "title",
+        "untitled",
+        "output",
+        "new",
+        "disc",
+        "disk",
+        "full",
+        "index",
+        "clip",
+    ]
+)
 ORDINALS = {
     word: number
     for number, word in enumerate(
-        "first second third fourth fifth sixth seventh eighth ninth tenth eleventh twelfth".split(), start=1
+        [
+            "first",
+            "second",
+            "third",
+            "fourth",
+            "fifth",
+            "sixth",
+            "seventh",
+            "eighth",
+            "ninth",
+            "tenth",
+            "eleventh",
+            "twelfth",
+        ],
+        start=1,
     )
 }
-COUNTED = {word: n for n, word in enumerate("one two three four five six seven eight nine ten".split(), start=1)}
+COUNTED = {
+    word: n
+    for n, word in enumerate(["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"], start=1)
+}
 
 EXTRA_FOLDERS = {
     "extras": "other", "extra": "other", "bonus": "other", "bonus features": "other", "special features": "other",
@@ -179,7 +314,22 @@ EXTRA_SUFFIXES = {
 """Words that stand behind a hyphen at the end of a film's name and make it an extra."""
 
 COMPANION_FOLDERS = frozenset(
-    "subs sub subtitles subtitle srt cover covers artwork art images pictures posters scans proof".split()
+    [
+        "subs",
+        "sub",
+        "subtitles",
+        "subtitle",
+        "srt",
+        "cover",
+        "covers",
+        "artwork",
+        "art",
+        "images",
+        "pictures",
+        "posters",
+        "scans",
+        "proof",
+    ]
 )
 """Folders that hold only what belongs to the film or show above them."""
 
@@ -202,9 +352,69 @@ SHELVES = {word: kind for kind, words in SHELF_WORDS.items() for word in words.s
 """Folder names that tell what is kept below them."""
 
 GENERIC_WORDS = frozenset(
-    "download downloads downloaded new folder untitled incoming finished unsorted sort to misc miscellaneous "
-    "various stuff things temp tmp inbox attic desktop media video videos collection collections my old disk disc "
-    "drive usb hdd backup backups home data files shared public watched unwatched seen unseen todo done the of "
-    "from on heap archive archives storage torrents library recent added latest copy external internal".split()
+    [
+        "download",
+        "downloads",
+        "downloaded",
+        "new",
+        "folder",
+        "untitled",
+        "incoming",
+        "finished",
+        "unsorted",
+        "sort",
+        "to",
+        "misc",
+        "miscellaneous",
+        "various",
+        "stuff",
+        "things",
+        "temp",
+        "tmp",
+        "inbox",
+        "attic",
+        "desktop",
+        "media",
+        "video",
+        "videos",
+        "collection",
+        "collections",
+        "my",
+        "old",
+        "disk",
+        "disc",
+        "drive",
+        "usb",
+        "hdd",
+        "backup",
+        "backups",
+        "home",
+        "data",
+        "files",
+        "shared",
+        "public",
+        "watched",
+        "unwatched",
+        "seen",
+        "unseen",
+        "todo",
+        "done",
+        "the",
+        "of",
+        "from",
+        "on",
+        "heap",
+        "archive",
+        "archives",
+        "storage",
+        "torrents",
+        "library",
+        "recent",
+        "added",
+        "latest",
+        "copy",
+        "external",
+        "internal",
+    ]
 )
 """Folder names made of these words and numbers alone say nothing about what lies in them."""

@@ -1,0 +1,92 @@
+"""The catalogue: SQLite in WAL mode, and all SQL there is.
+
+`opened` hands out a `Catalogue` with one table object each for files, items and plans. Paths and names stand in it
+in their written form (see `paths`); everything that comes out of it is in the program's inner form.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+
+from lazy_magpie.catalogue import schema
+from lazy_magpie.catalogue.files import Files, NewFile
+from lazy_magpie.catalogue.items import Condition, Filed, Items
+from lazy_magpie.catalogue.plans import Kept, Plans
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import MagpieError, UsageError
+
+__all__ = ["Catalogue", "Condition", "Filed", "Kept", "NewFile", "opened"]
+
+_BUSY_SECONDS = 30.0
+
+
+@dataclass(frozen=True)
+class Catalogue:
+    """An open catalogue."""
+
+    db: sqlite3.Connection
+    files: Files
+    items: Items
+    plans: Plans
+
+    def next_scan(self) -> int:
+        """Return the number of a new scan."""
+        row = self.db.execute("SELECT value FROM meta WHERE key = 'scan'").fetchone()
+        number = int(row[0]) + 1 if row else 1
+        self.db.execute("INSERT OR REPLACE INTO meta VALUES ('scan', ?)", (str(number),))
+        return number
+
+    def scans(self) -> int:
+        """Return how many scans there were."""
+        row = self.db.execute("SELECT value FROM meta WHERE key = 'scan'").fetchone()
+        return int(row[0]) if row else 0
+
+
+@contextmanager
+def opened(collection: Collection, *, write: bool = False, scanned: bool = True) -> Iterator[Catalogue]:
+    """Open the collection's catalogue, for reading unless `write`.
+
+    Raises UsageError where nothing has been scanned yet and `scanned` asks for it, MagpieError where the file
+    can't be opened or is no catalogue.
+    """
+    path = collection.catalogue_path
+    if scanned and not path.exists():
+        raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
+    db = None
+    try:
+        db = _connect(collection, write)
+        catalogue = Catalogue(db, Files(db), Items(db), Plans(db))
+        if scanned and not catalogue.scans():
+            raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
+        yield catalogue
+        if write:
+            db.commit()
+    except sqlite3.Error as error:
+        raise MagpieError(
+            f"The catalogue {path} can't be {'written' if write else 'read'}: {error}. Check the disk's space and "
+            "permissions; a damaged catalogue can be moved away and made anew by “magpie scan”."
+        ) from error
+    finally:
+        if db is not None:
+            db.close()
+
+
+def _connect(collection: Collection, write: bool) -> sqlite3.Connection:
+    path = collection.catalogue_path
+    uri = path.absolute().as_uri()
+    if write:
+        db = sqlite3.connect(path, timeout=_BUSY_SECONDS)
+        db.execute("PRAGMA journal_mode = WAL")
+        db.execute("PRAGMA synchronous = NORMAL")
+        db.execute("PRAGMA wal_autocheckpoint = 8000")  # pages: a long scan copies each page back seldom
+        schema.prepare(db, path)
+        return db
+    try:
+        db = sqlite3.connect(uri + "?mode=ro", uri=True, timeout=_BUSY_SECONDS)
+        db.execute("SELECT 1 FROM meta LIMIT 1").fetchall()
+        return db
+    except sqlite3.OperationalError:  # a read-only disk has no room for the files that WAL needs
+        return sqlite3.connect(uri + "?immutable=1", uri=True)

@@ -1,0 +1,182 @@
+"""Folders and files of the catalogue."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
+
+from lazy_magpie.paths import join, name_of, parent, read_back, written
+
+
+class Row(NamedTuple):
+    """A file as the catalogue has it; `name` is in the written form."""
+
+    id: int
+    name: str
+    size: int
+    mtime: int
+    inode: int
+    missing: int
+    item: int
+    role: str
+
+
+NewFile = tuple[int, str, int, int, int, int]
+"""A file to put in: folder, name in the written form, size, mtime, inode, and the scan that found it."""
+
+
+class Files:
+    """The tables `folder` and `file`."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self.db = db
+
+    def is_empty(self) -> bool:
+        """Say whether no scan has stored anything yet."""
+        return self.db.execute("SELECT 1 FROM folder LIMIT 1").fetchone() is None
+
+    def folder(self, path: str, scan: int) -> tuple[int, bool]:
+        """Return the id of a folder and whether it is new, and note that `scan` saw it."""
+        text = written(path)
+        row = self.db.execute("SELECT id FROM folder WHERE path = ?", (text,)).fetchone()
+        if row:
+            self.db.execute("UPDATE folder SET seen = ? WHERE id = ?", (scan, row[0]))
+            return int(row[0]), False
+        cursor = self.db.execute("INSERT INTO folder (path, seen) VALUES (?, ?)", (text, scan))
+        return int(cursor.lastrowid or 0), True
+
+    def in_folder(self, folder: int) -> list[Row]:
+        """Return the files of a folder, the missing ones too."""
+        rows = self.db.execute(
+            "SELECT id, name, size, mtime, inode, missing, COALESCE(item, 0), role FROM file WHERE folder = ?",
+            (folder,),
+        )
+        return [Row(*row) for row in rows]
+
+    def add(self, files: Iterable[NewFile]) -> None:
+        """Put new files in."""
+        self.db.executemany(
+            "INSERT INTO file (folder, name, size, mtime, inode, added) VALUES (?, ?, ?, ?, ?, ?)", files
+        )
+
+    def change(self, files: Iterable[tuple[int, int, int, int]]) -> None:
+        """Store (size, mtime, inode, id) of files that changed, and that they are there."""
+        self.db.executemany("UPDATE file SET size = ?, mtime = ?, inode = ?, missing = 0 WHERE id = ?", files)
+
+    def miss(self, ids: Iterable[int], scan: int) -> None:
+        """Mark files as missing since `scan`."""
+        self.db.executemany("UPDATE file SET missing = ? WHERE id = ?", ((scan, id) for id in ids))
+
+    def miss_unseen_folders(self, below: Iterable[str], scan: int) -> tuple[int, list[int]]:
+        """Mark all files missing whose folder (at or below one of `below`) `scan` has not seen.
+
+        Returns how many files that were, and the folders.
+        """
+        count, folders = 0, []
+        for top in map(written, below):
+            rows = self.db.execute(
+                "SELECT id FROM folder WHERE seen <> ? AND (? = '' OR path = ? OR substr(path, 1, ?) = ?)",
+                (scan, top, top, len(top) + 1, top + "/"),
+            ).fetchall()
+            for (id,) in rows:
+                cursor = self.db.execute("UPDATE file SET missing = ? WHERE folder = ? AND missing = 0", (scan, id))
+                if cursor.rowcount > 0:
+                    count += cursor.rowcount
+                    folders.append(id)
+        return count, folders
+
+    def see_folders(self, top: str, scan: int) -> None:
+        """Note that `scan` need not look for the folders at and below `top`: they can't be read now."""
+        text = written(top)
+        self.db.execute(
+            "UPDATE folder SET seen = ? WHERE ? = '' OR path = ? OR substr(path, 1, ?) = ?",
+            (scan, text, text, len(text) + 1, text + "/"),
+        )
+
+    def all_folders(self) -> set[int]:
+        """Return the ids of all folders."""
+        return {int(id) for (id,) in self.db.execute("SELECT id FROM folder")}
+
+    def folders_named(self, names: Iterable[str]) -> list[tuple[int, str]]:
+        """Return (id, path) of the folders whose last part is one of `names`, in whatever case."""
+        conditions = " OR ".join("lower(path) = ? OR lower(path) LIKE ?" for _ in names)
+        values = [value for name in names for value in (name, "%/" + name)]
+        rows = self.db.execute(f"SELECT id, path FROM folder WHERE {conditions or 'FALSE'}", values)
+        return [(int(id), read_back(path)) for id, path in rows]
+
+    def missing(self) -> Iterator[tuple[int, int, str, int, int, int]]:
+        """Yield (id, folder, name, size, mtime, inode) of every missing file."""
+        yield from self.db.execute("SELECT id, folder, name, size, mtime, inode FROM file WHERE missing <> 0")
+
+    def added_in(self, scan: int) -> Iterator[tuple[int, int, str, int, int, int]]:
+        """Yield (id, folder, name, size, mtime, inode) of every file that `scan` found."""
+        yield from self.db.execute(
+            "SELECT id, folder, name, size, mtime, inode FROM file WHERE added = ? AND missing = 0", (scan,)
+        )
+
+    def take_over(self, old: int, new: int) -> None:
+        """Let the missing file `old` go on as the file found anew as `new`."""
+        place = self.db.execute("SELECT folder, name, size, mtime, inode FROM file WHERE id = ?", (new,)).fetchone()
+        self.db.execute("DELETE FROM file WHERE id = ?", (new,))
+        self.db.execute(
+            "UPDATE file SET folder = ?, name = ?, size = ?, mtime = ?, inode = ?, missing = 0 WHERE id = ?",
+            (*place, old),
+        )
+
+    def folder_paths(self, ids: Iterable[int]) -> dict[int, str]:
+        """Return the paths of folders by id, in the program's inner form."""
+        found = {}
+        for id in ids:
+            row = self.db.execute("SELECT path FROM folder WHERE id = ?", (id,)).fetchone()
+            found[id] = read_back(row[0])
+        return found
+
+    def folder_id(self, path: str) -> int | None:
+        """Return the id of a folder, None where the catalogue has none."""
+        row = self.db.execute("SELECT id FROM folder WHERE path = ?", (written(path),)).fetchone()
+        return int(row[0]) if row else None
+
+    def count(self) -> tuple[int, int]:
+        """Return how many files are there, and their bytes."""
+        row = self.db.execute("SELECT COUNT(*), COALESCE(SUM(MAX(size, 0)), 0) FROM file WHERE missing = 0").fetchone()
+        return int(row[0]), int(row[1])
+
+    def relocate(self, moves: Iterable[tuple[str, str]]) -> None:
+        """Follow moves of files and folders (from, to) that a change has made, so that all stays with them."""
+        for source, target in moves:
+            folder = self.folder_id(parent(source))
+            row = (
+                folder is not None
+                and self.db.execute(
+                    "SELECT id FROM file WHERE folder = ? AND name = ?", (folder, written(name_of(source)))
+                ).fetchone()
+            )
+            if row:
+                new, _ = self.folder(parent(target), 0)
+                name = written(name_of(target))
+                self.db.execute("DELETE FROM file WHERE folder = ? AND name = ? AND missing <> 0", (new, name))
+                self.db.execute("UPDATE file SET folder = ?, name = ? WHERE id = ?", (new, name, row[0]))
+            self._relocate_folders(source, target)
+
+    def _relocate_folders(self, source: str, target: str) -> None:
+        top = written(source)
+        rows = self.db.execute(
+            "SELECT id, path FROM folder WHERE path = ? OR substr(path, 1, ?) = ?",
+            (top, len(top) + 1, top + "/"),
+        ).fetchall()
+        for id, path in rows:
+            moved = written(target) + path[len(top) :]
+            taken = self.db.execute("SELECT id FROM folder WHERE path = ?", (moved,)).fetchone()
+            if taken is None:
+                self.db.execute("UPDATE folder SET path = ? WHERE id = ?", (moved, id))
+            else:
+                self.db.execute("UPDATE OR IGNORE file SET folder = ? WHERE folder = ?", (taken[0], id))
+
+    def path(self, id: int) -> str:
+        """Return a file's path, in the program's inner form."""
+        row = self.db.execute(
+            "SELECT folder.path, file.name FROM file JOIN folder ON folder.id = file.folder WHERE file.id = ?",
+            (id,),
+        ).fetchone()
+        return join(read_back(row[0]), read_back(row[1]))

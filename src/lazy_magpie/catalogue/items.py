@@ -1,0 +1,160 @@
+"""Items of the catalogue: identities, the files that belong to them, and what is asked of them."""
+
+from __future__ import annotations
+
+import json
+import secrets
+import sqlite3
+from collections.abc import Iterable, Iterator, Sequence
+from typing import NamedTuple
+
+from lazy_magpie.model import File, Identity, Item, Kind, State
+from lazy_magpie.paths import join, read_back
+
+_BLOCK = 22
+_SELECT = (
+    "SELECT item.id, kind, state, confidence, fields, facts, doubts, folder.path, file.name, "
+    "size, mtime, inode, file.id FROM item JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder"
+)
+
+
+class Filed(NamedTuple):
+    """An identity to store: the file that it is of, the item it had (0: none), and its words for searching."""
+
+    file: int
+    item: int
+    identity: Identity
+    search: str
+
+
+class Condition(NamedTuple):
+    """A condition of a question as SQL over `item`, `file` and `folder`, with its values."""
+
+    sql: str
+    values: tuple[str | int, ...] = ()
+
+
+class Items:
+    """The tables `item` and `fact`, and which file belongs to which item."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self.db = db
+        self._next = 0
+        self._left = 0
+
+    def new_id(self) -> int:
+        """Return a lasting random id: blocks of 2**22 ids at random places, so that new rows lie side by side."""
+        if not self._left:
+            self._next = (secrets.randbits(31) | 1 << 30) << _BLOCK
+            self._left = 1 << _BLOCK
+        self._next += 1
+        self._left -= 1
+        return self._next
+
+    def store(self, filed: Iterable[Filed]) -> None:
+        """Store identities: new items get an id, known ones keep theirs; a settled identity stays as it is."""
+        for file, item, identity, search in filed:
+            values = (
+                identity.kind.value,
+                identity.state.value,
+                identity.confidence,
+                _json(identity.fields),
+                _json(identity.facts),
+                _json(identity.doubts),
+                search,
+            )
+            if item:
+                self.db.execute(
+                    "UPDATE item SET kind = ?, state = ?, confidence = ?, fields = ?, facts = ?, doubts = ?, "
+                    "search = ?, main = ? WHERE id = ? AND state <> 'settled'",
+                    (*values, file, item),
+                )
+                self.db.execute("UPDATE item SET search = ? WHERE id = ?", (search, item))
+            else:
+                item = self.new_id()
+                self.db.execute(
+                    "INSERT INTO item (kind, state, confidence, fields, facts, doubts, search, main, id) "
+                    "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                    (*values, file, item),
+                )
+                self.db.execute("UPDATE file SET item = ?, role = 'main' WHERE id = ?", (item, file))
+
+    def attach(self, companions: Iterable[tuple[int, str, int]]) -> None:
+        """Let files belong to items: (item, role, file). An item that was a file's own is taken away."""
+        for item, role, file in companions:
+            self.db.execute("DELETE FROM item WHERE main = ? AND id <> ?", (file, item))
+            self.db.execute("UPDATE file SET item = ?, role = ? WHERE id = ?", (item, role, file))
+
+    def forget_ownerless(self) -> None:
+        """Take away items whose main file has gone over to another item or left the catalogue."""
+        self.db.execute(
+            "DELETE FROM item WHERE NOT EXISTS (SELECT 1 FROM file WHERE file.id = item.main AND file.item = item.id)"
+        )
+
+    def owner(self, file: int) -> tuple[int, str]:
+        """Return the item that a file belongs to (0: none) and its role there."""
+        row = self.db.execute("SELECT COALESCE(item, 0), role FROM file WHERE id = ?", (file,)).fetchone()
+        return (int(row[0]), str(row[1])) if row else (0, "main")
+
+    def ask(self, condition: Condition, order: str = "folder.path, file.name") -> Iterator[Item]:
+        """Yield the items that meet `condition` and are there, with all their files."""
+        rows = self.db.execute(
+            f"{_SELECT} WHERE file.missing = 0 AND ({condition.sql}) ORDER BY {order}", condition.values
+        )
+        for row in rows:
+            yield self._item(row)
+
+    def count(self, condition: Condition) -> int:
+        """Return how many items meet `condition` and are there."""
+        row = self.db.execute(
+            "SELECT COUNT(*) FROM item JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder "
+            f"WHERE file.missing = 0 AND ({condition.sql})",
+            condition.values,
+        ).fetchone()
+        return int(row[0])
+
+    def _item(self, row: Sequence[object]) -> Item:
+        id, kind, state, confidence, fields, facts, doubts, folder, name, size, mtime, inode, main = row
+        path = join(read_back(str(folder)), read_back(str(name)))
+        files = [File(path, int(str(size)), int(str(mtime)), int(str(inode)))]
+        others = self.db.execute(
+            "SELECT folder.path, file.name, size, mtime, inode, role FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE file.item = ? AND file.id <> ? AND file.missing = 0 ORDER BY folder.path, file.name",
+            (id, main),
+        )
+        files += [
+            File(join(read_back(at), read_back(other)), size, mtime, inode, role)
+            for at, other, size, mtime, inode, role in others
+        ]
+        return Item(
+            int(str(id)),
+            path,
+            Kind(str(kind)),
+            State(str(state)),
+            float(str(confidence)),
+            json.loads(str(fields)),
+            json.loads(str(facts)),
+            tuple(json.loads(str(doubts))),
+            tuple(files),
+        )
+
+    def of_file(self, folder: str, name: str) -> Condition:
+        """Return the condition for the item that has the file `name` in `folder` (both in the written form)."""
+        row = self.db.execute(
+            "SELECT file.item FROM file JOIN folder ON folder.id = file.folder WHERE folder.path = ? AND name = ?",
+            (folder, name),
+        ).fetchone()
+        return Condition("item.id = ?", (int(row[0]) if row and row[0] else 0,))
+
+    def remember(self, facts: Iterable[tuple[int, str, str, str]]) -> None:
+        """Keep facts (item, field, value, source); a fact that is there already stays as it was."""
+        self.db.executemany("INSERT OR IGNORE INTO fact (item, field, value, source) VALUES (?, ?, ?, ?)", facts)
+
+    def facts(self, item: int) -> list[tuple[str, str, str]]:
+        """Return (field, value, source) of the facts kept of an item."""
+        rows = self.db.execute("SELECT field, value, source FROM fact WHERE item = ? ORDER BY field", (item,))
+        return [(str(field), str(value), str(source)) for field, value, source in rows]
+
+
+def _json(value: object) -> str:
+    return json.dumps(value, ensure_ascii=False, separators=(",", ":"))

@@ -1,0 +1,133 @@
+"""Plans kept in the catalogue until they are applied or dropped."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import sqlite3
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from lazy_magpie.model import Conflict, Do, Left, Plan, Seen, Step
+from lazy_magpie.paths import read_back, written
+
+
+class Kept(NamedTuple):
+    """What a list of plans shows of one."""
+
+    number: int
+    made: str
+    command: str
+    state: str
+    steps: int
+
+
+class Plans:
+    """The tables `plan`, `plan_step` and `plan_note`."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self.db = db
+
+    def keep(self, plan: Plan) -> int:
+        """Store a plan and return its number."""
+        with self.db:
+            cursor = self.db.execute(
+                "INSERT INTO plan (made, command, state, steps, passed) VALUES (?, ?, 'kept', ?, ?)",
+                (_now(), plan.command, len(plan.steps), json.dumps(dict(plan.passed))),
+            )
+            number = int(cursor.lastrowid or 0)
+            self.db.executemany(
+                "INSERT INTO plan_step VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                ((number, *_step_row(step)) for step in plan.steps),
+            )
+            self.db.executemany("INSERT INTO plan_note VALUES (?, ?, ?, ?, ?, ?)", _note_rows(number, plan))
+        return number
+
+    def list(self, state: str = "kept") -> list[Kept]:
+        """Return the plans in a state, the newest last."""
+        rows = self.db.execute(
+            "SELECT number, made, command, state, steps FROM plan WHERE state = ? ORDER BY number", (state,)
+        )
+        return [Kept(*row) for row in rows]
+
+    def get(self, number: int) -> Kept | None:
+        """Return what is known of plan `number`, None where there is none."""
+        row = self.db.execute(
+            "SELECT number, made, command, state, steps FROM plan WHERE number = ?", (number,)
+        ).fetchone()
+        return Kept(*row) if row else None
+
+    def load(self, number: int) -> Plan:
+        """Return plan `number` whole."""
+        command, passed = self.db.execute("SELECT command, passed FROM plan WHERE number = ?", (number,)).fetchone()
+        notes = self.db.execute(
+            "SELECT sort, path, items, why FROM plan_note WHERE plan = ? ORDER BY note", (number,)
+        ).fetchall()
+        return Plan(
+            command=command,
+            steps=tuple(self.steps(number)),
+            conflicts=tuple(
+                Conflict(read_back(path), tuple(map(read_back, json.loads(items))), why)
+                for sort, path, items, why in notes
+                if sort == "conflict"
+            ),
+            left=tuple(Left(read_back(path), why) for sort, path, _, why in notes if sort == "left"),
+            passed=json.loads(passed),
+            number=number,
+        )
+
+    def steps(self, number: int) -> Iterator[Step]:
+        """Yield the steps of plan `number` in order."""
+        rows = self.db.execute(
+            "SELECT step, sort, source, target, why, gathered, item, size, mtime, inode, data FROM plan_step "
+            "WHERE plan = ? ORDER BY step",
+            (number,),
+        )
+        for step, sort, source, target, why, group, item, size, mtime, inode, data in rows:
+            seen = None if size is None else Seen(size, mtime, inode)
+            yield Step(
+                step,
+                Do(sort),
+                read_back(source),
+                read_back(target),
+                why,
+                read_back(group),
+                item,
+                seen,
+                json.loads(data),
+            )
+
+    def set_state(self, number: int, state: str) -> None:
+        """Say that a plan was applied or dropped."""
+        with self.db:
+            self.db.execute("UPDATE plan SET state = ? WHERE number = ?", (state, number))
+
+
+def _step_row(step: Step) -> tuple[object, ...]:
+    seen = step.seen or (None, None, None)
+    return (
+        step.number,
+        step.do.value,
+        written(step.source),
+        written(step.target),
+        step.why,
+        written(step.group),
+        step.item,
+        *seen,
+        json.dumps(dict(step.data)),
+    )
+
+
+def _note_rows(number: int, plan: Plan) -> Iterator[tuple[object, ...]]:
+    note = 0
+    for conflict in plan.conflicts:
+        items = json.dumps([written(item) for item in conflict.items], ensure_ascii=False)
+        yield number, note, "conflict", written(conflict.target), items, conflict.why
+        note += 1
+    for left in plan.left:
+        yield number, note, "left", written(left.path), "[]", left.why
+        note += 1
+
+
+def _now() -> str:
+    return datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")

@@ -1,0 +1,113 @@
+"""The catalogue's tables, and how an older catalogue becomes today's."""
+
+from __future__ import annotations
+
+import shutil
+import sqlite3
+from collections.abc import Mapping
+from pathlib import Path
+
+from lazy_magpie.errors import MagpieError
+
+VERSION = 1
+
+TABLES = """
+CREATE TABLE meta (
+    key TEXT PRIMARY KEY,
+    value TEXT NOT NULL
+);
+CREATE TABLE folder (
+    id INTEGER PRIMARY KEY,
+    path TEXT NOT NULL UNIQUE,
+    seen INTEGER NOT NULL               -- the scan that saw it last
+);
+CREATE TABLE file (
+    id INTEGER PRIMARY KEY,
+    folder INTEGER NOT NULL REFERENCES folder (id),
+    name TEXT NOT NULL,                 -- written form
+    size INTEGER NOT NULL,              -- bytes; -1 for a disc folder that is one file to us
+    mtime INTEGER NOT NULL,             -- nanoseconds
+    inode INTEGER NOT NULL,
+    added INTEGER NOT NULL,             -- the scan that found it
+    missing INTEGER NOT NULL DEFAULT 0, -- the scan that missed it, 0 while it is there
+    item INTEGER,
+    role TEXT NOT NULL DEFAULT 'main',
+    UNIQUE (folder, name)
+);
+CREATE INDEX file_item ON file (item) WHERE item IS NOT NULL;
+CREATE TABLE item (
+    id INTEGER PRIMARY KEY,
+    main INTEGER NOT NULL REFERENCES file (id),
+    kind TEXT NOT NULL,
+    state TEXT NOT NULL,
+    confidence REAL NOT NULL,
+    fields TEXT NOT NULL,               -- JSON
+    facts TEXT NOT NULL,                -- JSON
+    doubts TEXT NOT NULL,               -- JSON
+    search TEXT NOT NULL                -- folded words of title, maker and path
+);
+CREATE TABLE fact (
+    item INTEGER NOT NULL,
+    field TEXT NOT NULL,
+    value TEXT NOT NULL,
+    source TEXT NOT NULL,
+    PRIMARY KEY (item, field, source)
+);
+CREATE TABLE plan (
+    number INTEGER PRIMARY KEY,
+    made TEXT NOT NULL,                 -- ISO 8601, UTC
+    command TEXT NOT NULL,
+    state TEXT NOT NULL,                -- kept, applied, dropped
+    steps INTEGER NOT NULL,
+    passed TEXT NOT NULL                -- JSON: what lay outside the plan's business, counted
+);
+CREATE TABLE plan_step (
+    plan INTEGER NOT NULL,
+    step INTEGER NOT NULL,
+    sort TEXT NOT NULL,
+    source TEXT NOT NULL,
+    target TEXT NOT NULL,
+    why TEXT NOT NULL,
+    gathered TEXT NOT NULL,             -- the group that it is shown in
+    item INTEGER NOT NULL,
+    size INTEGER,
+    mtime INTEGER,
+    inode INTEGER,
+    data TEXT NOT NULL,                 -- JSON
+    PRIMARY KEY (plan, step)
+);
+CREATE TABLE plan_note (
+    plan INTEGER NOT NULL,
+    note INTEGER NOT NULL,
+    sort TEXT NOT NULL,                 -- conflict, left
+    path TEXT NOT NULL,
+    items TEXT NOT NULL,                -- JSON
+    why TEXT NOT NULL,
+    PRIMARY KEY (plan, note)
+);
+"""
+
+UPGRADES: Mapping[int, str] = {}
+"""For each older version the SQL that takes it one version up."""
+
+
+def prepare(db: sqlite3.Connection, path: Path) -> None:
+    """Make the tables in a new catalogue, or bring an older one up, with a copy of its file kept beside it.
+
+    Raises MagpieError for a catalogue that a newer magpie wrote.
+    """
+    version = int(db.execute("PRAGMA user_version").fetchone()[0])
+    if version == VERSION:
+        return
+    if version > VERSION:
+        raise MagpieError(
+            f"The catalogue {path} was written by a newer magpie (version {version}, this one knows {VERSION}); "
+            "install that magpie, or move the file away and scan anew."
+        )
+    if version:
+        shutil.copy2(path, path.with_name(f"{path.name}.version-{version}"))
+    with db:
+        if version == 0:
+            db.executescript(f"BEGIN; {TABLES} PRAGMA user_version = {VERSION};")
+        for older in range(version or VERSION, VERSION):
+            db.executescript(f"BEGIN; {UPGRADES[older]} PRAGMA user_version = {older + 1};")

@@ -1,0 +1,215 @@
+"""The one door to a person's files: every disk call that a change makes goes through a `Disk`.
+
+Paths are relative to the root. Tests put another disk in its place, one that fails at will or forgets what was not
+synced.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import errno
+import os
+import shutil
+import stat
+from collections.abc import Callable, Iterator
+from functools import cache
+from typing import BinaryIO, NamedTuple
+
+from lazy_magpie.model import FOLDER_SIZE, Seen
+
+_NO_REPLACE = 1  # RENAME_NOREPLACE, renameat2(2)
+_HERE = -100  # AT_FDCWD
+_UNSUPPORTED = (errno.EINVAL, errno.ENOSYS, errno.EOPNOTSUPP, errno.EPERM)
+
+
+class Status(NamedTuple):
+    """What there is under a name. `size` is -1 for a folder; `mode` holds the permission bits; `device` the drive."""
+
+    size: int
+    mtime: int
+    inode: int
+    mode: int
+    device: int
+    is_folder: bool
+    is_link: bool
+    links: int
+
+    @property
+    def seen(self) -> Seen:
+        """The part that a plan keeps to know the file again."""
+        return Seen(self.size, self.mtime, self.inode)
+
+
+class Disk:
+    """The real disk below a root folder."""
+
+    def __init__(self, root: str) -> None:
+        self.root = root
+
+    def path(self, path: str) -> str:
+        """Return the absolute path of `path`."""
+        return os.path.join(self.root, path) if path else self.root
+
+    def status(self, path: str) -> Status | None:
+        """Return what is there under `path`, None if nothing is. Links are not followed."""
+        try:
+            found = os.lstat(self.path(path))
+        except (FileNotFoundError, NotADirectoryError):
+            return None
+        is_folder = stat.S_ISDIR(found.st_mode)
+        return Status(
+            FOLDER_SIZE if is_folder else found.st_size,
+            found.st_mtime_ns,
+            found.st_ino,
+            stat.S_IMODE(found.st_mode),
+            found.st_dev,
+            is_folder,
+            stat.S_ISLNK(found.st_mode),
+            found.st_nlink,
+        )
+
+    def names(self, path: str) -> list[str]:
+        """Return the names in a folder."""
+        return os.listdir(self.path(path))
+
+    def rename(self, source: str, target: str) -> None:
+        """Rename without ever replacing: FileExistsError if `target` is there, also one that appears just now."""
+        rename_without_replacing(self.path(source), self.path(target))
+
+    def make_folder(self, path: str, mode: int = 0o777) -> None:
+        """Make one folder."""
+        os.mkdir(self.path(path), mode)
+
+    def drop_folder(self, path: str) -> None:
+        """Take away an empty folder."""
+        os.rmdir(self.path(path))
+
+    def drop_file(self, path: str) -> None:
+        """Take away a file or link that a change made itself: a temporary file, a link. Never a person's file."""
+        os.unlink(self.path(path))
+
+    def set_times(self, path: str, mtime: int) -> None:
+        """Set the time of last change, in nanoseconds."""
+        os.utime(self.path(path), ns=(mtime, mtime), follow_symlinks=False)
+
+    def set_mode(self, path: str, mode: int) -> None:
+        """Set the permission bits."""
+        os.chmod(self.path(path), mode)
+
+    def link(self, source: str, target: str) -> None:
+        """Give a file a second name; FileExistsError if that is taken."""
+        os.link(self.path(source), self.path(target), follow_symlinks=False)
+
+    def soft_link(self, text: str, target: str) -> None:
+        """Make a symbolic link that says `text`; FileExistsError if the name is taken."""
+        os.symlink(text, self.path(target))
+
+    def link_text(self, path: str) -> str:
+        """Return what a symbolic link says."""
+        return os.readlink(self.path(path))
+
+    def open_new(self, path: str) -> BinaryIO:
+        """Open a new file for writing; FileExistsError if the name is taken."""
+        return os.fdopen(os.open(self.path(path), os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600), "wb")
+
+    def open_old(self, path: str) -> BinaryIO:
+        """Open a file for reading, without following a link."""
+        return os.fdopen(os.open(self.path(path), os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0)), "rb")
+
+    def sync_file(self, file: BinaryIO) -> None:
+        """Make a file's contents last, and let go of them in memory, so that reading them reads the disk."""
+        file.flush()
+        os.fsync(file.fileno())
+        if hasattr(os, "posix_fadvise"):
+            os.posix_fadvise(file.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
+
+    def copy_marks(self, source: str, target: str) -> None:
+        """Give a copy the mode, extended attributes and times of its original."""
+        shutil.copystat(self.path(source), self.path(target), follow_symlinks=False)
+
+    def free(self, path: str) -> int:
+        """Return the bytes that can still be written on the drive of a folder."""
+        found = os.statvfs(self.path(path)) if hasattr(os, "statvfs") else None
+        return found.f_bavail * found.f_frsize if found else shutil.disk_usage(self.path(path)).free
+
+    def sync_folder(self, path: str) -> None:
+        """Make what happened to the names in a folder last, also through a power cut."""
+        try:
+            handle = os.open(self.path(path), os.O_RDONLY | getattr(os, "O_DIRECTORY", 0))
+        except (FileNotFoundError, NotADirectoryError, PermissionError):
+            return
+        try:
+            os.fsync(handle)
+        except OSError as error:  # some network shares can't sync a folder
+            if error.errno not in (errno.EINVAL, errno.ENOTSUP):
+                raise
+        finally:
+            os.close(handle)
+
+
+@cache
+def _renameat2() -> Callable[[bytes, bytes], None] | None:
+    """Return the system's own rename that never replaces, where the C library has it."""
+    try:
+        function = ctypes.CDLL(None, use_errno=True).renameat2
+    except (OSError, AttributeError, TypeError):
+        return None
+
+    def call(source: bytes, target: bytes) -> None:
+        if function(_HERE, source, _HERE, target, _NO_REPLACE):
+            number = ctypes.get_errno()
+            raise OSError(number, os.strerror(number), os.fsdecode(source), None, os.fsdecode(target))
+
+    return call
+
+
+def rename_without_replacing(source: str, target: str) -> None:
+    """Rename `source` to `target`; raises FileExistsError where `target` is there.
+
+    With renameat2(2) where kernel and file system have it; else by a hard link and unlinking the old name; else by
+    claiming the new name with an empty file or folder of our own, which the rename then takes the place of.
+    """
+    for way in ways():
+        try:
+            way(source, target)
+        except OSError as error:
+            if error.errno not in _UNSUPPORTED or isinstance(error, FileExistsError):
+                raise
+            last = error
+        else:
+            return
+    raise last
+
+
+def ways() -> Iterator[Callable[[str, str], None]]:
+    """Yield the ways to rename without replacing, the best first."""
+    if os.name == "nt":  # there os.rename never replaces
+        yield os.rename
+        return
+    if (system := _renameat2()) is not None:
+        yield lambda source, target: system(os.fsencode(source), os.fsencode(target))
+    yield by_link
+    yield by_claim
+
+
+def by_link(source: str, target: str) -> None:
+    """Rename a file by giving it the second name and taking the first away."""
+    if os.path.isdir(source) and not os.path.islink(source):
+        raise OSError(errno.EOPNOTSUPP, os.strerror(errno.EOPNOTSUPP), source)
+    os.link(source, target, follow_symlinks=False)
+    os.unlink(source)
+
+
+def by_claim(source: str, target: str) -> None:
+    """Rename onto an empty file or folder that was made here and now to claim the name."""
+    is_folder = os.path.isdir(source) and not os.path.islink(source)
+    os.lstat(source)
+    if is_folder:
+        os.mkdir(target)
+    else:
+        os.close(os.open(target, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
+    try:
+        os.rename(source, target)
+    except OSError:
+        (os.rmdir if is_folder else os.unlink)(target)
+        raise

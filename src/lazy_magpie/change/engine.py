@@ -1,0 +1,233 @@
+"""Does the steps of a run, batch by batch: announced in the journal, done, synced, noted."""
+
+from __future__ import annotations
+
+import datetime
+import errno
+import getpass
+import os
+import socket
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from lazy_magpie import __version__
+from lazy_magpie.change import journal
+from lazy_magpie.change.crash import point
+from lazy_magpie.change.disk import Disk
+from lazy_magpie.change.journal import Record, Writer
+from lazy_magpie.change.sorts import SORTS
+from lazy_magpie.change.world import OWN, Skip, World
+from lazy_magpie.errors import MagpieError
+from lazy_magpie.model import Do, Step
+from lazy_magpie.paths import parent, written
+
+BATCH = 512
+_HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
+"""Errors after which no further step can succeed either."""
+
+
+@dataclass
+class Outcome:
+    """What a run did. `moves` are the (from, to) of files and folders that now have another name."""
+
+    change: int
+    done: int = 0
+    skipped: list[tuple[str, str]] = field(default_factory=list)
+    failed: list[tuple[str, str]] = field(default_factory=list)
+    moves: list[tuple[str, str]] = field(default_factory=list)
+    left: int = 0
+    why_stopped: str = ""
+
+
+@dataclass(frozen=True)
+class Area:
+    """Where a collection's changes are kept, and the disk that they work on."""
+
+    own: Path
+    disk: Disk
+
+    def journal(self, change: int) -> Path:
+        """Return the file of a change's journal."""
+        return self.own / journal.FOLDER / f"{change:06}.log"
+
+    def changes(self) -> list[int]:
+        """Return the numbers of all changes, oldest first."""
+        folder = self.own / journal.FOLDER
+        if not folder.is_dir():
+            return []
+        return sorted(int(path.stem) for path in folder.glob("*.log") if path.stem.isdigit())
+
+
+@dataclass(frozen=True)
+class Watch:
+    """What the caller wants to hear of a run, and how it stops it between two steps."""
+
+    progress: Callable[[int], None] = lambda done: None
+    stop: Callable[[], bool] = lambda: False
+
+
+def new_change(area: Area, command: str, plan: int) -> int:
+    """Begin a journal for a new change and return its number."""
+    number = max([0, *area.changes()]) + 1
+    try:
+        writer = Writer(area.journal(number))
+        writer.write(
+            {
+                "r": "change",
+                "change": number,
+                "command": command,
+                "plan": plan,
+                "made": now(),
+                "who": f"{getpass.getuser()}@{socket.gethostname()}",
+                "version": __version__,
+            }
+        )
+        writer.close()
+    except OSError as error:
+        raise _unwritable(area, error) from error
+    return number
+
+
+def run(area: Area, change: int, sort: str, run_number: int, steps: Sequence[Step], watch: Watch) -> Outcome:
+    """Do `steps` in order as one run of `change` and return what became of them.
+
+    Raises MagpieError where the journal itself can't be written; nothing has then been done that it does not tell.
+    """
+    world = World(area.disk, change, run_number, _folders(area.disk, steps))
+    outcome = Outcome(change, left=len(steps))
+    try:
+        writer = Writer(area.journal(change))
+        try:
+            journal.write_steps(writer, sort, now(), steps)
+            writer.write({"r": "folders", "were": {written(path): were for path, were in world.folders.items()}})
+            writer.write({"r": "ready", "steps": len(steps)})
+            point("steps-written")
+            stopped = _batches(world, writer, steps, outcome, watch)
+            close(world, writer, outcome, sort, stopped=stopped)
+        finally:
+            writer.close()
+    except OSError as error:
+        raise _unwritable(area, error) from error
+    return outcome
+
+
+def _batches(world: World, writer: Writer, steps: Sequence[Step], outcome: Outcome, watch: Watch) -> bool:
+    """Go through the steps in batches; say whether the run was stopped before its end."""
+    lost: set[int] = set()
+    for start in range(0, len(steps), BATCH):
+        batch = steps[start : start + BATCH]
+        if watch.stop():
+            return True
+        writer.write({"r": "go", "first": batch[0].number, "last": batch[-1].number})
+        writer.sync()
+        point("batch-announced")
+        done: list[object] = []
+        stopped = False
+        for step in batch:
+            stopped = watch.stop() or bool(outcome.why_stopped)
+            if stopped:
+                break
+            if info := _one(world, step, outcome, lost):
+                done.append([step.number, info] if info != {"ok": 1} else step.number)
+            point("step-done")
+        sync(world)
+        point("batch-done")
+        writer.write({"r": "did", "done": done})
+        point("batch-noted")
+        outcome.left = len(steps) - start - len(batch)
+        watch.progress(outcome.done + len(outcome.skipped) + len(outcome.failed))
+        if stopped or outcome.why_stopped:
+            outcome.left = len(steps) - outcome.done - len(outcome.skipped) - len(outcome.failed)
+            return True
+    return False
+
+
+def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record | None:
+    """Do one step; return what undo needs, None where it was not done. What goes with a file left stays with it."""
+    path = written(step.source or step.target)
+    try:
+        if step.item and step.item in lost:
+            raise Skip("what it belongs to stays too")
+        info = SORTS[step.do].act(world, step)
+    except Skip as skip:
+        outcome.skipped.append((path, str(skip)))
+    except FileExistsError:
+        outcome.skipped.append((path, "something of that name is there now"))
+    except FileNotFoundError:
+        outcome.skipped.append((path, "it, or the folder it goes to, is no longer there"))
+    except OSError as error:
+        outcome.failed.append((path, (error.strerror or str(error)).lower()))
+        if error.errno in _HOPELESS:
+            outcome.why_stopped = f"{error.strerror}: {written(step.target or step.source)}"
+    else:
+        outcome.done += 1
+        if step.do is Do.MOVE:
+            outcome.moves.append((step.source, step.target))
+        return info or {"ok": 1}
+    if step.item:
+        lost.add(step.item)
+    return None
+
+
+def sync(world: World) -> None:
+    """Make all that was done to names since the last call last."""
+    for folder in sorted(world.touched):
+        world.disk.sync_folder(folder)
+    world.touched.clear()
+
+
+def _state(sort: str, outcome: Outcome, stopped: bool) -> str:
+    """Return what a change is after a run of this sort."""
+    if stopped:
+        return "stopped"
+    if sort != "undo":
+        return "done"
+    return "part undone" if outcome.skipped or outcome.failed else "undone"
+
+
+def close(world: World, writer: Writer, outcome: Outcome, sort: str, *, stopped: bool) -> None:
+    """Write a run's end: the state of the change, the counts, and how the touched folders look now."""
+    after = {}
+    for folder in world.folders:
+        status = world.disk.status(folder)
+        if status:
+            after[written(folder)] = status.mtime
+    writer.write(
+        {
+            "r": "end",
+            "at": now(),
+            "state": _state(sort, outcome, stopped),
+            "done": outcome.done,
+            "skipped": len(outcome.skipped),
+            "failed": len(outcome.failed),
+            "left": outcome.left,
+            "after": after,
+        }
+    )
+    writer.sync()
+    point("run-ended")
+
+
+def _folders(disk: Disk, steps: Sequence[Step]) -> dict[str, tuple[int, int]]:
+    """Return (mtime, mode) of every folder whose names the steps will change, and that is there."""
+    folders = {parent(path) for step in steps for path in (step.source, step.target) if path}
+    folders |= {step.source for step in steps if step.do is Do.DROP}
+    found = {}
+    for folder in sorted(folders):
+        status = disk.status(folder)
+        if status and status.is_folder:
+            found[folder] = (status.mtime, status.mode)
+    return found
+
+
+def now() -> str:
+    """Return the time as it stands in journals: ISO 8601 with microseconds, UTC."""
+    return datetime.datetime.now(datetime.UTC).isoformat(timespec="microseconds")
+
+
+def _unwritable(area: Area, error: OSError) -> MagpieError:
+    return MagpieError(
+        f"The journal in {os.path.join(area.own.name, journal.FOLDER)} can't be written: {error.strerror}. Nothing was "
+        f"changed beyond what it tells; make room or check the permissions of {area.disk.path(OWN)}, then try again."
+    )

@@ -1,0 +1,66 @@
+"""The changes so far, from the first and last records of their journals."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from lazy_magpie.change import journal
+from lazy_magpie.change.engine import Area
+
+
+class Change(NamedTuple):
+    """A change as a list shows it.
+
+    `state` is done, stopped (between two steps), undone, part undone, or unfinished (after a crash).
+    """
+
+    number: int
+    made: str
+    ended: str
+    who: str
+    command: str
+    plan: int
+    state: str
+    done: int
+    skipped: int
+    failed: int
+
+    @property
+    def in_effect(self) -> bool:
+        """Say whether any of it is in effect."""
+        return self.state in ("done", "stopped")
+
+    @property
+    def complete(self) -> bool:
+        """Say whether all of it that could be done is."""
+        return self.state == "done"
+
+
+def history(area: Area) -> list[Change]:
+    """Return all changes, oldest first."""
+    found = []
+    for number in area.changes():
+        head, last = journal.ends(area.journal(number))
+        if not head or last.get("state") == "void":
+            continue
+        found.append(
+            Change(
+                number,
+                str(head.get("made", "")),
+                str(last.get("at", "")),
+                str(head.get("who", "")),
+                str(head.get("command", "")),
+                int(head.get("plan", 0)),
+                _state(last),
+                int(last.get("done", 0)),
+                int(last.get("skipped", 0)),
+                int(last.get("failed", 0)),
+            )
+        )
+    return found
+
+
+def _state(last: journal.Record) -> str:
+    if last.get("r") != "end":
+        return "unfinished"
+    return str(last["state"])

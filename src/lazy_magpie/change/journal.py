@@ -1,0 +1,236 @@
+"""The journal: what a change is about to do and what it did, on disk before and after each batch.
+
+One file a change, `.magpie/journal/000012.log`, kept for good: it is the change's history and what undo and redo
+go by. A record is a line of a CRC-32 in eight hex digits, a space, and a JSON object; a reader stops at the first
+record whose sum is wrong and says so. A change has one or more runs (apply, undo, redo), each made of
+
+    run      which it is, and when it began
+    step     one for each step, whole
+    folders  how the folders looked that the steps touch: {path: [mtime, mode]}
+    ready    the steps are complete, and nothing has been done yet
+    go       from this step to that step will now be done (synced before the first of them)
+    did      what became of them: done with what undo needs, skipped, failed
+    end      all batches are through, or the run was stopped; the counts
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import zlib
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from lazy_magpie.model import Do, Seen, Step
+from lazy_magpie.paths import read_back, written
+
+Record = dict[str, Any]
+FOLDER = "journal"
+
+
+def line_of(record: Mapping[str, Any]) -> bytes:
+    """Return a record as its line."""
+    data = json.dumps(record, ensure_ascii=False, separators=(",", ":")).encode()
+    return b"%08x %s\n" % (zlib.crc32(data), data)
+
+
+def record_of(line: bytes) -> Record | None:
+    """Return the record of a line, None if it is damaged or cut off."""
+    if len(line) < 11 or line[8:9] != b" " or not line.endswith(b"\n"):
+        return None
+    try:
+        if int(line[:8], 16) != zlib.crc32(line[9:-1]):
+            return None
+        record = json.loads(line[9:])
+    except ValueError:
+        return None
+    return record if isinstance(record, dict) else None
+
+
+class Writer:
+    """Appends records to a change's journal; `sync` makes them last."""
+
+    def __init__(self, path: Path) -> None:
+        is_new = not path.exists()
+        path.parent.mkdir(parents=True, exist_ok=True)
+        cut_damaged_end(path)
+        self._file = open(path, "ab")
+        if is_new:
+            _sync_folder(path.parent)
+
+    def write(self, record: Mapping[str, Any]) -> None:
+        """Append a record."""
+        self._file.write(line_of(record))
+
+    def sync(self) -> None:
+        """Make all records so far last through a power cut."""
+        self._file.flush()
+        os.fsync(self._file.fileno())
+
+    def close(self) -> None:
+        """Close the file."""
+        self._file.close()
+
+
+def cut_damaged_end(path: Path) -> None:
+    """Cut an unfinished last line off, so that what is appended can be read; whole lines stay, damaged or not."""
+    if not path.exists():
+        return
+    with open(path, "rb+") as file:
+        end = file.seek(0, os.SEEK_END)
+        if not end:
+            return
+        step = min(end, 1 << 20)
+        file.seek(end - step)
+        tail = file.read()
+        if not tail.endswith(b"\n"):
+            file.truncate(end - step + tail.rfind(b"\n") + 1)
+
+
+def _sync_folder(path: Path) -> None:
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def step_record(step: Step) -> Record:
+    """Return a step as its record."""
+    record: Record = {
+        "r": "step",
+        "k": step.number,
+        "do": step.do.value,
+        "from": written(step.source),
+        "to": written(step.target),
+        "item": step.item,
+    }
+    if step.seen:
+        record["seen"] = list(step.seen)
+    if step.data:
+        record["data"] = dict(step.data)
+    return record
+
+
+def step_of(record: Record) -> Step:
+    """Return the step of a record."""
+    seen = record.get("seen")
+    return Step(
+        record["k"],
+        Do(record["do"]),
+        read_back(record["from"]),
+        read_back(record["to"]),
+        "",
+        item=record.get("item", 0),
+        seen=Seen(*seen) if seen else None,
+        data=record.get("data", {}),
+    )
+
+
+@dataclass
+class Run:
+    """One run of a change, as its journal tells it. `done` maps a step's number to what undo needs to know."""
+
+    sort: str
+    at: str
+    steps: dict[int, Step] = field(default_factory=dict)
+    folders: dict[str, tuple[int, int]] = field(default_factory=dict)
+    after: dict[str, int] = field(default_factory=dict)
+    ready: bool = False
+    done: dict[int, Record] = field(default_factory=dict)
+    begun: set[int] = field(default_factory=set)
+    closed: bool = False
+
+    @property
+    def open_steps(self) -> list[Step]:
+        """The steps of the last batch of which the journal does not say what became of them."""
+        return [self.steps[number] for number in sorted(self.begun)]
+
+
+@dataclass
+class Told:
+    """A change as its whole journal tells it."""
+
+    head: Record
+    runs: list[Run]
+    damaged: str = ""
+
+
+def read(path: Path) -> Told:
+    """Read a journal. Records behind a damaged one are not used; `damaged` then says from where on."""
+    head: Record = {}
+    runs: list[Run] = []
+    damaged = ""
+    for number, record in _records(path):
+        if record is None:
+            damaged = f"record {number} of {path.name} is damaged or cut off; it and what follows it is not used"
+            break
+        _take(record, head, runs)
+    return Told(head, runs, damaged)
+
+
+def _records(path: Path) -> Iterator[tuple[int, Record | None]]:
+    with open(path, "rb") as file:
+        for number, line in enumerate(file, start=1):
+            record = record_of(line)
+            yield number, record
+            if record is None:
+                return
+
+
+def _take(record: Record, head: Record, runs: list[Run]) -> None:
+    sort = record["r"]
+    if sort == "change":
+        head.update(record)
+    elif sort == "run":
+        runs.append(Run(record["run"], record["at"]))
+    elif runs:
+        _take_in_run(sort, record, runs[-1])
+
+
+def _take_in_run(sort: str, record: Record, run: Run) -> None:
+    if sort == "step":
+        run.steps[record["k"]] = step_of(record)
+    elif sort == "folders":
+        run.folders = {read_back(path): (were[0], were[1]) for path, were in record["were"].items()}
+    elif sort == "ready":
+        run.ready = True
+    elif sort == "go":
+        run.begun = {k for k in range(record["first"], record["last"] + 1) if k in run.steps}
+    elif sort == "did":
+        for entry in record["done"]:
+            number, info = (entry, {}) if isinstance(entry, int) else entry
+            run.done[number] = info
+        run.begun = set()
+    elif sort == "end":
+        run.closed = True
+        run.after = {read_back(path): mtime for path, mtime in record.get("after", {}).items()}
+
+
+def write_steps(writer: Writer, sort: str, at: str, steps: Iterable[Step]) -> int:
+    """Write a run's head and steps, and return how many steps there are."""
+    writer.write({"r": "run", "run": sort, "at": at})
+    count = 0
+    for step in steps:
+        writer.write(step_record(step))
+        count += 1
+    return count
+
+
+def ends(path: Path) -> tuple[Record, Record]:
+    """Return the first and the last whole record of a journal, without reading what lies between ({} if none)."""
+    with open(path, "rb") as file:
+        first = record_of(file.readline()) or {}
+        end = file.seek(0, os.SEEK_END)
+        size = 1 << 16
+        while True:
+            file.seek(max(end - size, 0))
+            lines = file.read().splitlines(keepends=True)
+            for line in reversed(lines[1:] if size < end else lines):
+                if record := record_of(line):
+                    return first, record
+            if size >= end:
+                return first, {}
+            size *= 8

@@ -1,0 +1,142 @@
+"""After a crash: what was half done is finished or cleaned up, by looking at the disk, and the change is closed."""
+
+from __future__ import annotations
+
+import shutil
+from dataclasses import dataclass
+from pathlib import Path
+
+from lazy_magpie.change import journal
+from lazy_magpie.change.crash import point
+from lazy_magpie.change.engine import Area, Outcome, close, sync
+from lazy_magpie.change.history import Change, history
+from lazy_magpie.change.journal import Run, Told, Writer
+from lazy_magpie.change.sorts import SORTS
+from lazy_magpie.change.world import Skip, World
+from lazy_magpie.model import Do
+from lazy_magpie.paths import written
+
+
+@dataclass(frozen=True, slots=True)
+class Recovered:
+    """What recovery found of one change: how much of it is done, what could not be told, which files moved."""
+
+    change: int
+    command: str
+    plan: int
+    run: str
+    done: int
+    left: int
+    unclear: tuple[tuple[str, str], ...]
+    moves: tuple[tuple[str, str], ...]
+    damaged: str = ""
+
+    @property
+    def text(self) -> str:
+        """One or two sentences for the person."""
+        doing = {"undo": "taking back ", "redo": "doing again "}.get(self.run, "")
+        text = f"{doing}change {self.change} ({self.command}) was interrupted: {self.done:,} steps are done"
+        text = text[0].upper() + text[1:]
+        if self.left:
+            text += f", {self.left:,} are not"
+        text += f". “magpie redo {self.change}” does the rest, “magpie undo {self.change}” takes it back."
+        if self.damaged:
+            text += f" Its journal: {self.damaged}."
+        for path, why in self.unclear[:10]:
+            text += f" Look at “{path}”: {why}."
+        return text
+
+
+def unfinished(area: Area) -> list[Change]:
+    """Return the changes that a crash has left unfinished."""
+    return [change for change in history(area) if change.state == "unfinished"]
+
+
+def recover(area: Area) -> list[Recovered]:
+    """Put right every change that a crash has left unfinished; harmless where there is none, and when killed itself."""
+    return [found for number in area.changes() if (found := _recover(area, number)) is not None]
+
+
+def _recover(area: Area, number: int) -> Recovered | None:
+    path = area.journal(number)
+    _, last = journal.ends(path)
+    told = None
+    if last.get("r") == "end":
+        return None
+    told = journal.read(path)
+    if not told.head:
+        return None
+    if told.damaged:
+        _set_damaged_aside(path)
+    if not told.runs or not told.runs[-1].ready:
+        _void(path, told)
+        return None
+    return _mend(area, number, told)
+
+
+def _mend(area: Area, number: int, told: Told) -> Recovered:
+    run = told.runs[-1]
+    world = World(area.disk, number, len(told.runs), run.folders)
+    outcome = Outcome(number, done=len(run.done))
+    writer = Writer(area.journal(number))
+    point("recovery-begun")
+    done: list[object] = []
+    unclear = []
+    try:
+        for step in run.open_steps:
+            try:
+                info = SORTS[step.do].mend(world, step)
+            except (OSError, Skip) as error:
+                unclear.append((written(step.source or step.target), str(error)))
+                continue
+            point("recovery-step")
+            if info is not None:
+                done.append([step.number, info])
+                outcome.done += 1
+        sync(world)
+        writer.write({"r": "did", "done": done})
+        outcome.left = len(run.steps) - outcome.done
+        close(world, writer, outcome, run.sort, stopped=outcome.left > 0)
+    finally:
+        writer.close()
+    doubled = {number for number, _ in (entry for entry in done if isinstance(entry, list))} | set(run.done)
+    return Recovered(
+        number,
+        str(told.head.get("command", "")),
+        int(told.head.get("plan", 0)),
+        run.sort,
+        outcome.done,
+        outcome.left,
+        tuple(unclear),
+        _moves(run, doubled),
+        told.damaged,
+    )
+
+
+def _moves(run: Run, done: set[int]) -> tuple[tuple[str, str], ...]:
+    steps = (run.steps[number] for number in sorted(done))
+    return tuple((step.source, step.target) for step in steps if step.do is Do.MOVE)
+
+
+def _void(path: Path, told: Told) -> None:
+    """Close a run that had not begun: nothing was done, so it counts for nothing."""
+    writer = Writer(path)
+    state = "void" if len(told.runs) < 2 else "stopped"
+    writer.write({"r": "end", "at": told.head.get("made", ""), "state": state, "done": 0})
+    writer.sync()
+    writer.close()
+
+
+def _set_damaged_aside(path: Path) -> None:
+    """Keep a damaged journal beside, and go on with its whole part."""
+    aside = path.with_name(path.name + ".damaged")
+    if not aside.exists():
+        shutil.copy2(path, aside)
+    good = 0
+    with open(path, "rb") as file:
+        for line in file:
+            if journal.record_of(line) is None:
+                break
+            good += len(line)
+    with open(path, "rb+") as file:
+        file.truncate(good)

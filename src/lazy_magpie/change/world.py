@@ -1,0 +1,106 @@
+"""What a step needs to be done: the disk, where held things go, and the names of our own temporary files."""
+
+from __future__ import annotations
+
+import datetime
+import json
+from dataclasses import dataclass, field
+
+from lazy_magpie.change.disk import Disk, Status
+from lazy_magpie.change.journal import Record
+from lazy_magpie.model import Seen, Step
+from lazy_magpie.paths import above, is_below, join, name_of, parent, written
+
+OWN = ".magpie"
+HELD = "held"
+TEMPORARY = ".magpie-part"
+"""The ending of a temporary file beside its destination; one that is left over is recognised by it."""
+
+
+class Skip(Exception):
+    """A step is not done, and nothing of it was; the message says why."""
+
+
+@dataclass
+class World:
+    """The surroundings of one run of a change."""
+
+    disk: Disk
+    change: int
+    run: int
+    folders: dict[str, tuple[int, int]] = field(default_factory=dict)
+    touched: set[str] = field(default_factory=set)
+
+    def temporary(self, step: Step) -> str:
+        """Return the name of a step's temporary file or folder, beside its destination."""
+        return join(parent(step.target), f".{self.change}-{self.run}-{step.number}{TEMPORARY}")
+
+    def top(self, path: str) -> str:
+        """Return the topmost folder of the root on the drive that `path` lies on."""
+        here = self.disk.status(path) or self.disk.status(parent(path))
+        top = parent(path)
+        for folder in (*above(path), ""):
+            status = self.disk.status(folder)
+            if status is None or here is None or status.device != here.device:
+                break
+            top = folder
+        return top
+
+    def held_path(self, path: str) -> str:
+        """Return where `path` is held when this run takes it away: below the same drive's top, under its own path."""
+        top = self.top(path)
+        rest = path[len(top) + 1 :] if top else path
+        return join(join(top, f"{OWN}/{HELD}/{self.change:06}/{self.run}"), rest)
+
+    def hold(self, path: str, why: str) -> str:
+        """Move `path` into the holding area, note it in the manifest there, and return where it is now."""
+        held = self.held_path(path)
+        self.make_folders(parent(held))
+        self._note(path, held, why)
+        self.disk.rename(path, held)
+        self.touched |= {parent(path), parent(held)}
+        return held
+
+    def _note(self, path: str, held: str, why: str) -> None:
+        """Write a line into the holding area's manifest, which is understood without magpie."""
+        home = held[: held.index(f"{OWN}/{HELD}/")] + f"{OWN}/{HELD}/{self.change:06}"
+        record: Record = {
+            "held": written(held),
+            "from": written(path),
+            "why": why,
+            "since": datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds"),
+            "change": self.change,
+        }
+        with open(self.disk.path(join(home, "manifest.jsonl")), "a", encoding="utf-8") as file:
+            file.write(json.dumps(record, ensure_ascii=False) + "\n")
+
+    def make_folders(self, folder: str) -> None:
+        """Make a folder and those above it, where they are missing."""
+        missing = []
+        while folder and self.disk.status(folder) is None:
+            missing.append(folder)
+            folder = parent(folder)
+        for path in reversed(missing):
+            self.disk.make_folder(path)
+            self.touched.add(parent(path))
+
+    def checked(self, path: str, seen: Seen | None) -> Status:
+        """Return what is at `path`, if it is still what the plan saw. Raises Skip where it is not."""
+        status = self.disk.status(path)
+        if status is None:
+            raise Skip("it is no longer there")
+        if seen is not None and not same(status, seen):
+            raise Skip("it has changed since the plan was made")
+        return status
+
+
+def same(status: Status, seen: Seen) -> bool:
+    """Say whether a file or folder is still the one that was seen: of a folder only the inode counts."""
+    if seen.is_folder or status.is_folder:
+        return seen.is_folder and status.is_folder and status.inode == seen.inode
+    return status.seen == seen
+
+
+def is_own(path: str) -> bool:
+    """Say whether `path` is one of magpie's own: in a `.magpie` folder, or a temporary file."""
+    return is_below(path, OWN) or f"/{OWN}/" in path or name_of(path).endswith(TEMPORARY)

@@ -1,0 +1,71 @@
+"""A collection: where it is, what its configuration says, where its own files lie."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+
+from lazy_magpie import config
+from lazy_magpie.errors import UsageError
+
+OWN_FOLDER = ".magpie"
+"""The folder in the root that holds magpie's own files; no scan and no plan goes into it."""
+
+
+@dataclass(frozen=True)
+class Collection:
+    """A folder tree with a magpie.toml at its top."""
+
+    root: Path
+
+    @cached_property
+    def config(self) -> config.Config:
+        """What magpie.toml says, read once. Raises ConfigError."""
+        return config.load(self.root / config.FILE_NAME)
+
+    @property
+    def own(self) -> Path:
+        """Where magpie's own files lie."""
+        return self.root / OWN_FOLDER
+
+    @property
+    def catalogue_path(self) -> Path:
+        """The catalogue's file."""
+        return self.own / "catalogue.db"
+
+    @property
+    def name(self) -> str:
+        """The collection's name: as configured, else its folder's."""
+        return self.config.name or self.root.name
+
+    def relative(self, path: str) -> str | None:
+        """Return a path given on the command line relative to the root ("" for the root), None if it is outside.
+
+        Symbolic links above the last part are followed, the last part is taken as it is.
+        """
+        whole = os.path.abspath(path)
+        root = os.path.realpath(self.root)
+        folder, name = os.path.split(whole)
+        for candidate in (whole, os.path.join(os.path.realpath(folder), name)):
+            for top in (str(self.root), root):
+                if candidate == top:
+                    return ""
+                if candidate.startswith(top.rstrip("/") + "/"):
+                    return candidate[len(top.rstrip("/")) + 1 :]
+        return None
+
+
+def find(start: Path) -> Collection:
+    """Return the collection that `start` lies in. Raises UsageError where there is none."""
+    if not start.is_dir():
+        raise UsageError(f"There is no folder {start}; name an existing one with -C.")
+    here = start.resolve()
+    for folder in (here, *here.parents):
+        if (folder / config.FILE_NAME).is_file():
+            return Collection(folder)
+    raise UsageError(
+        f"No collection here: neither {here} nor a folder above it holds a {config.FILE_NAME}. "
+        "Go into one, name one with -C, or make one with “magpie start”."
+    )

@@ -1,0 +1,216 @@
+"""magpie.toml into frozen values; every mistake is named with its key and line."""
+
+from __future__ import annotations
+
+import fnmatch
+import re
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from lazy_magpie.errors import ConfigError, TemplateError
+from lazy_magpie.model import Kind
+from lazy_magpie.naming import TEMPLATE_KEYS, Naming, conventions, from_table
+from lazy_magpie.paths import above, is_below, same_name
+from lazy_magpie.suggest import nearest
+
+FILE_NAME = "magpie.toml"
+SHELF_KINDS = tuple(kind.value for kind in (Kind.MOVIE, Kind.EPISODE))
+"""The kinds that a shelf can have today."""
+
+
+@dataclass(frozen=True, slots=True)
+class Shelf:
+    """A folder below which everything is of one kind, and the naming that its things are filed by."""
+
+    name: str
+    kind: Kind
+    folder: str
+    naming: Naming
+
+
+@dataclass(frozen=True, slots=True)
+class Config:
+    """What magpie.toml says. `leave` are patterns of folders that nothing is ever moved from or to."""
+
+    name: str = ""
+    everywhere: bool = True
+    leave: tuple[str, ...] = ()
+    shelves: tuple[Shelf, ...] = ()
+    keep: tuple[str, ...] = ()
+    namings: Mapping[str, Naming] = field(default_factory=conventions)
+
+    def shelf_of(self, path: str) -> Shelf | None:
+        """Return the shelf that `path` lies on; the innermost where one shelf lies below another."""
+        key = same_name(path)
+        found = [shelf for shelf in self.shelves if is_below(key, same_name(shelf.folder))]
+        return max(found, key=lambda shelf: len(shelf.folder), default=None)
+
+    def shelf_for(self, kind: Kind) -> Shelf | None:
+        """Return the shelf that things of `kind` go to: the first one of that kind."""
+        return next((shelf for shelf in self.shelves if shelf.kind is kind), None)
+
+    def is_left(self, path: str) -> bool:
+        """Say whether `path` is one of the folders that are left alone, or lies below one."""
+        return any(fnmatch.fnmatchcase(part, pattern) for pattern in self.leave for part in (path, *above(path)))
+
+
+_SECTIONS: Mapping[str, Mapping[str, type]] = {
+    "collection": {"name": str, "safe_names": str, "leave": list},
+    "shelf": {"kind": str, "folder": str, "naming": str},
+    "naming": {**dict.fromkeys(TEMPLATE_KEYS, str), "specials": str, "companions": bool},
+    "copies": {"keep": list},
+}
+_NAMED = ("shelf", "naming")
+_TYPE_WORDS = {str: "a text in quotes", list: "a list of texts", bool: "true or false"}
+
+
+def load(path: Path) -> Config:
+    """Read and check the configuration at `path`. Raises ConfigError with the line of the mistake."""
+    try:
+        text = path.read_text("utf-8")
+    except UnicodeDecodeError as error:
+        raise ConfigError(f"{path} is not UTF-8 (byte {error.start}); save it as UTF-8 text.") from None
+    except OSError as error:
+        raise ConfigError(f"{path} can't be read: {error.strerror}. Check its permissions.") from None
+    return parse(text, str(path))
+
+
+def parse(text: str, source: str = FILE_NAME) -> Config:
+    """Check the text of a configuration; `source` names it in messages."""
+    try:
+        tables = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise ConfigError(f"{source} is not valid TOML: {error}. Correct that line.") from None
+    return _Reader(text, source).config(tables)
+
+
+class _Reader:
+    """Turns checked tables into values, and names the line of what is wrong in them."""
+
+    def __init__(self, text: str, source: str) -> None:
+        self.text = text
+        self.source = source
+
+    def wrong(self, keys: tuple[str, ...], what: str) -> ConfigError:
+        """Return the error for the value under `keys`."""
+        return ConfigError(f"{self.source}, line {_line_of(self.text, keys)}: {what}")
+
+    def config(self, tables: Mapping[str, Any]) -> Config:
+        """Check the sections, then their keys, then what they mean together."""
+        for section, table in tables.items():
+            self._check_section(section, table)
+        head = tables.get("collection", {})
+        safe_names = head.get("safe_names", "everywhere")
+        if safe_names not in ("everywhere", "linux"):
+            what = f"safe_names is “everywhere” or “linux”, not “{safe_names}”."
+            raise self.wrong(("collection", "safe_names"), what)
+        namings = {**conventions(), **self._namings(tables.get("naming", {}))}
+        return Config(
+            name=head.get("name", ""),
+            everywhere=safe_names == "everywhere",
+            leave=tuple(pattern.strip("/") for pattern in head.get("leave", [])),
+            shelves=self._shelves(tables.get("shelf", {}), namings),
+            keep=tuple(tables.get("copies", {}).get("keep", [])),
+            namings=namings,
+        )
+
+    def _check_section(self, section: str, table: object) -> None:
+        if section not in _SECTIONS:
+            raise self.wrong((section,), f"there is no section “{section}”{nearest(section, _SECTIONS)}")
+        if not isinstance(table, dict):
+            raise self.wrong((section,), f"“{section}” is a section: write [{section}] on a line of its own.")
+        named = table.items() if section in _NAMED else [("", table)]
+        for name, inner in named:
+            prefix = (section, name) if name else (section,)
+            if not isinstance(inner, dict):
+                raise self.wrong(prefix, f"write [{section}.{name}] on a line of its own, with its keys below.")
+            for key, value in inner.items():
+                self._check_key(prefix, key, value)
+
+    def _check_key(self, prefix: tuple[str, ...], key: str, value: object) -> None:
+        known = _SECTIONS[prefix[0]]
+        if key not in known:
+            raise self.wrong((*prefix, key), f"[{'.'.join(prefix)}] has no key “{key}”{nearest(key, known)}")
+        wanted = known[key]
+        fits = isinstance(value, wanted)
+        if fits and wanted is list:
+            fits = all(isinstance(part, str) for part in value)  # type: ignore[attr-defined]
+        if not fits:
+            raise self.wrong((*prefix, key), f"“{key}” is {_TYPE_WORDS[wanted]}.")
+
+    def _namings(self, tables: Mapping[str, Any]) -> dict[str, Naming]:
+        found = {}
+        for name, table in tables.items():
+            for key in TEMPLATE_KEYS:
+                if key in table:
+                    try:
+                        from_table(name, {key: table[key]})
+                    except TemplateError as error:
+                        raise self.wrong(("naming", name, key), f"{error}") from None
+            if "/" in table.get("specials", ""):
+                raise self.wrong(("naming", name, "specials"), "“specials” is the name of one folder, without “/”.")
+            found[name] = from_table(name, table)
+        return found
+
+    def _shelves(self, tables: Mapping[str, Any], namings: Mapping[str, Naming]) -> tuple[Shelf, ...]:
+        shelves: list[Shelf] = []
+        for name, table in tables.items():
+            prefix = ("shelf", name)
+            for key in ("kind", "folder"):
+                if key not in table:
+                    raise self.wrong(prefix, f"[shelf.{name}] has no “{key}”.")
+            if table["kind"] not in SHELF_KINDS:
+                hint = nearest(table["kind"], SHELF_KINDS, f"; there are {', '.join(SHELF_KINDS)}.")
+                raise self.wrong((*prefix, "kind"), f"no shelf can be of kind “{table['kind']}”{hint}")
+            naming = table.get("naming", "screen")
+            if naming not in namings:
+                hint = nearest(naming, namings, f"; there are {', '.join(namings)}.")
+                raise self.wrong((*prefix, "naming"), f"there is no naming “{naming}”{hint}")
+            if table["kind"] not in namings[naming].templates:
+                what = f"the naming “{naming}” has no template for “{table['kind']}”."
+                raise self.wrong((*prefix, "naming"), what)
+            folder = self._folder(prefix, table["folder"])
+            for other in shelves:
+                if same_name(other.folder) == same_name(folder):
+                    raise self.wrong((*prefix, "folder"), f"[shelf.{other.name}] has the folder “{folder}” already.")
+            shelves.append(Shelf(name, Kind(table["kind"]), folder, namings[naming]))
+        return tuple(shelves)
+
+    def _folder(self, prefix: tuple[str, ...], text: str) -> str:
+        folder = text.rstrip("/")
+        parts = folder.split("/")
+        if not folder or text.startswith(("/", "~")) or ".." in parts or "\\" in text:
+            what = f"the folder “{text}” is not inside the collection; write a path below its root, like “Films”."
+            raise self.wrong((*prefix, "folder"), what)
+        return "/".join(part for part in parts if part not in ("", "."))
+
+
+_HEADER = re.compile(r"^\s*\[\s*([^\[\]]+?)\s*\]\s*(?:#.*)?$")
+_KEY = re.compile(r"""^\s*("[^"]*"|'[^']*'|[\w-]+(?:\s*\.\s*[\w-]+)*)\s*=""")
+
+
+def _line_of(text: str, keys: tuple[str, ...]) -> int:
+    """Return the line (from 1) where `keys` stands, or the nearest section above it."""
+    best, depth = 1, 0
+    section: tuple[str, ...] = ()
+    for number, line in enumerate(text.splitlines(), start=1):
+        if match := _HEADER.match(line):
+            section = _key_parts(match.group(1))
+            here = section
+        elif match := _KEY.match(line):
+            here = (*section, *_key_parts(match.group(1)))
+        else:
+            continue
+        if here == keys:
+            return number
+        common = len(here) if here == keys[: len(here)] else 0
+        if common > depth:
+            best, depth = number, common
+    return best
+
+
+def _key_parts(text: str) -> tuple[str, ...]:
+    return tuple(part.strip().strip("\"'") for part in re.findall(r"\"[^\"]*\"|'[^']*'|[^.\s]+", text))

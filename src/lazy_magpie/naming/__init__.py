@@ -1,0 +1,103 @@
+"""Names and places: the template language, the conventions that come with magpie, names safe on every disk."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+
+from lazy_magpie.model import Kind, Value
+from lazy_magpie.naming.safe import LONGEST, safe_part, safe_value, shortened
+from lazy_magpie.naming.template import MissingField, Template, Text, parse
+
+__all__ = [
+    "LONGEST",
+    "MissingField",
+    "Naming",
+    "UnusableName",
+    "conventions",
+    "path_for",
+    "shortened",
+    "template_for",
+]
+
+TEMPLATE_KEYS = ("movie", "episode", "dated", "running")
+"""The keys of a naming that hold a path template."""
+
+
+class UnusableName(Exception):
+    """The values give no usable name; the message says which part of the path is empty."""
+
+
+@dataclass(frozen=True, slots=True)
+class Naming:
+    """A convention: a path template for each kind of name, and what becomes of specials and companions."""
+
+    name: str
+    templates: Mapping[str, Template]
+    specials: str = "Specials"
+    companions: bool = True
+
+
+@cache
+def conventions() -> Mapping[str, Naming]:
+    """Return the namings that come with magpie, by name."""
+    tables = tomllib.loads(files(__name__).joinpath("conventions.toml").read_text("utf-8"))
+    return {name: from_table(name, table) for name, table in tables.items()}
+
+
+def from_table(name: str, table: Mapping[str, object]) -> Naming:
+    """Make a naming from a table of texts. Raises TemplateError for a template with a mistake."""
+    templates = {key: parse(str(table[key])) for key in TEMPLATE_KEYS if key in table}
+    return Naming(name, templates, str(table.get("specials", "Specials")), bool(table.get("companions", True)))
+
+
+def template_for(naming: Naming, kind: Kind, fields: Mapping[str, Value]) -> Template | None:
+    """Return the template of `naming` for an item of `kind` with these fields; None where it has none.
+
+    A naming of one's own that says nothing of dated or numbered episodes takes `screen`'s templates for them.
+    """
+    key = kind.value
+    if kind is Kind.EPISODE and "season" not in fields:
+        key = "dated" if "air_date" in fields else "running" if "running" in fields else key
+    template = naming.templates.get(key)
+    if template is None and key in ("dated", "running") and "episode" in naming.templates:
+        template = conventions()["screen"].templates[key]
+    return template
+
+
+def path_for(naming: Naming, kind: Kind, fields: Mapping[str, Value], *, everywhere: bool = True, room: int = 0) -> str:
+    """Return the path below its shelf, without an ending, that `naming` gives an item.
+
+    `room` is what endings behind the name need, in bytes. Raises MissingField where a needed field is empty and
+    UnusableName where a folder or the name would be empty.
+    """
+    template = template_for(naming, kind, fields)
+    if template is None:
+        raise UnusableName(f"the naming “{naming.name}” has no template for {kind.value}")
+    values = _safe_values(fields, everywhere)
+    if naming.specials and fields.get("season") == 0:
+        *folders, name = template.folders()
+        folders = [
+            Template(naming.specials, (Text(naming.specials),)) if "season" in folder.fields() else folder
+            for folder in folders
+        ]
+        parts = [level.render(values) for level in (*folders, name)]
+    else:
+        parts = template.render(values).split("/")
+    last = len(parts) - 1
+    safe = [safe_part(part, everywhere, room if index == last else 0) for index, part in enumerate(parts)]
+    if not all(safe):
+        raise UnusableName("a folder or the name would be empty")
+    return "/".join(safe)
+
+
+def _safe_values(fields: Mapping[str, Value], everywhere: bool) -> dict[str, object]:
+    values: dict[str, object] = {
+        key: safe_value(value, everywhere) if isinstance(value, str) else value for key, value in fields.items()
+    }
+    if air_date := fields.get("air_date"):
+        values["air_year"] = str(air_date)[:4]
+    return values

@@ -1,0 +1,269 @@
+"""Plans names and places by the shelves' namings: each clear item goes to its shelf, and what is its own along."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from lazy_magpie.catalogue import Catalogue, Condition
+from lazy_magpie.config import Config, Shelf
+from lazy_magpie.identify import disc_folder, identify
+from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, Seen, State, Step, Value
+from lazy_magpie.naming import MissingField, UnusableName, path_for, template_for
+from lazy_magpie.naming.safe import safe_value
+from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
+from lazy_magpie.plans.arrange import arrange
+from lazy_magpie.plans.beside import Owners, behind_stem, companion_targets
+from lazy_magpie.plans.differences import Measure, differences
+from lazy_magpie.plans.names import Listing, Names
+
+EVERYTHING = Condition("1")
+_BESIDE = (Kind.EXTRA, Kind.COMPANION)
+_WORDS = {Kind.MOVIE: "film", Kind.EPISODE: "episode"}
+_LEFT = {Kind.JUNK: "junk", Kind.UNFINISHED: "an unfinished download"}
+_MEASURED_CONFLICTS = 40
+_ROOM = 24
+"""Bytes kept free behind every name for the endings of companions that may come later (`.en.forced.srt`)."""
+
+
+@dataclass(slots=True)
+class _Wish:
+    """A main file and where it would go."""
+
+    item: Item
+    target: str
+    shelf: Shelf
+    own_folder: bool
+
+    @property
+    def below(self) -> str:
+        """The target below its shelf."""
+        return self.target[len(self.shelf.folder) + 1 :]
+
+    @property
+    def base(self) -> str:
+        """The topmost folder that is the film's or show's own, "" if it has none."""
+        return join(self.shelf.folder, self.below.split("/")[0]) if self.own_folder else ""
+
+    @property
+    def group(self) -> str:
+        """The heading that it is shown under: its show or film."""
+        return self.below.split("/")[0] if self.own_folder else split_ending(self.below)[0]
+
+
+@dataclass
+class _Draft:
+    """A plan in the making."""
+
+    wishes: list[_Wish] = field(default_factory=list)
+    moves: list[Step] = field(default_factory=list)
+    taken: set[str] = field(default_factory=set)
+    conflicts: list[Conflict] = field(default_factory=list)
+    left: list[Left] = field(default_factory=list)
+    passed: Counter[str] = field(default_factory=Counter)
+    owners: Owners = field(default_factory=Owners)
+
+    def leave(self, path: str, why: str) -> None:
+        """Leave a main file where it is; what lies beside it then has no owner that goes anywhere."""
+        self.left.append(Left(path, why))
+        self.owners.add(path, "", "")
+
+
+def tidy(
+    catalogue: Catalogue,
+    config: Config,
+    listing: Listing,
+    measure: Measure,
+    condition: Condition = EVERYTHING,
+    progress: Callable[[int], None] = lambda count: None,
+) -> Plan:
+    """Plan the tidying of all items that meet `condition`.
+
+    `listing` and `measure` are the only looks at the disk: the names in a folder, and what differs between files
+    that want one name. Items in doubt, without a needed field, or whose new name would be read otherwise than it is
+    meant are left, each with the reason; kinds without a shelf and folders left alone are counted in `passed`.
+    """
+    draft = _Draft()
+    names = Names(listing)
+    beside: list[Item] = []
+    for done, item in enumerate(catalogue.items.ask(condition), start=1):
+        _sort_out(item, config, names, draft, beside)
+        progress(done)
+    _settle_conflicts(draft, names, measure)
+    _move_mains(draft, names)
+    _take_along(draft, beside, names)
+    shelves = [shelf.folder for shelf in config.shelves]
+    return Plan(
+        command="tidy",
+        steps=arrange(draft.moves, listing, shelves),
+        conflicts=tuple(draft.conflicts),
+        left=tuple(sorted(draft.left, key=lambda left: left.path)),
+        passed=dict(draft.passed),
+    )
+
+
+def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: list[Item]) -> None:
+    """Find out where a film or episode would go; keep what lies beside them for later; leave or count the rest."""
+    shelved = {shelf.kind for shelf in config.shelves}
+    if config.leave and config.is_left(item.path):
+        draft.passed["in folders left alone"] += 1
+    elif item.kind in _LEFT:
+        draft.left.append(Left(item.path, _LEFT[item.kind]))
+    elif item.kind in _BESIDE and shelved:
+        beside.append(item)
+    elif item.kind not in shelved:
+        draft.passed["of a kind without a shelf"] += 1
+    elif item.state not in (State.CLEAR, State.SETTLED):
+        draft.leave(item.path, f"{item.state}: {'; '.join(item.doubts) or 'nothing is known of it'}")
+    else:
+        shelf = config.shelf_of(item.path)
+        if shelf is None or shelf.kind is not item.kind:
+            shelf = config.shelf_for(item.kind)
+        assert shelf is not None
+        try:
+            wish = _placed(item, shelf, config, names)
+        except MissingField as missing:
+            draft.leave(item.path, f"its naming needs {missing.field.replace('_', ' ')}, which is not known")
+        except UnusableName as unusable:
+            draft.leave(item.path, f"no usable name: {unusable}")
+        else:
+            if why := _misread(wish):
+                draft.leave(item.path, why)
+            else:
+                draft.wishes.append(wish)
+
+
+def _placed(item: Item, shelf: Shelf, config: Config, names: Names) -> _Wish:
+    """Return where an item goes. Raises MissingField and UnusableName as `naming.path_for` does."""
+    stem, ending = split_ending(name_of(item.path))
+    rests = (behind_stem(stem, name_of(file.path)) for file in item.files[1:])
+    room = max([_ROOM, len(ending), *(len(rest.encode("utf-8", "surrogateescape")) for rest in rests)])
+    below = path_for(shelf.naming, item.kind, item.fields, everywhere=config.everywhere, room=room)
+    own_folder = "/" in below
+    target = join(shelf.folder, below)
+    if disc_folder(item.path):
+        target = join(parent(target) if own_folder else target, name_of(item.path))
+        own_folder = True
+    else:
+        target += ending.lower()
+    renames_folder = own_folder and item.kind is Kind.MOVIE
+    return _Wish(item, names.as_spelled(target, parent(item.path) if renames_folder else ""), shelf, own_folder)
+
+
+def _misread(wish: _Wish) -> str:
+    """Say why the new name would not be read as what the item is, "" where it would.
+
+    This is what makes the round trip a law: a name that a fresh reading would take for something else is not
+    written.
+    """
+    item = wish.item
+    if item.path == wish.target:
+        return ""
+    read = identify(wish.target, wish.shelf.kind)
+    template = template_for(wish.shelf.naming, item.kind, item.fields)
+    meant = {key: _as_written(value) for key, value in item.fields.items()}
+    carried = (template.fields() if template else frozenset()) & meant.keys()
+    same = read.kind is item.kind and read.state is State.CLEAR
+    same = same and carried <= read.fields.keys()
+    same = same and all(meant.get(key) == _as_written(value) for key, value in read.fields.items())
+    return "" if same else f"its new name “{written(wish.below)}” would be read otherwise than it is meant"
+
+
+def _as_written(value: Value) -> Value:
+    return safe_value(value, True) if isinstance(value, str) else value
+
+
+def _settle_conflicts(draft: _Draft, names: Names, measure: Measure) -> None:
+    """Take out the wishes that want one name, or the name of a file that stays."""
+    claims: dict[str, list[_Wish]] = {}
+    for wish in draft.wishes:
+        claims.setdefault(same_name(wish.target), []).append(wish)
+    fights = {key: [wish.item.path for wish in wishes] for key, wishes in claims.items() if len(wishes) > 1}
+    live = {key: wishes[0] for key, wishes in claims.items() if len(wishes) == 1}
+    while True:
+        leaving = {same_name(w.item.path) for w in live.values() if w.item.path != w.target}
+        blocked = {}
+        for key, wish in live.items():
+            occupant = names.existing(wish.target)
+            if occupant and same_name(occupant) != same_name(wish.item.path) and same_name(occupant) not in leaving:
+                blocked[key] = [wish.item.path, occupant]
+        if not blocked:
+            break
+        fights |= blocked
+        for key in blocked:
+            del live[key]
+    for number, (key, paths) in enumerate(sorted(fights.items())):
+        paths = list(dict.fromkeys(paths))
+        why = differences(paths, measure if number < _MEASURED_CONFLICTS else _unmeasured)
+        draft.conflicts.append(Conflict(claims[key][0].target, tuple(paths), why))
+        for path in paths:
+            draft.owners.add(path, "", "")
+    draft.wishes = [wish for wish in draft.wishes if live.get(same_name(wish.target)) is wish]
+
+
+def _unmeasured(path: str) -> dict[str, Value]:
+    return {}
+
+
+def _move_mains(draft: _Draft, names: Names) -> None:
+    """Turn the wishes into moves, each film or episode with its companions."""
+    draft.taken.update(same_name(wish.target) for wish in draft.wishes)
+    for wish in draft.wishes:
+        item, target = wish.item, wish.target
+        draft.owners.add(item.path, parent(target) if wish.own_folder else "", wish.base)
+        main = item.files[0]
+        if item.path != target:
+            moved = parent(item.path) != parent(target)
+            naming = wish.shelf.naming.name
+            why = f"filed on the shelf {wish.shelf.name} by {naming}" if moved else f"named by {naming}"
+            draft.moves.append(_move(main, target, why, wish.group, item.id))
+        if not wish.shelf.naming.companions:
+            draft.left += [Left(file.path, "this naming takes no companions") for file in item.files[1:]]
+            continue
+        stem = target if disc_folder(target) else split_ending(target)[0]
+        for file, goal in companion_targets(item.path, stem, item.files[1:], wish.own_folder):
+            _move_beside(draft, names, file, goal, f"goes with its {_WORDS[item.kind]}", wish.group, item.id)
+
+
+def _move(file: File, target: str, why: str, group: str, item: int) -> Step:
+    return Step(0, Do.MOVE, file.path, target, why, group, item, Seen(file.size, file.mtime, file.inode))
+
+
+def _move_beside(draft: _Draft, names: Names, file: File, target: str, why: str, group: str, item: int) -> None:
+    """Move what lies beside a film or episode, unless its new name is taken."""
+    key = same_name(target)
+    occupant = names.existing(target)
+    if file.path == target:
+        draft.taken.add(key)
+    elif key in draft.taken or (occupant and same_name(occupant) != same_name(file.path)):
+        draft.left.append(Left(file.path, f"there is another file for the name “{written(target)}”"))
+    else:
+        draft.taken.add(key)
+        draft.moves.append(_move(file, target, why, group, item))
+
+
+def _take_along(draft: _Draft, beside: list[Item], names: Names) -> None:
+    """Let extras, and companions that belong to a whole folder, go along with the film or show they lie with."""
+    folders = {parent(item.path) for item in beside}
+    stems = {
+        (parent(wish.item.path), split_ending(name_of(wish.item.path))[0].lower()): wish
+        for wish in draft.wishes
+        if parent(wish.item.path) in folders
+    }
+    for item in beside:
+        if item.fields.get("extra") == "sample":
+            draft.left.append(Left(item.path, "a sample"))
+            continue
+        target, group = draft.owners.target(item.path), ""
+        stem, ending = split_ending(name_of(item.path))
+        if wish := stems.get((parent(item.path), stem.lower().rpartition("-")[0].rstrip())):
+            rest = behind_stem(split_ending(name_of(wish.item.path))[0], name_of(item.path))
+            target, group = split_ending(wish.target)[0] + rest, wish.group
+        if not target:
+            draft.left.append(Left(item.path, "what it belongs to is not filed, or not known"))
+            continue
+        for file in item.files:
+            goal = target if file.path == item.path else join(parent(target), name_of(file.path))
+            why = f"goes along with its {'film or show' if item.kind is Kind.EXTRA else 'folder'}"
+            _move_beside(draft, names, file, goal, why, group or target.split("/")[1], item.id)

@@ -1,0 +1,123 @@
+"""Gathers the files of a folder into items: each main file with the companions that belong to it."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+
+from lazy_magpie.catalogue import Catalogue, Filed
+from lazy_magpie.catalogue.files import Row
+from lazy_magpie.config import Config
+from lazy_magpie.identify import identify
+from lazy_magpie.identify.places import Sort, understand
+from lazy_magpie.identify.words import COMPANION_FOLDERS
+from lazy_magpie.model import Identity, Kind
+from lazy_magpie.paths import join, name_of, parent, read_back, split_ending
+
+MAINS = (Kind.MOVIE, Kind.EPISODE)
+"""Kinds that companions beside them belong to."""
+
+
+@dataclass
+class _Folder:
+    """A folder's files with their identities, and the main files among them by their stems."""
+
+    path: str
+    rows: list[tuple[Row, Identity]]
+    by_stem: dict[str, list[Row]] = field(default_factory=dict)
+    mains: list[Row] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        for row, identity in self.rows:
+            if identity.kind in MAINS:
+                self.mains.append(row)
+                self.by_stem.setdefault(split_ending(row.name)[0].lower(), []).append(row)
+
+    def owner(self, name: str) -> Row | None:
+        """Return the main file that a companion of this name belongs to.
+
+        That is the one whose whole stem the name begins with, else the only one in the folder.
+        """
+        stem = split_ending(name)[0].lower()
+        while stem:
+            if found := self.by_stem.get(stem):
+                return found[0] if len(found) == 1 else None
+            cut = max(stem.rfind("."), stem.rfind("-"), stem.rfind("_"), stem.rfind(" "))
+            stem = stem[: max(cut, 0)]
+        return self.mains[0] if len(self.mains) == 1 else None
+
+
+def gather(catalogue: Catalogue, config: Config, folders: Iterable[int]) -> Iterator[int]:
+    """Identify and group the files of `folders` (ids), yielding the number of files after each folder.
+
+    Folders of companions (subtitles, covers) below one of them are gathered along with it.
+    """
+    paths = catalogue.files.folder_paths(folders)
+    for id, path in _with_companion_folders(catalogue, paths).items():
+        folder = _read(catalogue, config, id, path)
+        above = None
+        if understand(name_of(path)).sort is Sort.COMPANIONS:
+            above_id = catalogue.files.folder_id(parent(path))
+            above = _read(catalogue, config, above_id, parent(path)) if above_id is not None else None
+            if above is not None:
+                catalogue.items.store(_filed(above, [pair for pair in above.rows if pair[1].kind in MAINS]))
+                above = _read(catalogue, config, above_id or 0, parent(path))
+        _store(catalogue, folder, above)
+        yield len(folder.rows)
+
+
+def _with_companion_folders(catalogue: Catalogue, paths: dict[int, str]) -> dict[int, str]:
+    found = dict(paths)
+    for id, path in catalogue.files.folders_named(sorted(COMPANION_FOLDERS)):
+        if id not in found and catalogue.files.folder_id(parent(path)) in paths:
+            found[id] = path
+    return found
+
+
+def _read(catalogue: Catalogue, config: Config, id: int, path: str) -> _Folder:
+    rows = [row for row in catalogue.files.in_folder(id) if not row.missing]
+    found = []
+    for row in rows:
+        file = join(path, read_back(row.name))
+        shelf = config.shelf_of(file) if config.shelves else None
+        found.append((row, identify(file, shelf.kind if shelf else None)))
+    return _Folder(path, found)
+
+
+def _store(catalogue: Catalogue, folder: _Folder, above: _Folder | None) -> None:
+    companions = []
+    alone = []
+    for row, identity in folder.rows:
+        if identity.kind is Kind.COMPANION:
+            owner = folder.owner(row.name) or (above.owner(row.name) if above else None)
+            if owner is not None:
+                companions.append((row, identity, owner))
+                continue
+        alone.append((row, identity))
+    catalogue.items.store(_filed(folder, alone))
+    catalogue.items.attach(
+        (catalogue.items.owner(owner.id)[0], str(identity.fields.get("role", "other")), row.id)
+        for row, identity, owner in companions
+    )
+
+
+def _filed(folder: _Folder, rows: list[tuple[Row, Identity]]) -> Iterator[Filed]:
+    for row, identity in rows:
+        item = row.item if row.role == "main" else 0
+        yield Filed(row.id, item, identity, search_words(join(folder.path, row.name), identity))
+
+
+def search_words(path: str, identity: Identity) -> str:
+    """Return the words that an item is found by: its fields' and its path's, folded."""
+    texts = [str(value) for value in identity.fields.values() if isinstance(value, str)]
+    return folded_words(" ".join([*texts, path]))
+
+
+def folded_words(text: str) -> str:
+    """Return the words of `text` without case, accents and punctuation, one space between them."""
+    text = text.casefold().replace("'", "").replace("’", "")
+    if not text.isascii():
+        text = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
+    return " ".join(re.findall(r"[^\W_]+", text))

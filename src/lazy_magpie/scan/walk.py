@@ -1,0 +1,169 @@
+"""Walks a root and stores what is on disk: new, changed and vanished files, folder by folder, in bounded memory."""
+
+from __future__ import annotations
+
+import errno
+import os
+import stat
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+
+from lazy_magpie.catalogue import Catalogue, NewFile
+from lazy_magpie.collection import OWN_FOLDER
+from lazy_magpie.identify.words import DISC_FOLDERS
+from lazy_magpie.model import FOLDER_SIZE
+from lazy_magpie.paths import join, parent, written
+
+_BATCH = 20_000
+
+
+@dataclass
+class Walked:
+    """What a walk found. `dirty` are the ids of folders in which anything is new, changed or gone."""
+
+    files: int = 0
+    bytes: int = 0
+    new: int = 0
+    changed: int = 0
+    missing: int = 0
+    links: int = 0
+    unreadable: list[tuple[str, str]] = field(default_factory=list)
+    dirty: set[int] = field(default_factory=set)
+
+
+class _Store:
+    """Gathers rows and writes them in batches."""
+
+    def __init__(self, catalogue: Catalogue, scan: int) -> None:
+        self.catalogue = catalogue
+        self.scan = scan
+        self.new: list[NewFile] = []
+        self.changed: list[tuple[int, int, int, int]] = []
+        self.gone: list[int] = []
+
+    def flush(self, *, limit: int = 0) -> None:
+        """Write what has been gathered, if it is more than `limit` rows."""
+        if len(self.new) + len(self.changed) + len(self.gone) <= limit:
+            return
+        files = self.catalogue.files
+        files.add(self.new)
+        files.change(self.changed)
+        files.miss(self.gone, self.scan)
+        self.catalogue.db.commit()
+        self.new.clear()
+        self.changed.clear()
+        self.gone.clear()
+
+
+def walk(
+    catalogue: Catalogue,
+    root: str,
+    tops: Iterable[str],
+    scan: int,
+    progress: Callable[[int], None] = lambda count: None,
+) -> Walked:
+    """Bring the catalogue up to what lies at and below the folders `tops` of `root` ("" is all of it).
+
+    Symbolic links are counted, never followed, so that no loop can catch the walk. A folder that can't be read is
+    named in `unreadable`, and nothing in it is taken for missing.
+    """
+    found = Walked()
+    store = _Store(catalogue, scan)
+    waiting = list(tops)
+    whole = list(waiting)
+    while waiting:
+        folder = waiting.pop()
+        try:
+            entries = os.scandir(os.path.join(root, folder))
+        except OSError as error:
+            _unreadable(catalogue, found, folder, error, scan)
+            continue
+        with entries:
+            id, is_new = catalogue.files.folder(folder, scan)
+            try:
+                listed = _list(entries, found, waiting, folder)
+            except OSError as error:
+                _unreadable(catalogue, found, folder, error, scan)
+                continue
+        _compare(store, found, id, is_new, listed)
+        store.flush(limit=_BATCH)
+        progress(found.files)
+    store.flush()
+    vanished, folders = catalogue.files.miss_unseen_folders(whole, scan)
+    found.missing += vanished
+    found.dirty.update(folders)
+    catalogue.db.commit()
+    return found
+
+
+def _unreadable(catalogue: Catalogue, found: Walked, folder: str, error: OSError, scan: int) -> None:
+    if error.errno in (errno.ENOENT, errno.ENOTDIR):  # vanished while we walked: the next scan will see
+        return
+    found.unreadable.append((folder or ".", error.strerror or "unreadable"))
+    catalogue.files.see_folders(folder, scan)
+
+
+def _list(
+    entries: Iterable[os.DirEntry[str]], found: Walked, waiting: list[str], folder: str
+) -> list[tuple[str, int, int, int]]:
+    """Return (name, size, mtime, inode) of a folder's files; its folders are put into `waiting`."""
+    listed = []
+    for entry in entries:
+        name = entry.name
+        if entry.is_symlink():
+            found.links += 1
+            continue
+        is_folder = entry.is_dir(follow_symlinks=False)
+        is_disc = is_folder and name.lower() in DISC_FOLDERS
+        if is_folder and not is_disc:
+            if name != OWN_FOLDER:
+                waiting.append(join(folder, name))
+            continue
+        try:
+            status = entry.stat(follow_symlinks=False)
+        except OSError as error:
+            if error.errno != errno.ENOENT:
+                found.unreadable.append((join(folder, name), error.strerror or "unreadable"))
+            continue
+        if is_disc:
+            listed.append((written(name), FOLDER_SIZE, status.st_mtime_ns, status.st_ino))
+        elif stat.S_ISREG(status.st_mode):
+            listed.append((written(name), status.st_size, status.st_mtime_ns, status.st_ino))
+            found.bytes += status.st_size
+    found.files += len(listed)
+    return listed
+
+
+def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: list[tuple[str, int, int, int]]) -> None:
+    """Note what differs between a folder's files on disk and in the catalogue."""
+    if is_new:
+        scan = store.scan
+        store.new += [(folder, name, size, mtime, inode, scan) for name, size, mtime, inode in listed]
+        found.new += len(listed)
+        if listed:
+            found.dirty.add(folder)
+        return
+    known = {row.name: row for row in store.catalogue.files.in_folder(folder)}
+    dirty = False
+    for name, size, mtime, inode in listed:
+        row = known.pop(name, None)
+        if row is None:
+            store.new.append((folder, name, size, mtime, inode, store.scan))
+            found.new += 1
+            dirty = True
+        elif row.missing or (row.size, row.mtime) != (size, mtime):
+            store.changed.append((size, mtime, inode, row.id))
+            found.changed += 1
+            dirty = True
+        elif row.inode != inode:
+            store.changed.append((size, mtime, inode, row.id))
+    gone = [row.id for row in known.values() if not row.missing]
+    store.gone += gone
+    found.missing += len(gone)
+    if dirty or gone:
+        found.dirty.add(folder)
+
+
+def tops_of(paths: Iterable[str], root: str) -> list[str]:
+    """Return the folders to walk for `paths` below `root`: a file stands for its folder."""
+    return [path if not path or os.path.isdir(os.path.join(root, path)) else parent(path) for path in paths]

@@ -1,0 +1,16 @@
+"""The nearest word for a mistyped one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+
+def nearest(word: str, known: Iterable[str], otherwise: str = ".") -> str:
+    """Return the end of a sentence: `; did you mean “season”?` for the known word most like `word`.
+
+    Where none is alike, `otherwise` ends it.
+    """
+    import difflib
+
+    close = difflib.get_close_matches(word.lower(), list(known), n=1, cutoff=0.6)
+    return f"; did you mean “{close[0]}”?" if close else otherwise

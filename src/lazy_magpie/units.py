@@ -1,0 +1,25 @@
+"""Sizes, lengths and counts as people read them."""
+
+from __future__ import annotations
+
+
+def size_text(size: int) -> str:
+    """Return bytes as 700M or 4G (1024); at most three digits, one decimal below 10."""
+    value = float(max(size, 0))
+    for unit in ("", "K", "M", "G", "T"):
+        if value < 999.5 or unit == "T":
+            return f"{value:.1f}{unit}" if unit and value < 9.95 else f"{value:.0f}{unit}"
+        value /= 1024
+    raise AssertionError
+
+
+def duration_text(seconds: float) -> str:
+    """Return seconds as 1:42:07 or 2:05."""
+    whole = round(seconds)
+    hours, minutes = divmod(whole // 60, 60)
+    return f"{hours}:{minutes:02}:{whole % 60:02}" if hours else f"{minutes}:{whole % 60:02}"
+
+
+def count_text(count: int, one: str, many: str = "") -> str:
+    """Return `1 file`, `3 files`, `1,240 files`."""
+    return f"{count:,} {one if count == 1 else many or one + 's'}"
