@@ -133,10 +133,11 @@ class Conflict:
 
 @dataclass(frozen=True, slots=True)
 class Left:
-    """A path that a plan leaves where it is, and why."""
+    """A path that a plan leaves where it is, and why; `asks` where an answer of the person's would move it."""
 
     path: str
     why: str
+    asks: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,13 +12,28 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 
 from lazy_magpie.catalogue import schema
+from lazy_magpie.catalogue.conditions import All, AnyOf, Below, Condition, Has, Is, Not, OneOf
 from lazy_magpie.catalogue.files import Files, NewFile
-from lazy_magpie.catalogue.items import Condition, Filed, Items
+from lazy_magpie.catalogue.items import Filed, Items
 from lazy_magpie.catalogue.plans import Kept, Plans
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import MagpieError, UsageError
 
-__all__ = ["Catalogue", "Condition", "Filed", "Kept", "NewFile", "opened"]
+__all__ = [
+    "All",
+    "AnyOf",
+    "Below",
+    "Catalogue",
+    "Condition",
+    "Filed",
+    "Has",
+    "Is",
+    "Kept",
+    "NewFile",
+    "Not",
+    "OneOf",
+    "opened",
+]
 
 _BUSY_SECONDS = 30.0
 

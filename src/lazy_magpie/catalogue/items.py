@@ -8,8 +8,9 @@ import sqlite3
 from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
+from lazy_magpie.catalogue.conditions import Condition, search_words, to_sql
 from lazy_magpie.model import File, Identity, Item, Kind, State
-from lazy_magpie.paths import join, read_back
+from lazy_magpie.paths import join, name_of, parent, read_back, written
 
 _BLOCK = 22
 _SELECT = (
@@ -19,19 +20,12 @@ _SELECT = (
 
 
 class Filed(NamedTuple):
-    """An identity to store: the file that it is of, the item it had (0: none), and its words for searching."""
+    """An identity to store: the file that it is of, the item it had (0: none), and the file's path."""
 
     file: int
     item: int
     identity: Identity
-    search: str
-
-
-class Condition(NamedTuple):
-    """A condition of a question as SQL over `item`, `file` and `folder`, with its values."""
-
-    sql: str
-    values: tuple[str | int, ...] = ()
+    path: str
 
 
 class Items:
@@ -53,7 +47,8 @@ class Items:
 
     def store(self, filed: Iterable[Filed]) -> None:
         """Store identities: new items get an id, known ones keep theirs; a settled identity stays as it is."""
-        for file, item, identity, search in filed:
+        for file, item, identity, path in filed:
+            search = search_words(path, identity.fields)
             values = (
                 identity.kind.value,
                 identity.state.value,
@@ -96,22 +91,12 @@ class Items:
         row = self.db.execute("SELECT COALESCE(item, 0), role FROM file WHERE id = ?", (file,)).fetchone()
         return (int(row[0]), str(row[1])) if row else (0, "main")
 
-    def ask(self, condition: Condition, order: str = "folder.path, file.name") -> Iterator[Item]:
-        """Yield the items that meet `condition` and are there, with all their files."""
-        rows = self.db.execute(
-            f"{_SELECT} WHERE file.missing = 0 AND ({condition.sql}) ORDER BY {order}", condition.values
-        )
+    def ask(self, condition: Condition) -> Iterator[Item]:
+        """Yield the items that meet `condition` and are there, with all their files, in the order of their paths."""
+        sql, values = to_sql(condition)
+        rows = self.db.execute(f"{_SELECT} WHERE file.missing = 0 AND ({sql}) ORDER BY folder.path, file.name", values)
         for row in rows:
             yield self._item(row)
-
-    def count(self, condition: Condition) -> int:
-        """Return how many items meet `condition` and are there."""
-        row = self.db.execute(
-            "SELECT COUNT(*) FROM item JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder "
-            f"WHERE file.missing = 0 AND ({condition.sql})",
-            condition.values,
-        ).fetchone()
-        return int(row[0])
 
     def _item(self, row: Sequence[object]) -> Item:
         id, kind, state, confidence, fields, facts, doubts, folder, name, size, mtime, inode, main = row
@@ -138,13 +123,26 @@ class Items:
             tuple(files),
         )
 
-    def of_file(self, folder: str, name: str) -> Condition:
-        """Return the condition for the item that has the file `name` in `folder` (both in the written form)."""
+    def refresh_search(self, paths: Iterable[str]) -> None:
+        """Bring the words for searching up to date for the items whose main files now lie at `paths`."""
+        for path in paths:
+            row = self.db.execute(
+                "SELECT item.id, fields FROM item JOIN file ON file.id = item.main "
+                "JOIN folder ON folder.id = file.folder WHERE folder.path = ? AND file.name = ?",
+                (written(parent(path)), written(name_of(path))),
+            ).fetchone()
+            if row:
+                search = search_words(written(path), json.loads(row[1]))
+                self.db.execute("UPDATE item SET search = ? WHERE id = ?", (search, row[0]))
+
+    def at(self, path: str) -> int:
+        """Return the item that the file at `path` belongs to, 0 if none."""
         row = self.db.execute(
-            "SELECT file.item FROM file JOIN folder ON folder.id = file.folder WHERE folder.path = ? AND name = ?",
-            (folder, name),
+            "SELECT COALESCE(item, 0) FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE folder.path = ? AND file.name = ?",
+            (written(parent(path)), written(name_of(path))),
         ).fetchone()
-        return Condition("item.id = ?", (int(row[0]) if row and row[0] else 0,))
+        return int(row[0]) if row else 0
 
     def remember(self, facts: Iterable[tuple[int, str, str, str]]) -> None:
         """Keep facts (item, field, value, source); a fact that is there already stays as it was."""

@@ -71,7 +71,9 @@ class Plans:
                 for sort, path, items, why in notes
                 if sort == "conflict"
             ),
-            left=tuple(Left(read_back(path), why) for sort, path, _, why in notes if sort == "left"),
+            left=tuple(
+                Left(read_back(path), why, sort == "asks") for sort, path, _, why in notes if sort != "conflict"
+            ),
             passed=json.loads(passed),
             number=number,
         )
@@ -125,7 +127,7 @@ def _note_rows(number: int, plan: Plan) -> Iterator[tuple[object, ...]]:
         yield number, note, "conflict", written(conflict.target), items, conflict.why
         note += 1
     for left in plan.left:
-        yield number, note, "left", written(left.path), "[]", left.why
+        yield number, note, "asks" if left.asks else "left", written(left.path), "[]", left.why
         note += 1
 
 

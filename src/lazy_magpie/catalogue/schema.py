@@ -79,7 +79,7 @@ CREATE TABLE plan_step (
 CREATE TABLE plan_note (
     plan INTEGER NOT NULL,
     note INTEGER NOT NULL,
-    sort TEXT NOT NULL,                 -- conflict, left
+    sort TEXT NOT NULL,                 -- conflict, left, asks (left, and an answer would move it)
     path TEXT NOT NULL,
     items TEXT NOT NULL,                -- JSON
     why TEXT NOT NULL,

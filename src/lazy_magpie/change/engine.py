@@ -67,6 +67,9 @@ class Watch:
     stop: Callable[[], bool] = lambda: False
 
 
+SILENT = Watch()
+
+
 def new_change(area: Area, command: str, plan: int) -> int:
     """Begin a journal for a new change and return its number."""
     number = max([0, *area.changes()]) + 1

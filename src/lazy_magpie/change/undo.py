@@ -6,20 +6,20 @@ from collections.abc import Sequence
 
 from lazy_magpie.change import journal
 from lazy_magpie.change.effect import backwards, effects, forwards
-from lazy_magpie.change.engine import Area, Outcome, Watch, new_change, run
+from lazy_magpie.change.engine import SILENT, Area, Outcome, Watch, new_change, run
 from lazy_magpie.change.history import Change, history
 from lazy_magpie.change.journal import Told
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Step
 
 
-def apply(area: Area, steps: Sequence[Step], command: str, plan: int = 0, watch: Watch = Watch()) -> Outcome:
+def apply(area: Area, steps: Sequence[Step], command: str, plan: int = 0, watch: Watch = SILENT) -> Outcome:
     """Do the steps of a plan as a new change."""
     change = new_change(area, command, plan)
     return run(area, change, "apply", 1, steps, watch)
 
 
-def undo(area: Area, number: int = 0, watch: Watch = Watch()) -> Outcome:
+def undo(area: Area, number: int = 0, watch: Watch = SILENT) -> Outcome:
     """Take back change `number` (0: the newest that is in effect). Taking it back twice does nothing the second time.
 
     Folders get back the times they had, unless other hands changed what is in them since.
@@ -38,7 +38,7 @@ def undo(area: Area, number: int = 0, watch: Watch = Watch()) -> Outcome:
     return outcome
 
 
-def redo(area: Area, number: int = 0, watch: Watch = Watch()) -> Outcome:
+def redo(area: Area, number: int = 0, watch: Watch = SILENT) -> Outcome:
     """Do change `number` again (0: the one taken back last), and what a stop left undone of it."""
     changes = history(area)
     fitting = [change for change in changes if not change.complete]

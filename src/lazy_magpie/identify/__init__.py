@@ -40,7 +40,7 @@ def identify(path: str, shelf: Kind | None = None) -> Identity:
     if ending in kinds.VIDEO and not (ending in kinds.DISC_IMAGES and place.shelf is Kind.GAME):
         return _video(stem, place, ending)
     if kind in (Kind.COMPANION, Kind.PICTURE):
-        return _beside(stem, ending, kind, place, shelf)
+        return _beside(stem, ending, kind, place)
     if kind is None and kinds.is_paper(stem):
         kind = Kind.DOCUMENT
     return _other(kind, stem, ending, place)
@@ -95,18 +95,18 @@ def _extra(name: Name, extra: tuple[str, str], place: Place) -> Identity:
     return beside.belongs(Kind.EXTRA, fields, why, "name" if known else "folder")
 
 
-def _beside(stem: str, ending: str, kind: Kind, place: Place, shelf: Kind | None) -> Identity:
+def _beside(stem: str, ending: str, kind: Kind, place: Place) -> Identity:
     """Subtitles, covers and papers: companions of what their name or folder names; else a picture."""
     role = beside.companion_role(stem, ending, place)
-    if not role or (kind is Kind.PICTURE and not _has_owner(place)):
+    if not role:
+        return _other(kind, stem, ending, place)
+    of = choose(_readings(cut(_bare_stem(stem, role)), place))
+    known = of.fields if of.state is State.CLEAR else {}
+    if kind is Kind.PICTURE and not known and not _has_owner(place):
         return _other(kind, stem, ending, place)
     fields: dict[str, Value] = {"role": role}
     if role == "subtitles":
         fields |= beside.subtitle_fields(stem)
-    stem = _bare_stem(stem, role)
-    name = cut(stem)
-    of = choose(_readings(name, place))
-    known = of.fields if of.state is State.CLEAR else {}
     fields |= beside.belonging(known, place)
     return beside.belongs(
         Kind.COMPANION, fields, [Evidence("role", role, "ending", ending)], "name" if known else "folder"

@@ -25,7 +25,8 @@ _SHELF = 2.0
 _COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)[ ._](?P<bracket>\()?(?P<country>{'|'.join(COUNTRIES)})\)?$")
 _LEADING = re.compile(r"(?i)^(?:episode|ep|e)?[ ._]*(?P<number>\d{1,3})(?:v\d)?(?:(?=[ ._-])|$)(?P<rest>.*)$")
 _LAST = re.compile(
-    r"(?i)^(?P<show>.*?[^\W_].*?)(?P<gap>[ ._-]+)(?P<number>\d{1,4})(?:v\d)?[ ._]*(?:$|(?=[ ._][-\[(]|[\[(]))(?P<rest>.*)$"
+    r"(?i)^(?P<show>.*?[^\W_].*?)(?P<gap>[ ._-]+)(?P<number>\d{1,4})(?:v\d)?[ ._]*"
+    r"(?:$|(?=[ ._][-\[(]|[\[(]))(?P<rest>.*)$"
 )
 _PART_FIRST = re.compile(r"(?i)^[ ._-]*(?:pt|part)[ ._-]?(?P<part>\d{1,2})(?![^\W_])(?P<rest>.*)$")
 _SEASON_BEFORE = re.compile(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>\d{1,2})[ ._-]+$")
@@ -140,15 +141,17 @@ def _numbered(name: Name, place: Place, shelf: float) -> Iterator[Reading]:
         yield _reading(found, name, end)
         return
     is_year = any(m.field == "year" and name.text[m.start : m.end] == digits for m in name.marks)
-    if grouped or (len(digits) >= 2 and not is_year):
-        found = _Found(_GROUPED_NUMBER if grouped else _BARE_NUMBER / 2 + shelf)
+    own_folder = "-" in match["gap"] and bool(place.show) and folded(place.show) == folded(clean(before))
+    sure = grouped or (own_folder and not is_year and len(digits) >= 2)
+    if sure or (len(digits) >= 2 and not is_year):
+        found = _Found(_GROUPED_NUMBER + max(shelf, 0.0) if sure else _BARE_NUMBER / 2 + shelf)
         found.put("running", number, "name", digits)
-        if not grouped:
+        if not sure:
             found.doubts.append(f"{digits} may be an episode's number or belong to the title")
         _show(found, name, before, place, "")
         _behind(found, name, begin + match.start("rest"), may_have_part=False)
         yield _reading(found, name, end)
-    if len(digits) == 3 and not grouped and number % 100 and number >= 100:
+    if len(digits) == 3 and not sure and number % 100 and number >= 100:
         found = _Found(_BARE_NUMBER + shelf)
         found.put("season", number // 100, "name", digits)
         found.put("episode", number % 100, "name", digits)

@@ -82,10 +82,12 @@ class Place:
 
 
 _SEASON = re.compile(
-    r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])(?:(?:season|series|staffel|saison)[ ._-]*|s)(?P<number>\d{1,4})(?![^\W_])(?P<rest>.*)$"
+    r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])(?:(?:season|series|staffel|saison)[ ._-]*|s)"
+    r"(?P<number>\d{1,4})(?![^\W_])(?P<rest>.*)$"
 )
 _ORDINAL_SEASON = re.compile(
-    rf"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?(?P<ordinal>{'|'.join(ORDINALS)})[ ._](?:season|series)(?P<rest>.*)$"
+    r"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
+    rf"(?P<ordinal>{'|'.join(ORDINALS)})[ ._](?:season|series)(?P<rest>.*)$"
 )
 _SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
 _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")

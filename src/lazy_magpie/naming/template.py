@@ -153,7 +153,7 @@ def part_fields(part: Optional) -> Iterator[Field]:
 
 def is_empty(value: object) -> bool:
     """Say whether a field with this value counts as missing."""
-    return value is None or value == "" or value == []
+    return value is None or value in ("", [])
 
 
 def _value(field: Field, values: Mapping[str, object]) -> str:

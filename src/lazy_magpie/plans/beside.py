@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 
 from lazy_magpie.identify.beside import subtitle_fields
 from lazy_magpie.model import File
-from lazy_magpie.paths import join, name_of, parent, same_name, split_ending
+from lazy_magpie.paths import above, join, name_of, parent, same_name, split_ending
 
 Pair = tuple[File, str]
 """A companion and the path that it goes to."""
@@ -73,6 +73,10 @@ class Owners:
         while here:
             _capped(self._below, here, base)
             here = parent(here)
+
+    def knows(self, path: str) -> bool:
+        """Say whether any film or episode lies in or below one of the folders above `path`."""
+        return any(folder in self._below for folder in above(path))
 
     def target(self, path: str) -> str:
         """Return where the extra or companion at `path` goes along to, "" where its folder is no one's own."""

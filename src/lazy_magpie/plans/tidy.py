@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import os
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 
-from lazy_magpie.catalogue import Catalogue, Condition
+from lazy_magpie.catalogue import All, Catalogue, Condition
+from lazy_magpie.collection import Collection
 from lazy_magpie.config import Config, Shelf
+from lazy_magpie.errors import MagpieError
 from lazy_magpie.identify import disc_folder, identify
 from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, Seen, State, Step, Value
 from lazy_magpie.naming import MissingField, UnusableName, path_for, template_for
@@ -17,12 +21,13 @@ from lazy_magpie.plans.arrange import arrange
 from lazy_magpie.plans.beside import Owners, behind_stem, companion_targets
 from lazy_magpie.plans.differences import Measure, differences
 from lazy_magpie.plans.names import Listing, Names
+from lazy_magpie.readers import video
 
-EVERYTHING = Condition("1")
 _BESIDE = (Kind.EXTRA, Kind.COMPANION)
 _WORDS = {Kind.MOVIE: "film", Kind.EPISODE: "episode"}
 _LEFT = {Kind.JUNK: "junk", Kind.UNFINISHED: "an unfinished download"}
 _MEASURED_CONFLICTS = 40
+_NO_SHELF = "of a kind without a shelf"
 _ROOM = 24
 """Bytes kept free behind every name for the endings of companions that may come later (`.en.forced.srt`)."""
 
@@ -66,7 +71,7 @@ class _Draft:
 
     def leave(self, path: str, why: str) -> None:
         """Leave a main file where it is; what lies beside it then has no owner that goes anywhere."""
-        self.left.append(Left(path, why))
+        self.left.append(Left(path, why, asks=True))
         self.owners.add(path, "", "")
 
 
@@ -75,7 +80,7 @@ def tidy(
     config: Config,
     listing: Listing,
     measure: Measure,
-    condition: Condition = EVERYTHING,
+    condition: Condition | None = None,
     progress: Callable[[int], None] = lambda count: None,
 ) -> Plan:
     """Plan the tidying of all items that meet `condition`.
@@ -87,7 +92,7 @@ def tidy(
     draft = _Draft()
     names = Names(listing)
     beside: list[Item] = []
-    for done, item in enumerate(catalogue.items.ask(condition), start=1):
+    for done, item in enumerate(catalogue.items.ask(condition or All()), start=1):
         _sort_out(item, config, names, draft, beside)
         progress(done)
     _settle_conflicts(draft, names, measure)
@@ -103,6 +108,37 @@ def tidy(
     )
 
 
+def tidy_collection(
+    catalogue: Catalogue,
+    collection: Collection,
+    condition: Condition | None = None,
+    progress: Callable[[int], None] = lambda count: None,
+) -> Plan:
+    """Plan the tidying of a collection as it lies on the disk."""
+    root = str(collection.root)
+
+    @lru_cache(maxsize=256)
+    def listing(folder: str) -> frozenset[str]:
+        try:
+            return frozenset(os.listdir(os.path.join(root, folder)))
+        except (FileNotFoundError, NotADirectoryError):
+            return frozenset()
+        except PermissionError as error:
+            raise MagpieError(
+                f"The folder {written(folder) or root} can't be read: no permission. Check its permissions, or name it "
+                "under “leave” in magpie.toml."
+            ) from error
+
+    def measure(path: str) -> Mapping[str, Value]:
+        try:
+            size = os.stat(os.path.join(root, path)).st_size
+        except OSError:
+            return {}
+        return {"size": size, **video.measure(os.path.join(root, path))}
+
+    return tidy(catalogue, collection.config, listing, measure, condition, progress)
+
+
 def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: list[Item]) -> None:
     """Find out where a film or episode would go; keep what lies beside them for later; leave or count the rest."""
     shelved = {shelf.kind for shelf in config.shelves}
@@ -113,7 +149,7 @@ def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: l
     elif item.kind in _BESIDE and shelved:
         beside.append(item)
     elif item.kind not in shelved:
-        draft.passed["of a kind without a shelf"] += 1
+        draft.passed[_NO_SHELF] += 1
     elif item.state not in (State.CLEAR, State.SETTLED):
         draft.leave(item.path, f"{item.state}: {'; '.join(item.doubts) or 'nothing is known of it'}")
     else:
@@ -256,10 +292,13 @@ def _take_along(draft: _Draft, beside: list[Item], names: Names) -> None:
             draft.left.append(Left(item.path, "a sample"))
             continue
         target, group = draft.owners.target(item.path), ""
-        stem, ending = split_ending(name_of(item.path))
+        stem, _ = split_ending(name_of(item.path))
         if wish := stems.get((parent(item.path), stem.lower().rpartition("-")[0].rstrip())):
             rest = behind_stem(split_ending(name_of(wish.item.path))[0], name_of(item.path))
             target, group = split_ending(wish.target)[0] + rest, wish.group
+        if not target and not draft.owners.knows(item.path):
+            draft.passed[_NO_SHELF] += 1
+            continue
         if not target:
             draft.left.append(Left(item.path, "what it belongs to is not filed, or not known"))
             continue

@@ -9,10 +9,10 @@ from dataclasses import dataclass, field
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.collection import Collection
 from lazy_magpie.scan import moves
-from lazy_magpie.scan.gather import folded_words, gather
+from lazy_magpie.scan.gather import gather
 from lazy_magpie.scan.walk import tops_of, walk
 
-__all__ = ["Scanned", "folded_words", "scan"]
+__all__ = ["Scanned", "scan"]
 
 _COMMIT_EVERY = 20_000
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-import unicodedata
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
@@ -106,18 +104,4 @@ def _store(catalogue: Catalogue, folder: _Folder, above: _Folder | None) -> None
 def _filed(folder: _Folder, rows: list[tuple[Row, Identity]]) -> Iterator[Filed]:
     for row, identity in rows:
         item = row.item if row.role == "main" else 0
-        yield Filed(row.id, item, identity, search_words(join(folder.path, row.name), identity))
-
-
-def search_words(path: str, identity: Identity) -> str:
-    """Return the words that an item is found by: its fields' and its path's, folded."""
-    texts = [str(value) for value in identity.fields.values() if isinstance(value, str)]
-    return folded_words(" ".join([*texts, path]))
-
-
-def folded_words(text: str) -> str:
-    """Return the words of `text` without case, accents and punctuation, one space between them."""
-    text = text.casefold().replace("'", "").replace("’", "")
-    if not text.isascii():
-        text = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
-    return " ".join(re.findall(r"[^\W_]+", text))
+        yield Filed(row.id, item, identity, join(folder.path, row.name))

@@ -1,0 +1,1 @@
+"""All that reads arguments or prints; no other room imports this one."""

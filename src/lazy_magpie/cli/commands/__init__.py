@@ -1,0 +1,17 @@
+"""The commands, one file each. A file's `register` adds its arguments to a parser and sets `run`."""
+
+COMMANDS = {
+    "start": "makes a folder a collection: a commented magpie.toml, and a place for magpie's own files",
+    "scan": "reads what is on disk into the catalogue",
+    "find": "lists items; without words all",
+    "show": "shows all about an item: what it is and why, its files, where it should be",
+    "explain": "says how a name or file is understood, field by field, with the evidence",
+    "tidy": "plans names and places by the shelves' namings",
+    "plans": "lists the plans that wait, shows one, or drops one",
+    "apply": "applies a plan, the newest if none is named",
+    "undo": "takes back a change, the newest not undone if none is named",
+    "redo": "does a change again that was taken back, or the rest of one that was stopped",
+    "history": "lists the changes: when, who, how many, undone or not",
+    "demo": "makes the demo collection and runs a tour on it",
+}
+"""Every command with its one sentence, in the order of the work."""

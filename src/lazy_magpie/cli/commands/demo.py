@@ -1,0 +1,88 @@
+"""`magpie demo [DIR]`: makes the demo collection and runs a tour on it."""
+
+from __future__ import annotations
+
+import argparse
+import subprocess
+import sys
+import time
+from collections.abc import Sequence
+from pathlib import Path
+
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.demo import make
+from lazy_magpie.errors import MagpieError, UsageError
+
+_EXAMPLES = """examples:
+  magpie demo                         in a new folder magpie-demo
+  magpie demo /tmp/kites --no-tour    the files alone
+"""
+_DEFAULT = "magpie-demo"
+
+TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("Make the folder a collection: shelves are proposed from the folders that are there.", ("start",)),
+    ("Read what is on the disk into the catalogue; the second time only what changed is looked at.", ("scan",)),
+    ("Everything that has to do with one show, wherever it lies.", ("find", "tidewater", "lane")),
+    (
+        "The films of which not everything is certain: only these need a look.",
+        ("find", "kind", "is", "movie", "state", "is", "doubtful"),
+    ),
+    ("How a name is understood, and why.", ("explain", "Heap/Summer.of.1962.2004.EXTENDED.720p.mkv")),
+    ("All that is known of one thing, and where it should be.", ("show", "salt", "orchard")),
+    ("Propose names and places. Nothing is changed: the list comes first.", ("tidy",)),
+    ("Do it. Each step is in a journal before it happens.", ("apply",)),
+    ("A second time there is nothing left to do.", ("tidy", "--quiet", "--json")),
+    ("What was done, when, by whom.", ("history",)),
+    ("And back again: every name, every time, every empty folder as it was.", ("undo",)),
+)
+"""The tour: why a collector would do it, and the command."""
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `demo`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("dir", nargs="?", metavar="DIR", help=f"an empty or new folder; {_DEFAULT} if none is named")
+    parser.add_argument("--no-tour", action="store_true", help="make the files, run nothing on them")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Make the files, then run the tour's commands one by one, each as a person would."""
+    folder = _folder(args.dir)
+    start = time.monotonic()
+    try:
+        count = make(folder)
+    except OSError as error:
+        raise MagpieError(f"The demo can't be made in {folder}: {error.strerror}. Name another folder.") from error
+    if terminal.as_json:
+        terminal.json({"folder": str(folder), "files": count, "seconds": round(time.monotonic() - start, 2)})
+        return 0
+    terminal.say(f"{count} files of the Gullwick Kite Society are in {folder}")
+    if not args.no_tour:
+        for why, words in TOUR:
+            _stop(folder, why, words, terminal)
+        terminal.say(terminal.styled(f"\nNow it is yours to try: cd {folder}", "bold"))
+    return 0
+
+
+def _folder(named: str | None) -> Path:
+    """Return the folder to make the demo in. Raises UsageError where something is in it."""
+    if named:
+        folder = Path(named)
+        if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+            raise UsageError(f"{folder} is not an empty folder; name a new one, so that nothing of yours is touched.")
+        return folder
+    number = 1
+    while (folder := Path(_DEFAULT if number == 1 else f"{_DEFAULT}-{number}")).exists():
+        number += 1
+    return folder
+
+
+def _stop(folder: Path, why: str, words: Sequence[str], terminal: Terminal) -> None:
+    """Say why, print the command, and run it with its own output."""
+    shown = " ".join(f'"{word}"' if " " in word else word for word in words)
+    terminal.say(f"\n{terminal.styled(f'# {why}', 'dim')}")
+    terminal.say(terminal.styled(f"$ magpie {shown}", "head"))
+    sys.stdout.flush()
+    colour = () if terminal.colour else ("--no-colour",)
+    subprocess.run([sys.executable, "-m", "lazy_magpie", *words, *colour], cwd=folder, check=False)

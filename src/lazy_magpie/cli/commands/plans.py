@@ -1,0 +1,80 @@
+"""`magpie plans [N]`: the plans that wait; `magpie plans drop N`."""
+
+from __future__ import annotations
+
+import argparse
+
+from lazy_magpie.catalogue import Catalogue, opened
+from lazy_magpie.change import locked
+from lazy_magpie.cli.choose import collection_of, told_of_crash
+from lazy_magpie.cli.plan_view import groups_of, show_plan
+from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.errors import UsageError
+from lazy_magpie.suggest import nearest
+
+_EXAMPLES = """examples:
+  magpie plans                               those that wait
+  magpie plans 3 --group "Tidewater Lane"    one group of plan 3, whole
+"""
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `plans`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("words", nargs="*", metavar="N", help="a plan's number; “drop N” drops it")
+    parser.add_argument("--group", default="", metavar="NAME", help="one group of the plan alone")
+    parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """List, show or drop."""
+    collection = collection_of(args)
+    match args.words:
+        case []:
+            with opened(collection) as catalogue:
+                told_of_crash(collection, terminal)
+                _list(catalogue, terminal)
+        case ["drop", number]:
+            with locked(collection.own, "plans drop"), opened(collection, write=True) as catalogue:
+                found = _number(catalogue, number)
+                if catalogue.plans.get(found).state != "kept":  # type: ignore[union-attr]
+                    raise UsageError(f"Plan {found} does not wait any more; “magpie plans” lists those that do.")
+                catalogue.plans.set_state(found, "dropped")
+            terminal.note(f"Plan {found} is dropped; nothing was changed.")
+        case [number]:
+            with opened(collection) as catalogue:
+                _show(catalogue, _number(catalogue, number), args, terminal)
+        case _:
+            raise UsageError("“magpie plans” takes a plan's number, or “drop” and a number.")
+    return 0
+
+
+def _number(catalogue: Catalogue, word: str) -> int:
+    if not word.isdigit() or catalogue.plans.get(int(word)) is None:
+        raise UsageError(f"There is no plan “{word}”; “magpie plans” lists those that wait.")
+    return int(word)
+
+
+def _list(catalogue: Catalogue, terminal: Terminal) -> None:
+    kept = catalogue.plans.list()
+    if terminal.as_json:
+        for plan in kept:
+            terminal.json({"plan": plan.number, "made": plan.made, "command": plan.command, "steps": plan.steps})
+    elif not kept:
+        terminal.note("No plan waits; “magpie tidy” makes one.")
+    else:
+        rows = [(str(plan.number), plan.command, f"{plan.steps:,}", plan.made) for plan in kept]
+        terminal.table(("plan", "command", "steps", "made"), rows, right=("plan", "steps"))
+
+
+def _show(catalogue: Catalogue, number: int, args: argparse.Namespace, terminal: Terminal) -> None:
+    plan = catalogue.plans.load(number)
+    groups = groups_of(plan)
+    if args.group and args.group not in groups:
+        raise UsageError(f"Plan {number} has no group “{args.group}”{nearest(args.group, groups)}")
+    if terminal.as_json:
+        terminal.json(plan_shape(plan))
+    else:
+        show_plan(terminal, plan, args.group, whole=args.whole)

@@ -1,0 +1,62 @@
+"""`magpie start [DIR]`: makes a folder a collection."""
+
+from __future__ import annotations
+
+import argparse
+import os
+from pathlib import Path
+
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import OWN_FOLDER
+from lazy_magpie.config import FILE_NAME, parse
+from lazy_magpie.errors import MagpieError, UsageError
+from lazy_magpie.plans.beginning import WORDS, Proposal, propose
+
+_EXAMPLES = """examples:
+  magpie start                      the current folder
+  magpie start "/media/big/Films and series"
+"""
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `start`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("dir", nargs="?", metavar="DIR", help="the folder; the current one if none is named")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Look at the folder, propose shelves, write magpie.toml and make .magpie/."""
+    root = Path(args.dir or args.folder)
+    if not root.is_dir():
+        raise UsageError(f"There is no folder {root}; make it first, or name another.")
+    path = root / FILE_NAME
+    if path.exists():
+        raise UsageError(f"{root} is a collection already: it has a {FILE_NAME}. Edit that file, or remove it first.")
+    try:
+        folders = sorted(entry.name for entry in os.scandir(root) if entry.is_dir(follow_symlinks=False))
+        proposal = propose(root.resolve().name, folders)
+        parse(proposal.text)
+        with open(path, "x", encoding="utf-8") as file:
+            file.write(proposal.text)
+        (root / OWN_FOLDER).mkdir(exist_ok=True)
+    except OSError as error:
+        raise MagpieError(f"{root} can't be made a collection: {error.strerror}. Check its permissions.") from error
+    _show(terminal, root, proposal)
+    return 0
+
+
+def _show(terminal: Terminal, root: Path, proposal: Proposal) -> None:
+    if terminal.as_json:
+        shelves = [{"name": s.name, "kind": s.kind, "folder": s.folder, "new": s.is_new} for s in proposal.shelves]
+        terminal.json({"root": str(root.resolve()), "shelves": shelves, "leave": list(proposal.leave)})
+        return
+    terminal.say(f"{root.resolve()} is a collection now.")
+    for shelf in proposal.shelves:
+        how = "a new folder" if shelf.is_new else "the folder that is there"
+        terminal.say(
+            f"  shelf {terminal.styled(shelf.name, 'bold')}: {WORDS[shelf.kind]} go to {shelf.folder}/ ({how})"
+        )
+    for folder in proposal.leave:
+        terminal.say(f"  left alone: {folder}/ (looks like a backup)")
+    terminal.say(f"Look into {FILE_NAME} and change what does not suit you; then: magpie scan")

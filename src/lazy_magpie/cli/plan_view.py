@@ -1,0 +1,127 @@
+"""A plan as a person reads it: conflicts first, then the steps in groups, then what is left and why."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.model import Conflict, Do, Left, Plan, Step
+from lazy_magpie.paths import name_of, parent, written
+from lazy_magpie.units import count_text
+
+_WHOLE = 60
+_LEFT_SHOWN = 8
+_FOLDER_WORK = (Do.MAKE, Do.DROP)
+
+
+def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = False) -> None:
+    """Print a plan; one of more than 60 moves by its groups alone, unless one is opened or `whole` is asked for."""
+    moves = [step for step in plan.steps if step.do not in _FOLDER_WORK]
+    groups = _grouped(moves)
+    number = f"Plan {plan.number}: " if plan.number else ""
+    head = f"{number}{count_text(len(moves), 'move')} in {count_text(len(groups), 'group')}"
+    terminal.say(terminal.styled(head, "head"))
+    if not group:
+        _show_conflicts(terminal, plan.conflicts)
+    if group or whole or len(moves) <= _WHOLE:
+        for name, steps in groups.items():
+            if group in ("", name):
+                _show_group(terminal, name, steps)
+    else:
+        _show_summary(terminal, groups)
+    if group:
+        return
+    _show_folders(terminal, plan.steps)
+    _show_left(terminal, plan.left)
+    for what, count in plan.passed.items():
+        terminal.say(f"Not looked at: {count_text(count, 'item')} {what}.")
+
+
+def groups_of(plan: Plan) -> list[str]:
+    """Return the names of a plan's groups, in the order of their first steps."""
+    return list(_grouped(step for step in plan.steps if step.do not in _FOLDER_WORK))
+
+
+def _grouped(steps: Iterable[Step]) -> dict[str, list[Step]]:
+    groups: dict[str, list[Step]] = {}
+    for step in steps:
+        groups.setdefault(written(step.group), []).append(step)
+    return dict(sorted(groups.items(), key=lambda pair: (not _renames(pair[1]), pair[0].casefold())))
+
+
+def _renames(steps: Iterable[Step]) -> bool:
+    return any(name_of(step.source) != name_of(step.target) for step in steps)
+
+
+def _show_group(terminal: Terminal, name: str, steps: Sequence[Step]) -> None:
+    terminal.say()
+    terminal.say(f"{terminal.styled(name, 'bold')}  {terminal.styled(_counted(steps), 'dim')}")
+    for step in steps:
+        terminal.say(f"  {written(step.source)}")
+        why = terminal.styled(f"  ({step.why})", "dim")
+        terminal.say(f"    → {terminal.styled(written(step.target), 'new')}{why}")
+
+
+def _counted(steps: Sequence[Step]) -> str:
+    renamed = sum(1 for step in steps if name_of(step.source) != name_of(step.target))
+    moved = sum(1 for step in steps if parent(step.source) != parent(step.target))
+    parts = [f"{count:,} {word}" for count, word in ((renamed, "renamed"), (moved, "moved")) if count]
+    return ", ".join(parts)
+
+
+def _show_summary(terminal: Terminal, groups: dict[str, list[Step]]) -> None:
+    terminal.say()
+    rows = []
+    for name, steps in groups.items():
+        renamed = sum(1 for step in steps if name_of(step.source) != name_of(step.target))
+        moved = sum(1 for step in steps if parent(step.source) != parent(step.target))
+        rows.append((name, f"{renamed:,}", f"{moved:,}", written(name_of(steps[0].target))))
+    terminal.table(("group", "renamed", "moved", "for example"), rows, right=("renamed", "moved"))
+    terminal.say()
+    terminal.say("One group whole: magpie plans N --group NAME; everything: magpie plans N --whole.")
+
+
+def _show_conflicts(terminal: Terminal, conflicts: Sequence[Conflict]) -> None:
+    if not conflicts:
+        return
+    terminal.say()
+    head = f"{count_text(len(conflicts), 'conflict')}: these want one name, so all stay where they are"
+    terminal.say(terminal.styled(head, "warn"))
+    for conflict in conflicts:
+        terminal.say(f"  {written(conflict.target)}")
+        for item in conflict.items:
+            terminal.say(f"    ← {written(item)}")
+        terminal.say(f"      {terminal.styled(conflict.why, 'dim')}")
+
+
+def _show_folders(terminal: Terminal, steps: Iterable[Step]) -> None:
+    made = [step for step in steps if step.do is Do.MAKE]
+    dropped = [step for step in steps if step.do is Do.DROP]
+    if not made and not dropped:
+        return
+    terminal.say()
+    parts = [count_text(len(made), "new folder")] if made else []
+    parts += [f"{count_text(len(dropped), 'folder')} left empty {'goes' if len(dropped) == 1 else 'go'}"] * bool(
+        dropped
+    )
+    terminal.say(f"Folders: {', '.join(parts)}.")
+    if terminal.verbose:
+        for step in (*made, *dropped):
+            terminal.say(f"  {'+' if step.do is Do.MAKE else '-'} {written(step.target or step.source)}/")
+
+
+def _show_left(terminal: Terminal, left: Sequence[Left]) -> None:
+    if not left:
+        return
+    by_reason: dict[str, list[Left]] = {}
+    for one in left:
+        by_reason.setdefault(one.why, []).append(one)
+    terminal.say()
+    terminal.say(terminal.styled(f"Left where they are: {count_text(len(left), 'file')}", "warn"))
+    for why, ones in sorted(by_reason.items(), key=lambda pair: (not pair[1][0].asks, -len(pair[1]), pair[0])):
+        terminal.say(f"  {why}")
+        shown = ones if terminal.verbose else ones[:_LEFT_SHOWN]
+        for one in shown:
+            terminal.say(f"    {terminal.styled(written(one.path), 'dim')}")
+        if len(ones) > len(shown):
+            terminal.say(f"    … and {len(ones) - len(shown):,} more (-v lists them)")

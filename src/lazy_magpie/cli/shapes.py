@@ -1,0 +1,76 @@
+"""The JSON shapes that several commands share."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from lazy_magpie.change import Outcome
+from lazy_magpie.model import Identity, Item, Plan, Step, id_text
+from lazy_magpie.paths import written
+
+
+def item_shape(item: Item) -> dict[str, Any]:
+    """Return an item as `find --json` prints it."""
+    return {
+        "id": id_text(item.id),
+        "kind": item.kind.value,
+        "state": item.state.value,
+        "path": written(item.path),
+        "fields": dict(item.fields),
+        "facts": dict(item.facts),
+        "tags": [],
+        "files": [{"path": written(file.path), "size": max(file.size, 0), "role": file.role} for file in item.files],
+        "root": "",
+        "away": False,
+    }
+
+
+def identity_shape(path: str, identity: Identity) -> dict[str, Any]:
+    """Return an identity as `explain --json` prints it: what the name claims stands among the fields."""
+    return {
+        "path": written(path),
+        "kind": identity.kind.value,
+        "state": identity.state.value,
+        "confidence": identity.confidence,
+        "fields": {**identity.facts, **identity.fields},
+        "why": [evidence._asdict() for evidence in identity.why],
+        "doubts": list(identity.doubts),
+    }
+
+
+def step_shape(step: Step) -> dict[str, Any]:
+    """Return a step as a plan's JSON has it."""
+    return {
+        "step": step.number,
+        "do": step.do.value,
+        "from": written(step.source),
+        "to": written(step.target),
+        "why": step.why,
+        "group": written(step.group),
+    }
+
+
+def plan_shape(plan: Plan) -> dict[str, Any]:
+    """Return a plan as every proposing command prints it."""
+    return {
+        "plan": plan.number or None,
+        "steps": [step_shape(step) for step in plan.steps],
+        "conflicts": [
+            {"to": written(c.target), "items": [written(item) for item in c.items], "why": c.why}
+            for c in plan.conflicts
+        ],
+        "left": [{"path": written(left.path), "why": left.why} for left in plan.left],
+        "passed": dict(plan.passed),
+    }
+
+
+def outcome_shape(outcome: Outcome) -> Mapping[str, Any]:
+    """Return what `apply`, `undo` and `redo` print."""
+    return {
+        "change": outcome.change,
+        "done": outcome.done,
+        "skipped": [{"from": path, "why": why} for path, why in outcome.skipped],
+        "failed": [{"from": path, "why": why} for path, why in outcome.failed],
+        "not_reached": outcome.left,
+    }

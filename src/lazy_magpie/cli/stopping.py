@@ -1,0 +1,25 @@
+"""Ctrl-C and SIGTERM as a wish to stop between two steps."""
+
+from __future__ import annotations
+
+import signal
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from types import FrameType
+
+
+@contextmanager
+def stoppable() -> Iterator[Callable[[], bool]]:
+    """Yield a function that says whether Ctrl-C or SIGTERM has come since."""
+    wished = False
+
+    def wish(number: int, frame: FrameType | None) -> None:
+        nonlocal wished
+        wished = True
+
+    before = {number: signal.signal(number, wish) for number in (signal.SIGINT, signal.SIGTERM)}
+    try:
+        yield lambda: wished
+    finally:
+        for number, handler in before.items():
+            signal.signal(number, handler)

@@ -1,0 +1,127 @@
+"""What a person sees: lines, tables, progress and colour; what a program reads: JSON."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+import time
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+_CODES = {"bold": "1", "dim": "2", "new": "32", "old": "36", "warn": "33", "bad": "31", "head": "1;34"}
+_PROGRESS_AFTER = 1.0
+
+
+class Ticker(Protocol):
+    """Is told how many are done."""
+
+    def __call__(self, done: int, what: str = "") -> None:
+        """Show that `done` are done, of `what`."""
+
+
+@dataclass(frozen=True)
+class Terminal:
+    """Where output goes and how it looks."""
+
+    as_json: bool
+    quiet: bool
+    verbose: bool
+    colour: bool
+
+    @classmethod
+    def of(cls, args: argparse.Namespace) -> Terminal:
+        """Return the terminal that the options and the environment ask for."""
+        colour = not args.no_colour and "NO_COLOR" not in os.environ and sys.stdout.isatty()
+        return cls(args.json, args.quiet, args.verbose, colour)
+
+    def styled(self, text: str, style: str) -> str:
+        """Return `text` in a style (bold, dim, new, old, warn, bad, head) where there is colour."""
+        return f"\x1b[{_CODES[style]}m{text}\x1b[0m" if self.colour else text
+
+    def say(self, text: str = "") -> None:
+        """Print a line of the answer."""
+        print(text.encode("utf-8", "backslashreplace").decode())
+
+    def note(self, text: str) -> None:
+        """Print a line beside the answer, on stderr."""
+        if not self.quiet:
+            print(text, file=sys.stderr)
+
+    def json(self, value: Any) -> None:
+        """Print a value as JSON on one line."""
+        print(json.dumps(value, ensure_ascii=False, separators=(", ", ": ")))
+
+    def table(self, columns: Sequence[str], rows: Sequence[Sequence[str]], right: Sequence[str] = ()) -> None:
+        """Print a table: on a terminal as wide as it is, long values cut; else whole and aligned."""
+        if sys.stdout.isatty():
+            self._rich_table(columns, rows, right)
+            return
+        widths = [max(len(row[i]) for row in [columns, *rows]) for i in range(len(columns))]
+        for row in [columns, *rows]:
+            cells = (
+                cell.rjust(width) if column in right else cell.ljust(width)
+                for cell, width, column in zip(row, widths, columns, strict=True)
+            )
+            self.say("  ".join(cells).rstrip())
+
+    def _rich_table(self, columns: Sequence[str], rows: Sequence[Sequence[str]], right: Sequence[str]) -> None:
+        from rich.box import SIMPLE_HEAD
+        from rich.console import Console
+        from rich.table import Table
+        from rich.text import Text
+
+        table = Table(box=SIMPLE_HEAD, header_style="bold", pad_edge=False)
+        for column in columns:
+            justify = "right" if column in right else "left"
+            table.add_column(column, justify=justify, no_wrap=True, overflow="ellipsis")  # type: ignore[arg-type]
+        for row in rows:
+            table.add_row(*(Text(cell, style=self._cell_style(cell)) for cell in row))
+        Console(no_color=not self.colour, highlight=False).print(table)
+
+    def _cell_style(self, cell: str) -> str:
+        return {"doubtful": "yellow", "unknown": "red", "unfinished": "red", "stopped": "yellow"}.get(cell, "")
+
+    @contextmanager
+    def progress(self, label: str, total: int | None = None) -> Iterator[Ticker]:
+        """Show progress on stderr, with rate and time left, once the work has taken a second."""
+        if self.quiet or not sys.stderr.isatty():
+            yield lambda done, what="": None
+            return
+        from rich.console import Console
+        from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
+
+        start = time.monotonic()
+        bar = Progress(
+            TextColumn("{task.description:<12}"),
+            BarColumn(complete_style="green"),
+            MofNCompleteColumn(),
+            TextColumn("{task.fields[rate]:>9,.0f}/s"),
+            TimeRemainingColumn(),
+            console=Console(stderr=True, no_color=not self.colour),
+            transient=False,
+        )
+        task = bar.add_task(label, total=total, rate=0)
+        begun: dict[str, float] = {}
+
+        def tick(done: int, what: str = "") -> None:
+            now = time.monotonic()
+            began = begun.setdefault(what or label, now)
+            if now - start > _PROGRESS_AFTER and not bar.live.is_started:
+                bar.start()
+            bar.update(task, completed=done, description=what or label, rate=done / max(now - began, 0.01))
+
+        try:
+            yield tick
+        finally:
+            if bar.live.is_started:
+                bar.stop()
+
+    def pairs(self, values: Mapping[str, str], indent: str = "  ") -> None:
+        """Print names and values below each other."""
+        width = max((len(name) for name in values), default=0)
+        for name, value in values.items():
+            self.say(f"{indent}{self.styled(name.ljust(width), 'dim')}  {value}")

@@ -1,0 +1,156 @@
+"""The demo collection: some 150 small real files in one heap, always the same, made without any network."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+from collections.abc import Callable
+from pathlib import Path
+
+from lazy_magpie.demo import crafts, media
+from lazy_magpie.demo import scenario as told
+from lazy_magpie.identify import identify
+from lazy_magpie.paths import written
+
+__all__ = ["TRUTH", "make"]
+
+TRUTH = "demo-truth.jsonl"
+"""The file that says, for every film and episode, where the naming `screen` puts it."""
+
+_SUBTITLE = "1\n00:00:00,000 --> 00:00:01,000\nThe kite is up.\n"
+_FIRST_TIME = 1_420_070_400  # 2015-01-01
+
+
+def make(folder: Path) -> int:
+    """Make the collection in the empty or missing `folder` and return how many files it has."""
+    _videos(folder)
+    _beside(folder)
+    _music(folder)
+    _crafts(folder)
+    _kits(folder)
+    _games(folder)
+    _club(folder)
+    for copy, original in told.DUPLICATES.items():
+        _write(folder / copy, (folder / original).read_bytes())
+    _backup(folder)
+    for empty in told.EMPTY_FOLDERS:
+        (folder / empty).mkdir(parents=True)
+    _write_truth(folder)
+    _set_times(folder)
+    return sum(len(files) for _, _, files in os.walk(folder))
+
+
+def _write(path: Path, data: bytes | str) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(data.encode() if isinstance(data, str) else data)
+
+
+def _made(path: Path, maker: Callable[..., None], *args: object) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    maker(path, *args)
+
+
+def _videos(folder: Path) -> None:
+    for name in (*told.VIDEOS, *told.EXTRAS):
+        path = folder / name
+        if path.name == "VIDEO_TS":
+            for part in ("VIDEO_TS.IFO", "VTS_01_0.IFO"):
+                _write(path / part, b"DVDVIDEO-VMG" + bytes(500))
+            _made(path / "VTS_01_1.VOB", media.film, 96)
+        else:
+            _made(path, media.film, 90 if "90p" in name else 72)
+
+
+def _beside(folder: Path) -> None:
+    for name in told.BESIDE:
+        path = folder / name
+        match path.suffix:
+            case ".srt":
+                _write(path, _SUBTITLE)
+            case ".jpg":
+                _write(path, crafts.picture_bytes(name))
+            case ".nfo":
+                _write(path, "Packed for the film evening.\n")
+            case _:
+                _write(path, b"\0" * 64)
+
+
+def _music(folder: Path) -> None:
+    for name, kilobits in told.SONGS.items():
+        if kilobits < 0:
+            _write(folder / name, crafts.picture_bytes(name))
+        else:
+            _made(folder / name, media.song, kilobits)
+
+
+def _crafts(folder: Path) -> None:
+    for name, width in told.FONTS.items():
+        _made(folder / name, crafts.font, width)
+    for home, endings in told.DESIGNS.items():
+        title = Path(home).name
+        for ending in endings:
+            _made(folder / home / f"{title}.{ending}", crafts.design, title)
+        crafts.chart(folder / home / f"{title} colour chart.pdf", title)
+        _write(folder / home / f"{title}.png", crafts.picture_bytes(f"{title}.png"))
+    for letter in told.STITCH_LETTERS:
+        _made(folder / told.STITCH_FONT / f"{letter}.dst", crafts.design, letter)
+
+
+def _kits(folder: Path) -> None:
+    for name, members in told.KIT_PARTS.items():
+        path = folder / "Downloads" / name
+        _made(path, crafts.archive, [(member, crafts.picture_bytes(member)) for member in members])
+    for home, pictures in told.KIT_FOLDER.items():
+        for name in pictures:
+            _write(folder / home / name, crafts.picture_bytes(name))
+
+
+def _games(folder: Path) -> None:
+    for name in told.CHIP8_GAMES:
+        _write(folder / name, crafts.chip8_game(name))
+    for name in told.CARTRIDGES:
+        _write(folder / name, crafts.cartridge(Path(name).stem))
+    for number in range(1, told.DISCS + 1):
+        home = f"{told.DISC_GAME} (Disc {number})"
+        image, track = crafts.disc(f"TRAWLER_SAGA_{number}")
+        _write(folder / f"{home}.bin", image)
+        _write(folder / f"{home}.cue", f'FILE "{Path(home).name}.bin" BINARY\n{track}')
+
+
+def _club(folder: Path) -> None:
+    for name in told.CLUB_FILES:
+        is_picture = name.endswith(".jpg")
+        text = f"Gullwick Kite Society\n{Path(name).stem}\n"
+        _write(folder / name, crafts.picture_bytes(name) if is_picture else text)
+
+
+def _backup(folder: Path) -> None:
+    shutil.copytree(folder / told.BACKED_UP, folder / told.BACKUP / told.BACKED_UP)
+    (folder / told.BACKUP / told.MISSING_IN_BACKUP).unlink()
+    changed = folder / told.BACKUP / told.CHANGED_IN_BACKUP
+    data = bytearray(changed.read_bytes())
+    data[600] ^= 1
+    changed.write_bytes(data)
+
+
+def _write_truth(folder: Path) -> None:
+    """Write where each film and episode belongs; the fields are those that its place by `screen` says."""
+    lines = []
+    for path, place in told.VIDEOS.items():
+        record: dict[str, object] = {"path": written(path), "screen": written(place) or None}
+        if place:
+            meant = identify(place)
+            record |= {"kind": meant.kind.value, "fields": dict(meant.fields)}
+        lines.append(json.dumps(record, ensure_ascii=False))
+    _write(folder / TRUTH, "\n".join(lines) + "\n")
+
+
+def _set_times(folder: Path) -> None:
+    """Give every file and folder a time of its own between 2015 and 2023."""
+    for top, folders, files in os.walk(folder, topdown=False):
+        for name in (*files, *folders):
+            path = Path(top, name)
+            moment = _FIRST_TIME + media.seed_of(str(path.relative_to(folder))) % 250_000_000
+            os.utime(path, (moment, moment))
+    os.utime(folder, (_FIRST_TIME, _FIRST_TIME))

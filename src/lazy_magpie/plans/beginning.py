@@ -1,0 +1,88 @@
+"""What `start` proposes for a folder: shelves from the folders it finds, backups left alone, a commented file."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from lazy_magpie.config import SHELF_KINDS
+from lazy_magpie.identify.places import Sort, understand
+from lazy_magpie.model import Kind
+
+_BACKUP = re.compile(r"(?i)^(?:old )?(?:back[ _-]?ups?|mirror|snapshots?)\b.*|.*\b(?:back[ _-]?ups?)$")
+_NAMES = {Kind.MOVIE.value: ("films", "Films"), Kind.EPISODE.value: ("series", "Series")}
+WORDS = {Kind.MOVIE.value: "films", Kind.EPISODE.value: "episodes"}
+"""What a shelf's kind is called in a sentence."""
+
+
+class ProposedShelf(NamedTuple):
+    """A shelf to write: its name, its kind, its folder, and whether that has to be made."""
+
+    name: str
+    kind: str
+    folder: str
+    is_new: bool
+
+
+class Proposal(NamedTuple):
+    """What to write into magpie.toml, and the whole text."""
+
+    shelves: tuple[ProposedShelf, ...]
+    leave: tuple[str, ...]
+    text: str
+
+
+def propose(name: str, folders: Sequence[str]) -> Proposal:
+    """Propose the configuration of a collection called `name` whose root holds `folders`."""
+    leave = tuple(folder for folder in folders if _BACKUP.match(folder))
+    shelves = tuple(_shelf(kind, [folder for folder in folders if folder not in leave]) for kind in SHELF_KINDS)
+    return Proposal(shelves, leave, _text(name, shelves, leave))
+
+
+def _shelf(kind: str, folders: Sequence[str]) -> ProposedShelf:
+    name, folder = _NAMES[kind]
+    for found in folders:
+        meaning = understand(found)
+        if meaning.sort is Sort.SHELF and meaning.kind == kind:
+            return ProposedShelf(name, kind, found, False)
+    return ProposedShelf(name, kind, folder, folder not in folders)
+
+
+def _quoted(text: str) -> str:
+    return json.dumps(text.encode("utf-8", "replace").decode(), ensure_ascii=False)
+
+
+def _text(name: str, shelves: Sequence[ProposedShelf], leave: Sequence[str]) -> str:
+    lines = [
+        "# The collection's configuration. Lines that begin with # are remarks.",
+        "",
+        "[collection]",
+        f"name = {_quoted(name)}",
+        '# Names that every disk takes, also exFAT and network shares; "linux" refuses only what Linux does.',
+        'safe_names = "everywhere"',
+        "# Folders that nothing is ever moved from or to: backups, other people's things. * stands for any text.",
+        f"leave = [{', '.join(map(_quoted, leave))}]",
+        "",
+        "# A shelf is a folder below which everything is of one kind. What is of that kind goes there from",
+        "# wherever in the collection it lies; kinds without a shelf stay where they are.",
+    ]
+    for shelf in shelves:
+        lines += [
+            f"[shelf.{shelf.name}]",
+            f'kind = "{shelf.kind}"',
+            f"folder = {_quoted(shelf.folder)}",
+            '# "screen": a folder for each film, show and season; "plain": few folders, all in the file\'s name',
+            'naming = "screen"',
+            "",
+        ]
+    lines += [
+        '# A naming of your own: name it above in place of "screen". A part in <…> is left out where it is empty.',
+        "# [naming.mine]",
+        '# movie = "{title, letter}/{title} ({year})/{title} ({year})< - {edition}>"',
+        '# episode = "{show}/{show} {season}x{episode:02}< - {episode_title}>"',
+        '# specials = "Specials"',
+        "",
+    ]
+    return "\n".join(lines)

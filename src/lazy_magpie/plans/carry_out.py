@@ -1,0 +1,76 @@
+"""Carries plans out: applies, takes back and does again, and lets the catalogue follow what moved."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from lazy_magpie import change
+from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.change import Area, Disk, Outcome, Recovered, Watch
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Plan
+from lazy_magpie.paths import written
+
+
+def area_of(collection: Collection) -> Area:
+    """Return where the collection's changes are kept."""
+    return Area(collection.own, Disk(str(collection.root)))
+
+
+def plan_named(catalogue: Catalogue, number: int) -> Plan:
+    """Return plan `number` (0: the newest that waits). Raises UsageError where there is none to apply."""
+    if not number:
+        kept = catalogue.plans.list()
+        if not kept:
+            raise UsageError("No plan is waiting; “magpie tidy” makes one.")
+        number = kept[-1].number
+    found = catalogue.plans.get(number)
+    if found is None:
+        raise UsageError(f"There is no plan {number}; “magpie plans” lists them.")
+    if found.state != "kept":
+        hint = "“magpie redo” does a change again" if found.state == "applied" else "make a new one"
+        raise UsageError(f"Plan {number} was {found.state} already; {hint}.")
+    return catalogue.plans.load(number)
+
+
+def apply(collection: Collection, catalogue: Catalogue, plan: Plan, watch: Watch) -> Outcome:
+    """Apply a kept plan as a new change."""
+    outcome = change.apply(area_of(collection), plan.steps, plan.command, plan.number, watch)
+    catalogue.plans.set_state(plan.number, "applied")
+    follow(catalogue, outcome.moves)
+    return outcome
+
+
+def undo(collection: Collection, catalogue: Catalogue, number: int, watch: Watch) -> Outcome:
+    """Take back a change (0: the newest in effect)."""
+    outcome = change.undo(area_of(collection), number, watch)
+    follow(catalogue, outcome.moves)
+    return outcome
+
+
+def redo(collection: Collection, catalogue: Catalogue, number: int, watch: Watch) -> Outcome:
+    """Do a change again (0: the one taken back last)."""
+    outcome = change.redo(area_of(collection), number, watch)
+    follow(catalogue, outcome.moves)
+    return outcome
+
+
+def recover(collection: Collection, catalogue: Catalogue) -> list[Recovered]:
+    """Put right what a crash left half done, and say what was found."""
+    found = change.recover(area_of(collection))
+    for recovered in found:
+        if recovered.plan and catalogue.plans.get(recovered.plan):
+            catalogue.plans.set_state(recovered.plan, "applied")
+        follow(catalogue, recovered.moves)
+    return found
+
+
+def follow(catalogue: Catalogue, moves: Iterable[tuple[str, str]]) -> None:
+    """Let the catalogue follow moves, and keep the first name of each item as a fact, so that no evidence is lost."""
+    moves = list(moves)
+    with catalogue.db:
+        first_names = ((catalogue.items.at(source), source) for source, _ in moves)
+        catalogue.items.remember((item, "first_path", written(source), "disk") for item, source in first_names if item)
+        catalogue.files.relocate(moves)
+        catalogue.items.refresh_search(target for _, target in moves)
