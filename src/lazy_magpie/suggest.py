@@ -12,5 +12,7 @@ def nearest(word: str, known: Iterable[str], otherwise: str = ".") -> str:
     """
     import difflib
 
-    close = difflib.get_close_matches(word.lower(), list(known), n=1, cutoff=0.6)
+    words = list(known)
+    close = [other for other in words if sorted(other) == sorted(word.lower())]  # two letters changed places
+    close = close or difflib.get_close_matches(word.lower(), words, n=1, cutoff=0.6)
     return f"; did you mean “{close[0]}”?" if close else otherwise

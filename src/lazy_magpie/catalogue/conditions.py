@@ -108,7 +108,7 @@ def _literal(text: str) -> str:
 
 def search_words(path: str, fields: Mapping[str, Value]) -> str:
     """Return the words that an item is found by: its fields' and its path's (in the written form), folded."""
-    return folded_words(" ".join([*(value for value in fields.values() if isinstance(value, str)), path]))
+    return folded_words(" ".join([*(written(value) for value in fields.values() if isinstance(value, str)), path]))
 
 
 def folded_words(text: str) -> str:

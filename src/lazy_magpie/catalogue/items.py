@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import secrets
 import sqlite3
 from collections.abc import Iterable, Iterator, Sequence
@@ -13,6 +14,7 @@ from lazy_magpie.model import File, Identity, Item, Kind, State
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
 _BLOCK = 22
+_LONE = re.compile("[\ud800-\udfff]")
 _SELECT = (
     "SELECT item.id, kind, state, confidence, fields, facts, doubts, folder.path, file.name, "
     "size, mtime, inode, file.id FROM item JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder"
@@ -155,4 +157,6 @@ class Items:
 
 
 def _json(value: object) -> str:
-    return json.dumps(value, ensure_ascii=False, separators=(",", ":"))
+    """Return compact JSON; bytes that are not UTF-8, which a title may hold, are escaped."""
+    text = json.dumps(value, ensure_ascii=False, separators=(",", ":"))
+    return text if text.isascii() or not _LONE.search(text) else json.dumps(value, separators=(",", ":"))

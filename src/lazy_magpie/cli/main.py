@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 import sys
+from collections.abc import Iterator
 from importlib import import_module
 from typing import NoReturn
 
@@ -26,10 +27,20 @@ class Parser(argparse.ArgumentParser):
         hint = "."
         if message.startswith("unrecognized arguments: "):
             word = message.removeprefix("unrecognized arguments: ").split()[0]
-            options = [option for action in self._actions for option in action.option_strings]
+            options = [
+                option for parser in _with_commands(self) for a in parser._actions for option in a.option_strings
+            ]
             text = f"There is no option “{word}” here"
             hint = nearest(word, options)
         raise UsageError(f"{text}{hint} “{self.prog} --help” shows what there is.")
+
+
+def _with_commands(parser: argparse.ArgumentParser) -> Iterator[argparse.ArgumentParser]:
+    """Yield a parser and those of its commands."""
+    yield parser
+    for action in parser._actions:
+        if isinstance(action, argparse._SubParsersAction):
+            yield from action.choices.values()
 
 
 def build(only: str = "") -> Parser:

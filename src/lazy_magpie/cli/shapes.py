@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from lazy_magpie.change import Outcome
-from lazy_magpie.model import Identity, Item, Plan, Step, id_text
+from lazy_magpie.model import Identity, Item, Plan, Step, Value, id_text
 from lazy_magpie.paths import written
 
 
@@ -17,13 +17,23 @@ def item_shape(item: Item) -> dict[str, Any]:
         "kind": item.kind.value,
         "state": item.state.value,
         "path": written(item.path),
-        "fields": dict(item.fields),
-        "facts": dict(item.facts),
+        "fields": values_shape(item.fields),
+        "facts": values_shape(item.facts),
         "tags": [],
         "files": [{"path": written(file.path), "size": max(file.size, 0), "role": file.role} for file in item.files],
         "root": "",
         "away": False,
     }
+
+
+def values_shape(values: Mapping[str, Value]) -> dict[str, Value]:
+    """Return fields or facts with their texts in the written form."""
+    return {key: written(value) if isinstance(value, str) else value for key, value in values.items()}
+
+
+def why_shape(identity: Identity) -> list[dict[str, Value]]:
+    """Return the evidence for an identity."""
+    return [values_shape(evidence._asdict()) for evidence in identity.why]
 
 
 def identity_shape(path: str, identity: Identity) -> dict[str, Any]:
@@ -33,9 +43,9 @@ def identity_shape(path: str, identity: Identity) -> dict[str, Any]:
         "kind": identity.kind.value,
         "state": identity.state.value,
         "confidence": identity.confidence,
-        "fields": {**identity.facts, **identity.fields},
-        "why": [evidence._asdict() for evidence in identity.why],
-        "doubts": list(identity.doubts),
+        "fields": values_shape({**identity.facts, **identity.fields}),
+        "why": why_shape(identity),
+        "doubts": [written(doubt) for doubt in identity.doubts],
     }
 
 

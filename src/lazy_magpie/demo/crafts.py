@@ -78,7 +78,7 @@ def font(path: Path, width: int) -> None:
         builder.setupCFF(path.stem, {"FullName": path.stem}, glyphs, {})
     else:
         builder.setupGlyf(glyphs)
-    builder.setupHorizontalMetrics({name: (600, 60) for name in names})
+    builder.setupHorizontalMetrics(dict.fromkeys(names, (600, 60)))
     builder.setupHorizontalHeader(ascent=800, descent=-200)
     readable = "".join(f" {c}" if c.isupper() and i else c for i, c in enumerate(family))
     builder.setupNameTable(
@@ -112,7 +112,7 @@ def design(path: Path, title: str) -> None:
             pattern.add_stitch_absolute(stitches.STITCH, reach * math.cos(angle), reach * math.sin(angle))
         pattern.add_command(stitches.COLOR_BREAK)
     pattern.add_command(stitches.END)
-    stitches.write(pattern, str(path), {"date": "20210605"})
+    stitches.write(pattern, str(path), {"date": "20210605120000"})
 
 
 def archive(path: Path, members: Iterable[tuple[str, bytes]]) -> None:

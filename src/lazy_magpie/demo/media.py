@@ -60,7 +60,7 @@ def song(path: Path, kilobits: int) -> None:
     seed = seed_of(path.stem.split(" - ")[-1].lstrip("0123456789 -"))
     time = numpy.arange(_SAMPLE_RATE) / _SAMPLE_RATE
     notes = [220 * 2 ** ((seed >> shift) % 12 / 12) for shift in (0, 4, 8)]
-    wave = sum(numpy.sin(2 * math.pi * note * time) for note in notes) / 4
+    wave = numpy.sum([numpy.sin(2 * math.pi * note * time) for note in notes], axis=0) / 4
     samples = (wave * 32000).astype(numpy.int16).reshape(1, -1)
     options = {"fflags": "+bitexact"}
     with av.open(str(path), "w", format=_SOUND_CONTAINERS[ending], options=options) as container:
@@ -81,6 +81,8 @@ def _tag(path: Path) -> None:
     import mutagen
 
     artist, album = path.parent.parent.name, path.parent.name
+    if " - " in path.stem and not path.stem[0].isdigit():
+        artist, album = path.stem.split(" - ")[0], "Singles"
     title = path.stem.split(" - ")[-1].lstrip("0123456789 -")
     number = "".join(c for c in path.stem[:2] if c.isdigit())
     audio = mutagen.File(path, easy=True)

@@ -10,7 +10,9 @@ ASK = ""
 
 VIDEOS: dict[str, str] = {
     # films in a dozen habits
-    "Heap/The.Salt.Orchard.1987.1080p.BluRay.x264-BRINE.mkv": "Films/The Salt Orchard (1987)/The Salt Orchard (1987).mkv",
+    "Heap/The.Salt.Orchard.1987.1080p.BluRay.x264-BRINE.mkv": (
+        "Films/The Salt Orchard (1987)/The Salt Orchard (1987).mkv"
+    ),
     "Heap/Kelp Harvest (2001).mkv": "Films/Kelp Harvest (2001)/Kelp Harvest (2001).mkv",
     "Heap/Half-Tide.2003.720p.WEB.H264-BRINE.mkv": "Films/Half-Tide (2003)/Half-Tide (2003).mkv",
     "Heap/lanterns_ii_1994_dvdrip.avi": "Films/Lanterns II (1994)/Lanterns II (1994).avi",

@@ -107,49 +107,62 @@ def _numbered(name: Name, place: Place, shelf: float) -> Iterator[Reading]:
     """A number without a mark: below a season's folder, behind a show's name, running through all seasons."""
     begin = titled.name_start(name)
     end = tail_start(name, begin)
+    last = _LAST.match(name.text[begin:end])
+    if place.season:
+        yield from _below_season(name, last, begin, end, place)
+    elif last:
+        yield from _bare_number(name, last, begin, end, place, shelf)
+
+
+def _below_season(name: Name, last: re.Match[str] | None, begin: int, end: int, place: Place) -> Iterator[Reading]:
+    """Below a season's folder a number in front is the episode's, or one behind, which may repeat the season."""
+    assert place.season is not None
     text = name.text[begin:end]
-    if place.season and (match := _LEADING.match(text)):
+    if match := _LEADING.match(text):
         found = _Found(_BELOW_SEASON)
         _season_of(found, place)
         found.put("episode", int(match["number"]), "name", text[: match.start("rest")])
         _show(found, name, "", place, "")
         _behind(found, name, begin + match.start("rest"), may_have_part=True)
         yield _reading(found, name, end)
-    match = _LAST.match(text)
-    if match is None:
-        if place.season and place.season.season == 0 and place.show:
-            yield _special(name, text, place, end)
-        return
-    number, digits = int(match["number"]), match["number"]
-    before = match["show"]
-    if place.season:
+    if last:
+        number, season = int(last["number"]), place.season.season
         found = _Found(_BELOW_SEASON - 0.5)
-        season = place.season.season
         _season_of(found, place)
-        in_season = len(digits) >= 3 and number // 100 == season and number % 100 > 0
-        found.put("episode", number % 100 if in_season else number, "name", digits)
-        _show(found, name, before, place, "")
-        _behind(found, name, begin + match.start("rest"), may_have_part=True)
+        repeats = len(last["number"]) >= 3 and number // 100 == season and number % 100 > 0
+        found.put("episode", number % 100 if repeats else number, "name", last["number"])
+        _show(found, name, last["show"], place, "")
+        _behind(found, name, begin + last.start("rest"), may_have_part=True)
         yield _reading(found, name, end)
-        return
-    grouped = any(mark.field == "group" for mark in name.marks) and "-" in match["gap"]
-    if grouped and (season_match := _SEASON_BEFORE.match(before + match["gap"])):
+    elif place.season.season == 0 and place.show:
+        yield _special(name, text, place, end)
+
+
+def _bare_number(
+    name: Name, last: re.Match[str], begin: int, end: int, place: Place, shelf: float
+) -> Iterator[Reading]:
+    """Without a season's folder a number behind the name runs through, or is season and episode (205)."""
+    number, digits, before = int(last["number"]), last["number"], last["show"]
+    dashed = "-" in last["gap"]
+    grouped = dashed and any(mark.field == "group" for mark in name.marks)
+    if grouped and (season := _SEASON_BEFORE.match(before + last["gap"])):
         found = _Found(_GROUPED_NUMBER)
-        found.put("season", int(season_match["season"]), "name", season_match.group())
+        found.put("season", int(season["season"]), "name", season.group())
         found.put("episode", number, "name", digits)
-        _show(found, name, season_match["show"], place, "")
+        _show(found, name, season["show"], place, "")
         yield _reading(found, name, end)
         return
     is_year = any(m.field == "year" and name.text[m.start : m.end] == digits for m in name.marks)
-    own_folder = "-" in match["gap"] and bool(place.show) and folded(place.show) == folded(clean(before))
-    sure = grouped or (own_folder and not is_year and len(digits) >= 2)
-    if sure or (len(digits) >= 2 and not is_year):
+    countable = len(digits) >= 2 and not is_year
+    own_folder = dashed and bool(place.show) and folded(place.show) == folded(clean(before))
+    sure = grouped or (own_folder and countable)
+    if sure or countable:
         found = _Found(_GROUPED_NUMBER + max(shelf, 0.0) if sure else _BARE_NUMBER / 2 + shelf)
         found.put("running", number, "name", digits)
         if not sure:
             found.doubts.append(f"{digits} may be an episode's number or belong to the title")
         _show(found, name, before, place, "")
-        _behind(found, name, begin + match.start("rest"), may_have_part=False)
+        _behind(found, name, begin + last.start("rest"), may_have_part=False)
         yield _reading(found, name, end)
     if len(digits) == 3 and not sure and number % 100 and number >= 100:
         found = _Found(_BARE_NUMBER + shelf)

@@ -91,7 +91,10 @@ def path_for(naming: Naming, kind: Kind, fields: Mapping[str, Value], *, everywh
     safe = [safe_part(part, everywhere, room if index == last else 0) for index, part in enumerate(parts)]
     if not all(safe):
         raise UnusableName("a folder or the name would be empty")
-    return "/".join(safe)
+    path = "/".join(safe)
+    if not path.isascii() and any("\ud800" <= character <= "\udfff" for character in path):
+        raise UnusableName("it has bytes that are not UTF-8")
+    return path
 
 
 def _safe_values(fields: Mapping[str, Value], everywhere: bool) -> dict[str, object]:

@@ -9,6 +9,7 @@ from lazy_magpie.catalogue import Catalogue, Filed
 from lazy_magpie.catalogue.files import Row
 from lazy_magpie.config import Config
 from lazy_magpie.identify import identify
+from lazy_magpie.identify.beside import PICTURE_ROLES
 from lazy_magpie.identify.places import Sort, understand
 from lazy_magpie.identify.words import COMPANION_FOLDERS
 from lazy_magpie.model import Identity, Kind
@@ -88,17 +89,20 @@ def _store(catalogue: Catalogue, folder: _Folder, above: _Folder | None) -> None
     companions = []
     alone = []
     for row, identity in folder.rows:
-        if identity.kind is Kind.COMPANION:
+        if identity.kind is Kind.COMPANION or (identity.kind is Kind.PICTURE and _is_cover(row, folder)):
             owner = folder.owner(row.name) or (above.owner(row.name) if above else None)
             if owner is not None:
-                companions.append((row, identity, owner))
+                companions.append((row, str(identity.fields.get("role", "cover")), owner))
                 continue
         alone.append((row, identity))
     catalogue.items.store(_filed(folder, alone))
-    catalogue.items.attach(
-        (catalogue.items.owner(owner.id)[0], str(identity.fields.get("role", "other")), row.id)
-        for row, identity, owner in companions
-    )
+    catalogue.items.attach((catalogue.items.owner(owner.id)[0], role, row.id) for row, role, owner in companions)
+
+
+def _is_cover(row: Row, folder: _Folder) -> bool:
+    """Say whether a picture is named as players name covers, and lies beside one film or episode alone."""
+    stem, _ = split_ending(row.name)
+    return len(folder.mains) == 1 and stem.lower() in PICTURE_ROLES
 
 
 def _filed(folder: _Folder, rows: list[tuple[Row, Identity]]) -> Iterator[Filed]:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue, NewFile
 from lazy_magpie.collection import OWN_FOLDER
+from lazy_magpie.config import FILE_NAME
 from lazy_magpie.identify.words import DISC_FOLDERS
 from lazy_magpie.model import FOLDER_SIZE
 from lazy_magpie.paths import join, parent, written
@@ -110,6 +111,8 @@ def _list(
     listed = []
     for entry in entries:
         name = entry.name
+        if not folder and name == FILE_NAME:  # the configuration is ours, not the collection's
+            continue
         if entry.is_symlink():
             found.links += 1
             continue

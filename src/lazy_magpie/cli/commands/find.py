@@ -36,7 +36,9 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             for item in items:
                 terminal.json(item_shape(item))
             return 0
-        rows = [(item.kind.value, item.state.value, label(item), _size(item), written(item.path)) for item in items]
+        rows = [
+            (item.kind.value, item.state.value, written(label(item)), _size(item), written(item.path)) for item in items
+        ]
     if not rows:
         terminal.note("Nothing found.")
         return 0

@@ -10,7 +10,7 @@ from lazy_magpie.cli.choose import collection_of, condition_of, told_of_crash
 from lazy_magpie.cli.commands.explain import show_why
 from lazy_magpie.cli.commands.find import label
 from lazy_magpie.cli.main import NEEDS_YOU
-from lazy_magpie.cli.shapes import item_shape
+from lazy_magpie.cli.shapes import item_shape, why_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
@@ -57,7 +57,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 def _more(collection: Collection, item: Item) -> dict[str, Any]:
     shelf = collection.config.shelf_of(item.path)
     identity = identify(item.path, shelf.kind if shelf else None)
-    return {"why": [evidence._asdict() for evidence in identity.why], "doubts": list(item.doubts)}
+    return {"why": why_shape(identity), "doubts": list(item.doubts)}
 
 
 def _place(collection: Collection, catalogue: Catalogue, item: Item) -> str:

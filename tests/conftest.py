@@ -1,0 +1,147 @@
+"""What the tests share: the program run as a person runs it, small trees, and pictures of a tree to compare."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import os
+import subprocess
+import sys
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from lazy_magpie.cli.main import main
+from lazy_magpie.demo import make
+
+settings.register_profile("suite", deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+settings.load_profile("suite")
+
+SHELVES = """
+[collection]
+name = "Test"
+leave = ["Backup*"]
+[shelf.films]
+kind = "movie"
+folder = "Films"
+[shelf.series]
+kind = "episode"
+folder = "Series"
+"""
+
+
+@dataclass
+class Answer:
+    """What a run of the program gave."""
+
+    code: int
+    out: str
+    err: str
+
+    @property
+    def json(self) -> Any:
+        """The one JSON object on stdout."""
+        return json.loads(self.out)
+
+    @property
+    def lines(self) -> list[Any]:
+        """The JSON objects on stdout, one a line."""
+        return [json.loads(line) for line in self.out.splitlines()]
+
+
+@dataclass
+class Collection:
+    """A collection in a temporary folder, and the program on it."""
+
+    root: Path
+
+    def run(self, *words: str) -> Answer:
+        """Run a command in this process."""
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            code = main(["-C", str(self.root), *words])
+        return Answer(code, out.getvalue(), err.getvalue())
+
+    def ok(self, *words: str, code: int = 0) -> Answer:
+        """Run a command and expect this exit code."""
+        answer = self.run(*words)
+        assert answer.code == code, (words, answer)
+        return answer
+
+    def put(self, *paths: str, text: str = "") -> None:
+        """Make files, each with its own path as contents unless `text` is given."""
+        for path in paths:
+            file = self.root / path
+            file.parent.mkdir(parents=True, exist_ok=True)
+            file.write_text(text or path, errors="surrogateescape")
+
+    def files(self) -> set[str]:
+        """Return the paths of all files of the person's."""
+        return {path for path, what in picture(self.root).items() if what[0] == "file"} - {"magpie.toml"}
+
+
+def picture(root: Path) -> dict[str, tuple[object, ...]]:
+    """Return all there is below `root` but magpie's own: the bytes of files, times and modes of files and folders."""
+    found: dict[str, tuple[object, ...]] = {}
+    for top, folders, files in os.walk(root):
+        if ".magpie" in folders:
+            folders.remove(".magpie")
+        for name in (*folders, *files):
+            path = os.path.join(top, name)
+            status = os.lstat(path)
+            sort = "link" if os.path.islink(path) else "folder" if os.path.isdir(path) else "file"
+            data = Path(path).read_bytes() if sort == "file" else os.readlink(path) if sort == "link" else b""
+            found[os.path.relpath(path, root)] = (sort, data, status.st_mtime_ns, status.st_mode)
+    return found
+
+
+def program(*words: str, cwd: Path | None = None, env: dict[str, str] | None = None, text: str = "") -> Answer:
+    """Run the installed `magpie` as a process of its own."""
+    command = Path(sys.executable).with_name("magpie")
+    run = subprocess.run(
+        [command, *words],
+        cwd=cwd,
+        env={**os.environ, **(env or {})},
+        input=text,
+        capture_output=True,
+        text=True,
+        errors="surrogateescape",
+        timeout=120,
+        check=False,
+    )
+    return Answer(run.returncode, run.stdout, run.stderr)
+
+
+@pytest.fixture
+def tree(tmp_path: Path) -> Callable[..., Collection]:
+    """Return a maker of collections: files by path, and the text of magpie.toml."""
+
+    def made(paths: Iterable[str] = (), config: str = SHELVES) -> Collection:
+        root = tmp_path / "collection"
+        root.mkdir(exist_ok=True)
+        (root / "magpie.toml").write_text(config)
+        collection = Collection(root)
+        collection.put(*paths)
+        return collection
+
+    return made
+
+
+@pytest.fixture(scope="session")
+def _demo_made(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("demo") / "demo"
+    make(folder)
+    return folder
+
+
+@pytest.fixture
+def demo(_demo_made: Path, tmp_path: Path) -> Collection:
+    """A fresh copy of the demo collection, with nothing run on it yet."""
+    root = tmp_path / "demo"
+    subprocess.run(["cp", "-a", str(_demo_made), str(root)], check=True)
+    return Collection(root)
