@@ -5,14 +5,17 @@ from __future__ import annotations
 import argparse
 import os
 import sys
-from collections.abc import Iterator
 from importlib import import_module
-from typing import NoReturn
 
 from lazy_magpie import __version__
 from lazy_magpie.cli.commands import COMMANDS
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.suggest import nearest
+
+TYPE_CHECKING = False  # as in typing, which would cost a third of the time that --version takes
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+    from typing import NoReturn
 
 SHELLS = ("bash", "zsh", "tcsh")
 NEEDS_YOU, WRONG_USE, COULD_NOT = 1, 2, 3
@@ -43,8 +46,8 @@ def _with_commands(parser: argparse.ArgumentParser) -> Iterator[argparse.Argumen
             yield from action.choices.values()
 
 
-def build(only: str = "") -> Parser:
-    """Return the parser with all commands, or with the arguments of one command alone."""
+def build(*whole: str) -> Parser:
+    """Return the parser, with the arguments of the commands named; the others are known by name alone."""
     parser = Parser(
         prog="magpie",
         description="Catalogues, names and files large collections, and never loses a file.",
@@ -52,10 +55,10 @@ def build(only: str = "") -> Parser:
         allow_abbrev=False,
     )
     parser.add_argument("-C", dest="folder", metavar="DIR", default=".", help="work on the collection that DIR lies in")
-    parser.add_argument("--version", action="version", version=f"magpie {__version__}")
+    parser.add_argument("--version", action="store_true", help="print the version")
     parser.add_argument("--completion", choices=SHELLS, metavar="SHELL", help="print completion for bash, zsh or tcsh")
     _add_everywhere(parser, default=False)
-    commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=Parser)
+    commands = parser.add_subparsers(prog="magpie", dest="command", metavar="COMMAND", parser_class=Parser)
     for name, summary in COMMANDS.items():
         command = commands.add_parser(
             name,
@@ -64,7 +67,7 @@ def build(only: str = "") -> Parser:
             formatter_class=argparse.RawDescriptionHelpFormatter,
             allow_abbrev=False,
         )
-        if only in ("", name):
+        if name in whole:
             import_module(f"lazy_magpie.cli.commands.{name}").register(command)
             _add_everywhere(command, default=argparse.SUPPRESS)
             command.add_argument("-C", dest="folder", metavar="DIR", default=argparse.SUPPRESS, help=argparse.SUPPRESS)
@@ -125,12 +128,15 @@ def _run(argv: list[str]) -> int:
     name = command_in(argv)
     if name and name not in COMMANDS:
         raise UsageError(f"There is no command “{name}”{nearest(name, COMMANDS)} “magpie --help” lists them.")
-    parser = build(name) if name or argv[:1] == ["--version"] else build()
+    parser = build(name)
     args = parser.parse_args(argv)
+    if args.version:
+        print(f"magpie {__version__}")
+        return 0
     if args.completion:
         import shtab
 
-        print(shtab.complete(build(), shell=args.completion))
+        print(shtab.complete(build(*COMMANDS), shell=args.completion))
         return 0
     if not args.command:
         parser.print_help()

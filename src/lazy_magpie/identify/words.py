@@ -149,86 +149,18 @@ RUNS: dict[tuple[str, ...], Row] = {
 """Every run of words that means something by itself."""
 
 SMALL_WORDS = frozenset(
-    [
-        "a",
-        "an",
-        "and",
-        "as",
-        "at",
-        "but",
-        "by",
-        "de",
-        "des",
-        "del",
-        "der",
-        "die",
-        "das",
-        "du",
-        "en",
-        "et",
-        "for",
-        "from",
-        "in",
-        "into",
-        "la",
-        "le",
-        "les",
-        "nor",
-        "of",
-        "off",
-        "on",
-        "or",
-        "over",
-        "per",
-        "the",
-        "to",
-        "und",
-        "up",
-        "upon",
-        "van",
-        "via",
-        "von",
-        "with",
-        "y",
-    ]
+    (
+        "a an and as at but by de des del der die das du en et for from in into la le les nor of off on or over per "
+        "the to und up upon van via von with y"
+    ).split()
 )
 """Words that stay small inside a title set in title case."""
 
 CONNECTING = frozenset(
-    [
-        "a",
-        "after",
-        "an",
-        "and",
-        "around",
-        "at",
-        "before",
-        "between",
-        "by",
-        "circa",
-        "during",
-        "for",
-        "from",
-        "in",
-        "into",
-        "of",
-        "on",
-        "or",
-        "since",
-        "summer",
-        "winter",
-        "spring",
-        "autumn",
-        "the",
-        "through",
-        "till",
-        "to",
-        "toward",
-        "until",
-        "was",
-        "year",
-        "year",
-    ]
+    (
+        "a after an and around at before between by circa during for from in into of on or since summer winter spring "
+        "autumn the through till to toward until was year year"
+    ).split()
 )
 """Words that a year after them belongs to: in "Summer of 1962" it is part of the title."""
 
@@ -251,25 +183,8 @@ ARTICLES = (
     "de",
     "het",
 )
-COUNTRIES = frozenset(["us", "uk", "au", "nz", "ca", "ie"])
-PLACEHOLDERS = frozenset(
-    [
-        "movie",
-        "film",
-        "video",
-        "feature",
-        "main",
-        "title",
-        "untitled",
-        "output",
-        "new",
-        "disc",
-        "disk",
-        "full",
-        "index",
-        "clip",
-    ]
-)
+COUNTRIES = frozenset("us uk au nz ca ie".split())
+PLACEHOLDERS = frozenset("movie film video feature main title untitled output new disc disk full index clip".split())
 ORDINALS = {
     word: number
     for number, word in enumerate(
@@ -314,26 +229,11 @@ EXTRA_SUFFIXES = {
 """Words that stand behind a hyphen at the end of a film's name and make it an extra."""
 
 COMPANION_FOLDERS = frozenset(
-    [
-        "subs",
-        "sub",
-        "subtitles",
-        "subtitle",
-        "srt",
-        "cover",
-        "covers",
-        "artwork",
-        "art",
-        "images",
-        "pictures",
-        "posters",
-        "scans",
-        "proof",
-    ]
+    "subs sub subtitles subtitle srt cover covers artwork art images pictures posters scans proof".split()
 )
 """Folders that hold only what belongs to the film or show above them."""
 
-DISC_FOLDERS = frozenset(["video_ts", "bdmv", "hvdvd_ts"])
+DISC_FOLDERS = frozenset("video_ts bdmv hvdvd_ts".split())
 """Folders whose inside is one disc, laid out by the disc's standard: one item, never renamed inside."""
 
 SHELF_WORDS = {
@@ -352,69 +252,11 @@ SHELVES = {word: kind for kind, words in SHELF_WORDS.items() for word in words.s
 """Folder names that tell what is kept below them."""
 
 GENERIC_WORDS = frozenset(
-    [
-        "download",
-        "downloads",
-        "downloaded",
-        "new",
-        "folder",
-        "untitled",
-        "incoming",
-        "finished",
-        "unsorted",
-        "sort",
-        "to",
-        "misc",
-        "miscellaneous",
-        "various",
-        "stuff",
-        "things",
-        "temp",
-        "tmp",
-        "inbox",
-        "attic",
-        "desktop",
-        "media",
-        "video",
-        "videos",
-        "collection",
-        "collections",
-        "my",
-        "old",
-        "disk",
-        "disc",
-        "drive",
-        "usb",
-        "hdd",
-        "backup",
-        "backups",
-        "home",
-        "data",
-        "files",
-        "shared",
-        "public",
-        "watched",
-        "unwatched",
-        "seen",
-        "unseen",
-        "todo",
-        "done",
-        "the",
-        "of",
-        "from",
-        "on",
-        "heap",
-        "archive",
-        "archives",
-        "storage",
-        "torrents",
-        "library",
-        "recent",
-        "added",
-        "latest",
-        "copy",
-        "external",
-        "internal",
-    ]
+    (
+        "download downloads downloaded new folder untitled incoming finished unsorted sort to misc miscellaneous "
+        "various stuff things temp tmp inbox attic desktop media video videos collection collections my old disk disc "
+        "drive usb hdd backup backups home data files shared public watched unwatched seen unseen todo done the of "
+        "from on heap archive archives storage torrents library recent added latest copy external internal"
+    ).split()
 )
 """Folder names made of these words and numbers alone say nothing about what lies in them."""

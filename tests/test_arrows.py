@@ -1,0 +1,73 @@
+"""The arrows between the rooms run one way."""
+
+from __future__ import annotations
+
+import ast
+from pathlib import Path
+
+import pytest
+
+SOURCE = Path(__file__).parent.parent / "src" / "lazy_magpie"
+ROWS = (
+    ("model", "paths", "errors", "suggest", "units"),
+    ("naming",),
+    ("config",),
+    ("collection",),
+    ("catalogue", "change"),
+    ("identify", "readers"),
+    ("scan", "find"),
+    ("plans", "demo"),
+    ("cli",),
+    ("__main__",),
+)
+ROW_OF = {room: row for row, rooms in enumerate(ROWS) for room in rooms}
+
+
+def _room(path: Path) -> str:
+    return path.relative_to(SOURCE).parts[0].removesuffix(".py")
+
+
+def _imports(path: Path) -> set[str]:
+    """Return the rooms that a file imports, wherever in it."""
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        names = [alias.name for alias in node.names] if isinstance(node, ast.Import) else []
+        if isinstance(node, ast.ImportFrom):
+            assert node.level == 0, f"{path}: imports are absolute"
+            names = [f"{node.module}.{alias.name}" for alias in node.names]
+        for name in names:
+            parts = name.split(".")
+            if parts[0] == "lazy_magpie" and parts[1] != "__version__":
+                found.add(parts[1])
+    return found
+
+
+FILES = [path for path in sorted(SOURCE.rglob("*.py")) if path != SOURCE / "__init__.py"]
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda path: str(path.relative_to(SOURCE)))
+def test_a_room_imports_only_what_lies_below(path: Path) -> None:
+    room = _room(path)
+    wrong = {other for other in _imports(path) if other != room and ROW_OF[other] >= ROW_OF[room]}
+    assert not wrong
+
+
+def test_every_room_has_its_row() -> None:
+    assert {_room(path) for path in FILES} == set(ROW_OF)
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda path: str(path.relative_to(SOURCE)))
+def test_files_are_small_and_say_what_they_are(path: Path) -> None:
+    text = path.read_text()
+    assert ast.get_docstring(ast.parse(text)), "a file says in its first line what it does"
+    assert len(text.splitlines()) < 400
+
+
+def test_heavy_packages_are_imported_where_they_are_used() -> None:
+    heavy = {"av", "numpy", "PIL", "fontTools", "mutagen", "pyembroidery", "blake3", "rich", "shtab"}
+    for path in FILES:
+        top = {n.names[0].name.split(".")[0] for n in ast.parse(path.read_text()).body if isinstance(n, ast.Import)}
+        top |= {
+            (n.module or "").split(".")[0] for n in ast.parse(path.read_text()).body if isinstance(n, ast.ImportFrom)
+        }
+        assert not top & heavy, path

@@ -1,0 +1,223 @@
+"""The commands as a person and a program meet them: help, JSON, completion, scanning, finding, showing."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import jsonschema
+import pytest
+
+from lazy_magpie import __version__
+from lazy_magpie.cli.commands import COMMANDS
+from tests.conftest import SHELVES, Collection, program
+
+Tree = Callable[..., Collection]
+DOCS = Path(__file__).parent.parent / "docs"
+
+
+def test_version_and_help_as_installed() -> None:
+    assert program("--version").out == f"magpie {__version__}\n"
+    text = program("--help").out
+    assert all(f"    {name} " in text for name in COMMANDS)
+    assert program().code == 0
+
+
+@pytest.mark.parametrize("name", COMMANDS)
+def test_each_command_has_help_with_two_examples(name: str, capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit) as done:
+        Collection(Path()).run(name, "--help")
+    assert done.value.code == 0
+
+
+@pytest.mark.parametrize("name", COMMANDS)
+def test_help_shows_examples(name: str) -> None:
+    from lazy_magpie.cli.main import build
+
+    text = next(iter(build(name)._subparsers._group_actions[0].choices.items()))  # type: ignore[union-attr]
+    help_text = build(name)._subparsers._group_actions[0].choices[name].format_help()  # type: ignore[union-attr,index]
+    assert text and len(re.findall(rf"^  (?:.*\| )?magpie {name}|magpie {name}", help_text, re.M)) >= 2
+
+
+@pytest.mark.parametrize(("shell", "text"), [("bash", "complete"), ("zsh", "#compdef"), ("tcsh", "tcsh")])
+def test_completion(shell: str, text: str) -> None:
+    out = program("--completion", shell).out
+    assert text in out and "tidy" in out and "scan" in out
+
+
+def test_options_stand_before_or_behind_the_command(tree: Tree) -> None:
+    collection = tree(["Kelp (2001).mkv"])
+    collection.ok("scan")
+    before = program("--json", "-C", str(collection.root), "find").out
+    assert before == program("find", "--json", "-C", str(collection.root)).out
+    assert json.loads(before)["path"] == "Kelp (2001).mkv"
+
+
+# --- start -----------------------------------------------------------------------------------------------------------
+
+
+def test_start_proposes_the_folders_that_are_there(tmp_path: Path) -> None:
+    for folder in ("Movies", "TV Shows", "Backup 2019", "Music"):
+        (tmp_path / folder).mkdir()
+    collection = Collection(tmp_path)
+    answer = collection.ok("start", "--json").json
+    assert [(s["kind"], s["folder"], s["new"]) for s in answer["shelves"]] == [
+        ("movie", "Movies", False),
+        ("episode", "TV Shows", False),
+    ]
+    assert answer["leave"] == ["Backup 2019"]
+    text = (tmp_path / "magpie.toml").read_text()
+    assert 'folder = "Movies"' in text and text.count("#") > 8
+    collection.ok("scan")
+
+
+def test_start_names_a_folder_with_quotes(tmp_path: Path) -> None:
+    root = tmp_path / 'Ida "Marrow"\\ kites'
+    root.mkdir()
+    Collection(tmp_path).ok("start", str(root))
+    Collection(root).ok("scan")
+
+
+# --- scan ------------------------------------------------------------------------------------------------------------
+
+
+def test_the_second_scan_finds_nothing_new(tree: Tree) -> None:
+    collection = tree([f"a{n}/Dockside S01E{n:02}.mkv" for n in range(20)])
+    assert collection.ok("scan", "--json").json["new"] == 20
+    second = collection.ok("scan", "--json").json
+    assert {second[key] for key in ("new", "changed", "moved", "missing")} == {0}
+    assert set(second["seconds"]) == {"walk", "read", "identify", "index", "all"}
+
+
+def test_a_move_by_other_hands_keeps_the_item(tree: Tree) -> None:
+    collection = tree(["a/Kelp (2001).mkv", "b/notes.txt"])
+    collection.ok("scan")
+    (before,) = collection.ok("find", "kelp", "--json").lines
+    os.rename(collection.root / "a/Kelp (2001).mkv", collection.root / "b/Kelp 2001 dvdrip.mkv")
+    moved = collection.ok("scan", "--json").json
+    assert (moved["moved"], moved["new"], moved["missing"]) == (1, 0, 0)
+    (after,) = collection.ok("find", "kelp", "--json").lines
+    assert after["id"] == before["id"] and after["path"] == "b/Kelp 2001 dvdrip.mkv"
+
+
+def test_what_is_gone_is_counted_and_comes_back(tree: Tree) -> None:
+    collection = tree(["a/Kelp (2001).mkv"])
+    collection.ok("scan")
+    os.rename(collection.root / "a", collection.root.parent / "away")
+    assert collection.ok("scan", "--json").json["missing"] == 1
+    assert collection.ok("find", "--json").lines == []
+    os.rename(collection.root.parent / "away", collection.root / "a")
+    collection.ok("scan")
+    assert [item["path"] for item in collection.ok("find", "--json").lines] == ["a/Kelp (2001).mkv"]
+
+
+def test_a_part_can_be_scanned(tree: Tree) -> None:
+    collection = tree(["a/Kelp (2001).mkv", "b/Tern (2002).mkv"])
+    assert collection.ok("scan", "a", "--json").json["files"] == 1
+    assert collection.ok("scan", "--json").json["new"] == 1
+
+
+def test_a_changed_file_is_seen(tree: Tree) -> None:
+    collection = tree(["Kelp (2001).mkv"])
+    collection.ok("scan")
+    (collection.root / "Kelp (2001).mkv").write_text("longer than it was before")
+    assert collection.ok("scan", "--json").json["changed"] == 1
+
+
+# --- find, show, explain ---------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def small(tree: Tree) -> Collection:
+    collection = tree(
+        ["Élan (1974).mkv", "Dockside S01E02 - Fog.mkv", "Dockside S01E02 - Fog.en.srt", "kelp 1985.mp4", "x/song.mp3"]
+    )
+    collection.ok("scan")
+    return collection
+
+
+@pytest.mark.parametrize(
+    ("words", "paths"),
+    [
+        ("elan", {"Élan (1974).mkv"}),
+        ("DOCKSIDE fog", {"Dockside S01E02 - Fog.mkv"}),
+        ("kind is movie", {"Élan (1974).mkv", "kelp 1985.mp4"}),
+        ("kind is movie state isnt clear", {"kelp 1985.mp4"}),
+        ("kind is movie not elan", {"kelp 1985.mp4"}),
+        ("elan or fog", {"Élan (1974).mkv", "Dockside S01E02 - Fog.mkv"}),
+        ("( elan or fog ) and kind is episode", {"Dockside S01E02 - Fog.mkv"}),
+        ("x", {"x/song.mp3"}),
+        ("nothing", set()),
+        ("100%", set()),
+    ],
+)
+def test_find(small: Collection, words: str, paths: set[str]) -> None:
+    assert {item["path"] for item in small.ok("find", *words.split(), "--json").lines} == paths
+
+
+def test_find_prints_a_table(small: Collection) -> None:
+    out = small.ok("find", "fog").out
+    assert "Dockside S01E02 Fog" in out and out.splitlines()[0].split() == ["kind", "state", "what", "size", "path"]
+
+
+def test_companions_belong_to_their_item(small: Collection) -> None:
+    (item,) = small.ok("find", "fog", "--json").lines
+    assert [(file["path"], file["role"]) for file in item["files"]] == [
+        ("Dockside S01E02 - Fog.mkv", "main"),
+        ("Dockside S01E02 - Fog.en.srt", "subtitles"),
+    ]
+
+
+def test_show_says_where_it_should_be(small: Collection) -> None:
+    (shown,) = small.ok("show", "elan", "--json").lines
+    assert shown["place"] == "Films/Élan (1974)/Élan (1974).mkv"
+    assert {evidence["field"] for evidence in shown["why"]} >= {"title", "year"}
+    assert "in doubt: the year 1985 stands bare" in small.ok("show", "kelp", code=1).out
+    assert small.ok("show", shown["id"]).out.startswith("Élan (1974)")
+
+
+def test_show_tells_the_first_name_after_a_change(small: Collection) -> None:
+    small.run("tidy", "--now")
+    assert "Dockside S01E02 - Fog.mkv" in small.ok("show", "fog").out
+    assert ["first_path", "Dockside S01E02 - Fog.mkv", "disk"] in small.ok("show", "fog", "--json").json["kept"]
+
+
+def test_explain_needs_no_collection(tmp_path: Path) -> None:
+    answer = program("explain", "The.Salt.Orchard.1987.720p.mkv", cwd=tmp_path)
+    assert answer.code == 0 and "movie, clear" in answer.out and "from name “1987”" in answer.out
+    lines = program("explain", "--json", "-", cwd=tmp_path, text="Kelp (2001).mkv\nback\\\\slash (2001).mkv\n").lines
+    assert [line["fields"]["title"] for line in lines] == ["Kelp", "back\\\\slash".title()]
+    lines = program("explain", "--json", "-0", cwd=tmp_path, text="new\nline (2001).mkv\0Kelp 1985.mkv\0").lines
+    assert [line["state"] for line in lines] == ["clear", "doubtful"]
+
+
+# --- the shapes ------------------------------------------------------------------------------------------------------
+
+
+def _schemas() -> dict[str, dict[str, object]]:
+    text = (DOCS / "json.md").read_text()
+    return {name: json.loads(block) for name, block in re.findall(r"## `(\w+)`.*?```json\n(.*?)```", text, re.S)}
+
+
+def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
+    collection = tree(["Kelp (2001).mkv", "b/Kelp.2001.720p.mkv", "Dockside S01E01.mkv", "Tern.mkv"], SHELVES)
+    schemas = _schemas()
+    runs = {
+        "scan": [collection.ok("scan", "--json").json],
+        "find": collection.ok("find", "--json").lines,
+        "show": collection.ok("show", "kelp", "--json").lines,
+        "explain": collection.ok("explain", "--json", "Tern.mkv", code=1).lines,
+        "tidy": [collection.ok("tidy", "--json", code=1).json],
+        "plans": collection.ok("plans", "--json").lines,
+        "apply": [collection.ok("apply", "--json").json],
+        "undo": [collection.ok("undo", "--json").json],
+        "history": collection.ok("history", "--json").lines,
+    }
+    assert set(runs) == set(schemas)
+    for name, values in runs.items():
+        assert values, name
+        for value in values:
+            jsonschema.validate(value, schemas[name], cls=jsonschema.Draft202012Validator)
