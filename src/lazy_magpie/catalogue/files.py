@@ -157,7 +157,8 @@ class Files:
                 name = written(name_of(target))
                 self.db.execute("DELETE FROM file WHERE folder = ? AND name = ? AND missing <> 0", (new, name))
                 self.db.execute("UPDATE file SET folder = ?, name = ? WHERE id = ?", (new, name, row[0]))
-            self._relocate_folders(source, target)
+            else:
+                self._relocate_folders(source, target)
 
     def _relocate_folders(self, source: str, target: str) -> None:
         top = written(source)

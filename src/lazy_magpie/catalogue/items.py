@@ -79,7 +79,10 @@ class Items:
     def attach(self, companions: Iterable[tuple[int, str, int]]) -> None:
         """Let files belong to items: (item, role, file). An item that was a file's own is taken away."""
         for item, role, file in companions:
-            self.db.execute("DELETE FROM item WHERE main = ? AND id <> ?", (file, item))
+            self.db.execute(
+                "DELETE FROM item WHERE id = (SELECT item FROM file WHERE id = ?) AND main = ? AND id <> ?",
+                (file, file, item),
+            )
             self.db.execute("UPDATE file SET item = ?, role = ? WHERE id = ?", (item, role, file))
 
     def forget_ownerless(self) -> None:
@@ -129,8 +132,8 @@ class Items:
         """Bring the words for searching up to date for the items whose main files now lie at `paths`."""
         for path in paths:
             row = self.db.execute(
-                "SELECT item.id, fields FROM item JOIN file ON file.id = item.main "
-                "JOIN folder ON folder.id = file.folder WHERE folder.path = ? AND file.name = ?",
+                "SELECT item.id, fields FROM folder JOIN file ON file.folder = folder.id "
+                "JOIN item ON item.id = file.item WHERE folder.path = ? AND file.name = ? AND item.main = file.id",
                 (written(parent(path)), written(name_of(path))),
             ).fetchone()
             if row:

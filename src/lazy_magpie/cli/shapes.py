@@ -62,15 +62,15 @@ def step_shape(step: Step) -> dict[str, Any]:
 
 
 def plan_shape(plan: Plan) -> dict[str, Any]:
-    """Return a plan as every proposing command prints it."""
+    """Return a plan as every proposing command prints it; its lists are made only as they are printed."""
     return {
         "plan": plan.number or None,
-        "steps": [step_shape(step) for step in plan.steps],
-        "conflicts": [
+        "steps": map(step_shape, plan.steps),
+        "conflicts": (
             {"to": written(c.target), "items": [written(item) for item in c.items], "why": c.why}
             for c in plan.conflicts
-        ],
-        "left": [{"path": written(left.path), "why": left.why} for left in plan.left],
+        ),
+        "left": ({"path": written(left.path), "why": left.why} for left in plan.left),
         "passed": dict(plan.passed),
     }
 

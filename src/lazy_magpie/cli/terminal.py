@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-_CODES = {"bold": "1", "dim": "2", "new": "32", "old": "36", "warn": "33", "bad": "31", "head": "1;34"}
+_CODES = {"bold": "1", "dim": "2", "new": "32", "old": "36", "warn": "35", "bad": "31", "head": "1;34"}
 _PROGRESS_AFTER = 1.0
 
 
@@ -21,6 +21,18 @@ class Ticker(Protocol):
 
     def __call__(self, done: int, what: str = "") -> None:
         """Show that `done` are done, of `what`."""
+
+
+def _json(value: Any) -> str:
+    return json.dumps(value, ensure_ascii=False)
+
+
+def _print_list(elements: Iterator[Any]) -> None:
+    before = "["
+    for element in elements:
+        sys.stdout.write(before + _json(element))
+        before = ", "
+    sys.stdout.write("]" if before == ", " else "[]")
 
 
 @dataclass(frozen=True)
@@ -51,9 +63,17 @@ class Terminal:
         if not self.quiet:
             print(text, file=sys.stderr)
 
-    def json(self, value: Any) -> None:
-        """Print a value as JSON on one line."""
-        print(json.dumps(value, ensure_ascii=False, separators=(", ", ": ")))
+    def json(self, value: Mapping[str, Any]) -> None:
+        """Print an object as JSON on one line; an iterator in it is printed as a list, element by element."""
+        before = "{"
+        for key, part in value.items():
+            sys.stdout.write(f"{before}{_json(key)}: ")
+            if isinstance(part, Iterator):
+                _print_list(part)
+            else:
+                sys.stdout.write(_json(part))
+            before = ", "
+        print("}" if value else "{}")
 
     def table(self, columns: Sequence[str], rows: Sequence[Sequence[str]], right: Sequence[str] = ()) -> None:
         """Print a table: on a terminal as wide as it is, long values cut; else whole and aligned."""
@@ -83,7 +103,7 @@ class Terminal:
         Console(no_color=not self.colour, highlight=False).print(table)
 
     def _cell_style(self, cell: str) -> str:
-        return {"doubtful": "yellow", "unknown": "red", "unfinished": "red", "stopped": "yellow"}.get(cell, "")
+        return {"doubtful": "magenta", "unknown": "red", "unfinished": "red", "stopped": "magenta"}.get(cell, "")
 
     @contextmanager
     def progress(self, label: str, total: int | None = None) -> Iterator[Ticker]:

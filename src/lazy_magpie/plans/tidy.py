@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 from lazy_magpie.catalogue import All, Catalogue, Condition
@@ -166,8 +166,8 @@ def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: l
         else:
             if why := _misread(wish):
                 draft.leave(item.path, why)
-            else:
-                draft.wishes.append(wish)
+            else:  # its fields have done their work; a plan of a hundred thousand has no room for them
+                draft.wishes.append(replace(wish, item=replace(item, fields={}, facts={})))
 
 
 def _placed(item: Item, shelf: Shelf, config: Config, names: Names) -> _Wish:

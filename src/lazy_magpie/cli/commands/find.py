@@ -47,7 +47,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 
 def _size(item: Item) -> str:
-    return size_text(sum(max(file.size, 0) for file in item.files))
+    """Return the size of an item's files; a disc folder, whose inside is not looked at, has none."""
+    return "" if item.files[0].size < 0 else size_text(sum(max(file.size, 0) for file in item.files))
 
 
 def label(item: Item) -> str:

@@ -1,0 +1,1 @@
+"""Measures the program against honest yardsticks in the same run; not tests."""
