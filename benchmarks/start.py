@@ -1,4 +1,4 @@
-"""What `magpie --version` costs: `python -m benchmarks.start`. CPU time as a multiple of an interpreter with argparse."""
+"""What `magpie --version` costs, as a multiple of an interpreter with argparse: `python -m benchmarks.start`."""
 
 from __future__ import annotations
 

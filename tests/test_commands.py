@@ -35,7 +35,7 @@ def test_each_command_has_help_with_two_examples(name: str, capsys: pytest.Captu
 
 @pytest.mark.parametrize("name", COMMANDS)
 def test_help_shows_examples(name: str) -> None:
-    from lazy_magpie.cli.main import build
+    from lazy_magpie.cli.parser import build
 
     text = next(iter(build(name)._subparsers._group_actions[0].choices.items()))  # type: ignore[union-attr]
     help_text = build(name)._subparsers._group_actions[0].choices[name].format_help()  # type: ignore[union-attr,index]

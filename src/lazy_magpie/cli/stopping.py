@@ -1,4 +1,4 @@
-"""Ctrl-C and SIGTERM as a wish to stop between two steps."""
+"""Ctrl-C, SIGTERM and a closed terminal as a wish to stop between two steps."""
 
 from __future__ import annotations
 
@@ -8,16 +8,19 @@ from contextlib import contextmanager
 from types import FrameType
 
 
+_WISHES = [getattr(signal, name) for name in ("SIGINT", "SIGTERM", "SIGHUP") if hasattr(signal, name)]
+
+
 @contextmanager
 def stoppable() -> Iterator[Callable[[], bool]]:
-    """Yield a function that says whether Ctrl-C or SIGTERM has come since."""
+    """Yield a function that says whether such a wish has come since."""
     wished = False
 
     def wish(number: int, frame: FrameType | None) -> None:
         nonlocal wished
         wished = True
 
-    before = {number: signal.signal(number, wish) for number in (signal.SIGINT, signal.SIGTERM)}
+    before = {number: signal.signal(number, wish) for number in _WISHES}
     try:
         yield lambda: wished
     finally:
