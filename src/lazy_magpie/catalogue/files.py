@@ -98,6 +98,10 @@ class Files:
         """Return the ids of all folders."""
         return {int(id) for (id,) in self.db.execute("SELECT id FROM folder")}
 
+    def folder_tree(self) -> list[str]:
+        """Return the paths of all folders."""
+        return [read_back(path) for (path,) in self.db.execute("SELECT path FROM folder ORDER BY path")]
+
     def folders_named(self, names: Iterable[str]) -> list[tuple[int, str]]:
         """Return (id, path) of the folders whose last part is one of `names`, in whatever case."""
         conditions = " OR ".join("lower(path) = ? OR lower(path) LIKE ?" for _ in names)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.engine import Area, Outcome, Watch
 from lazy_magpie.change.history import Change, history
+from lazy_magpie.change.holding import Held, delete, held, older_than, restoring, tops_of_drives
 from lazy_magpie.change.lock import locked
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
 from lazy_magpie.change.undo import apply, redo, undo
@@ -17,14 +18,20 @@ __all__ = [
     "Area",
     "Change",
     "Disk",
+    "Held",
     "Outcome",
     "Recovered",
     "Watch",
     "apply",
+    "delete",
+    "held",
     "history",
     "locked",
+    "older_than",
     "recover",
     "redo",
+    "restoring",
+    "tops_of_drives",
     "undo",
     "unfinished",
 ]

@@ -112,6 +112,14 @@ class Disk:
         """Open a new file for writing; FileExistsError if the name is taken."""
         return os.fdopen(os.open(self.path(path), os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600), "wb")
 
+    def append(self, path: str) -> BinaryIO:
+        """Open one of magpie's own files to write at its end; it is made if it is not there."""
+        return open(self.path(path), "ab")
+
+    def truncate(self, path: str, size: int) -> None:
+        """Cut one of magpie's own files to `size` bytes."""
+        os.truncate(self.path(path), size)
+
     def open_old(self, path: str) -> BinaryIO:
         """Open a file for reading, without following a link."""
         return os.fdopen(os.open(self.path(path), os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0)), "rb")
@@ -126,6 +134,10 @@ class Disk:
     def copy_marks(self, source: str, target: str) -> None:
         """Give a copy the mode, extended attributes and times of its original."""
         shutil.copystat(self.path(source), self.path(target), follow_symlinks=False)
+
+    def keeps_inodes(self, device: int) -> bool:
+        """Say whether a drive gives its files lasting numbers; FAT, exFAT and network shares do not."""
+        return _file_systems().get(device, "") not in _WITHOUT_INODES
 
     def free(self, path: str) -> int:
         """Return the bytes that can still be written on the drive of a folder."""
@@ -145,6 +157,24 @@ class Disk:
                 raise
         finally:
             os.close(handle)
+
+
+_WITHOUT_INODES = frozenset(["vfat", "exfat", "msdos", "cifs", "smb3", "9p", "fuseblk", "fuse"])
+
+
+@cache
+def _file_systems() -> dict[int, str]:
+    """Return the kind of file system by device number, as Linux lists them (proc(5), mountinfo)."""
+    try:
+        with open("/proc/self/mountinfo", encoding="utf-8", errors="replace") as file:
+            rows = [line.split() for line in file]
+    except OSError:
+        return {}
+    found = {}
+    for row in rows:
+        major, minor = row[2].split(":")
+        found[os.makedev(int(major), int(minor))] = row[row.index("-") + 1]
+    return found
 
 
 @cache

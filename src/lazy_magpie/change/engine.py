@@ -5,11 +5,9 @@ from __future__ import annotations
 import datetime
 import errno
 import getpass
-import os
 import socket
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from pathlib import Path
 
 from lazy_magpie import __version__
 from lazy_magpie.change import journal
@@ -44,19 +42,18 @@ class Outcome:
 class Area:
     """Where a collection's changes are kept, and the disk that they work on."""
 
-    own: Path
     disk: Disk
 
-    def journal(self, change: int) -> Path:
+    def journal(self, change: int) -> str:
         """Return the file of a change's journal."""
-        return self.own / journal.FOLDER / f"{change:06}.log"
+        return f"{journal.FOLDER}/{change:06}.log"
 
     def changes(self) -> list[int]:
         """Return the numbers of all changes, oldest first."""
-        folder = self.own / journal.FOLDER
-        if not folder.is_dir():
+        if self.disk.status(journal.FOLDER) is None:
             return []
-        return sorted(int(path.stem) for path in folder.glob("*.log") if path.stem.isdigit())
+        names = self.disk.names(journal.FOLDER)
+        return sorted(int(name[:-4]) for name in names if name.endswith(".log") and name[:-4].isdigit())
 
 
 @dataclass(frozen=True)
@@ -74,7 +71,7 @@ def new_change(area: Area, command: str, plan: int) -> int:
     """Begin a journal for a new change and return its number."""
     number = max([0, *area.changes()]) + 1
     try:
-        writer = Writer(area.journal(number))
+        writer = Writer(area.disk, area.journal(number))
         writer.write(
             {
                 "r": "change",
@@ -100,7 +97,7 @@ def run(area: Area, change: int, sort: str, run_number: int, steps: Sequence[Ste
     world = World(area.disk, change, run_number, _folders(area.disk, steps))
     outcome = Outcome(change, left=len(steps))
     try:
-        writer = Writer(area.journal(change))
+        writer = Writer(area.disk, area.journal(change))
         try:
             journal.write_steps(writer, sort, now(), steps)
             writer.write({"r": "folders", "were": {written(path): were for path, were in world.folders.items()}})
@@ -134,7 +131,7 @@ def _batches(world: World, writer: Writer, steps: Sequence[Step], outcome: Outco
             if info := _one(world, step, outcome, lost):
                 done.append([step.number, info] if info != {"ok": 1} else step.number)
             point("step-done")
-        sync(world)
+        world.sync()
         point("batch-done")
         writer.write({"r": "did", "done": done})
         point("batch-noted")
@@ -171,13 +168,6 @@ def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record |
     if step.item:
         lost.add(step.item)
     return None
-
-
-def sync(world: World) -> None:
-    """Make all that was done to names since the last call last."""
-    for folder in sorted(world.touched):
-        world.disk.sync_folder(folder)
-    world.touched.clear()
 
 
 def _state(sort: str, outcome: Outcome, stopped: bool) -> str:
@@ -231,6 +221,6 @@ def now() -> str:
 
 def _unwritable(area: Area, error: OSError) -> MagpieError:
     return MagpieError(
-        f"The journal in {os.path.join(area.own.name, journal.FOLDER)} can't be written: {error.strerror}. Nothing was "
+        f"The journal in {journal.FOLDER} can't be written: {error.strerror}. Nothing was "
         f"changed beyond what it tells; make room or check the permissions of {area.disk.path(OWN)}, then try again."
     )

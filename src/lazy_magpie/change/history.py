@@ -40,7 +40,7 @@ def history(area: Area) -> list[Change]:
     """Return all changes, oldest first."""
     found = []
     for number in area.changes():
-        head, last = journal.ends(area.journal(number))
+        head, last = journal.ends(area.disk, area.journal(number))
         if not head or last.get("state") == "void":
             continue
         found.append(

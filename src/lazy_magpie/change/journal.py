@@ -20,19 +20,22 @@ import os
 import zlib
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
-from pathlib import Path
 from typing import Any
 
+from lazy_magpie.change.disk import Disk
 from lazy_magpie.model import Do, Seen, Step
-from lazy_magpie.paths import read_back, written
+from lazy_magpie.paths import above, name_of, parent, read_back, written
 
 Record = dict[str, Any]
-FOLDER = "journal"
+FOLDER = ".magpie/journal"
 
 
 def line_of(record: Mapping[str, Any]) -> bytes:
     """Return a record as its line."""
-    data = json.dumps(record, ensure_ascii=False, separators=(",", ":")).encode()
+    try:
+        data = json.dumps(record, ensure_ascii=False, separators=(",", ":")).encode()
+    except UnicodeEncodeError:  # bytes that are not UTF-8 in a step's data: escaped
+        data = json.dumps(record, separators=(",", ":")).encode()
     return b"%08x %s\n" % (zlib.crc32(data), data)
 
 
@@ -52,13 +55,13 @@ def record_of(line: bytes) -> Record | None:
 class Writer:
     """Appends records to a change's journal; `sync` makes them last."""
 
-    def __init__(self, path: Path) -> None:
-        is_new = not path.exists()
-        path.parent.mkdir(parents=True, exist_ok=True)
-        cut_damaged_end(path)
-        self._file = open(path, "ab")
-        if is_new:
-            _sync_folder(path.parent)
+    def __init__(self, disk: Disk, path: str) -> None:
+        self._disk = disk
+        if disk.status(path) is None:
+            _make_home(disk, path)
+        else:
+            cut_damaged_end(disk, path)
+        self._file = disk.append(path)
 
     def write(self, record: Mapping[str, Any]) -> None:
         """Append a record."""
@@ -66,35 +69,32 @@ class Writer:
 
     def sync(self) -> None:
         """Make all records so far last through a power cut."""
-        self._file.flush()
-        os.fsync(self._file.fileno())
+        self._disk.sync_file(self._file)
 
     def close(self) -> None:
         """Close the file."""
         self._file.close()
 
 
-def cut_damaged_end(path: Path) -> None:
+def _make_home(disk: Disk, path: str) -> None:
+    """Make a new, empty journal whose name lasts through a power cut."""
+    missing = [folder for folder in above(path) if disk.status(folder) is None]
+    for folder in reversed(missing):
+        disk.make_folder(folder)
+        disk.sync_folder(parent(folder))
+    disk.append(path).close()
+    disk.sync_folder(parent(path))
+
+
+def cut_damaged_end(disk: Disk, path: str) -> None:
     """Cut an unfinished last line off, so that what is appended can be read; whole lines stay, damaged or not."""
-    if not path.exists():
-        return
-    with open(path, "rb+") as file:
+    with disk.open_old(path) as file:
         end = file.seek(0, os.SEEK_END)
-        if not end:
-            return
         step = min(end, 1 << 20)
         file.seek(end - step)
         tail = file.read()
-        if not tail.endswith(b"\n"):
-            file.truncate(end - step + tail.rfind(b"\n") + 1)
-
-
-def _sync_folder(path: Path) -> None:
-    handle = os.open(path, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
+    if tail and not tail.endswith(b"\n"):
+        disk.truncate(path, end - step + tail.rfind(b"\n") + 1)
 
 
 def step_record(step: Step) -> Record:
@@ -158,21 +158,21 @@ class Told:
     damaged: str = ""
 
 
-def read(path: Path) -> Told:
+def read(disk: Disk, path: str) -> Told:
     """Read a journal. Records behind a damaged one are not used; `damaged` then says from where on."""
     head: Record = {}
     runs: list[Run] = []
     damaged = ""
-    for number, record in _records(path):
+    for number, record in _records(disk, path):
         if record is None:
-            damaged = f"record {number} of {path.name} is damaged or cut off; it and what follows it is not used"
+            damaged = f"record {number} of {name_of(path)} is damaged or cut off; it and what follows it is not used"
             break
         _take(record, head, runs)
     return Told(head, runs, damaged)
 
 
-def _records(path: Path) -> Iterator[tuple[int, Record | None]]:
-    with open(path, "rb") as file:
+def _records(disk: Disk, path: str) -> Iterator[tuple[int, Record | None]]:
+    with disk.open_old(path) as file:
         for number, line in enumerate(file, start=1):
             record = record_of(line)
             yield number, record
@@ -219,9 +219,9 @@ def write_steps(writer: Writer, sort: str, at: str, steps: Iterable[Step]) -> in
     return count
 
 
-def ends(path: Path) -> tuple[Record, Record]:
+def ends(disk: Disk, path: str) -> tuple[Record, Record]:
     """Return the first and the last whole record of a journal, without reading what lies between ({} if none)."""
-    with open(path, "rb") as file:
+    with disk.open_old(path) as file:
         first = record_of(file.readline()) or {}
         end = file.seek(0, os.SEEK_END)
         size = 1 << 16

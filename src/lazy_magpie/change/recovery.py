@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import shutil
 from dataclasses import dataclass
-from pathlib import Path
 
 from lazy_magpie.change import journal
 from lazy_magpie.change.crash import point
-from lazy_magpie.change.engine import Area, Outcome, close, sync
+from lazy_magpie.change.engine import Area, Outcome, close
 from lazy_magpie.change.history import Change, history
 from lazy_magpie.change.journal import Run, Told, Writer
 from lazy_magpie.change.sorts import SORTS
@@ -59,17 +57,17 @@ def recover(area: Area) -> list[Recovered]:
 
 def _recover(area: Area, number: int) -> Recovered | None:
     path = area.journal(number)
-    _, last = journal.ends(path)
+    _, last = journal.ends(area.disk, path)
     told = None
     if last.get("r") == "end":
         return None
-    told = journal.read(path)
+    told = journal.read(area.disk, path)
     if not told.head:
         return None
     if told.damaged:
-        _set_damaged_aside(path)
+        _set_damaged_aside(area, path)
     if not told.runs or not told.runs[-1].ready:
-        _void(path, told)
+        _void(area, path, told)
         return None
     return _mend(area, number, told)
 
@@ -78,7 +76,7 @@ def _mend(area: Area, number: int, told: Told) -> Recovered:
     run = told.runs[-1]
     world = World(area.disk, number, len(told.runs), run.folders)
     outcome = Outcome(number, done=len(run.done))
-    writer = Writer(area.journal(number))
+    writer = Writer(area.disk, area.journal(number))
     point("recovery-begun")
     done: list[object] = []
     unclear = []
@@ -93,7 +91,7 @@ def _mend(area: Area, number: int, told: Told) -> Recovered:
             if info is not None:
                 done.append([step.number, info])
                 outcome.done += 1
-        sync(world)
+        world.sync()
         writer.write({"r": "did", "done": done})
         outcome.left = len(run.steps) - outcome.done
         close(world, writer, outcome, run.sort, stopped=outcome.left > 0)
@@ -118,25 +116,27 @@ def _moves(run: Run, done: set[int]) -> tuple[tuple[str, str], ...]:
     return tuple((step.source, step.target) for step in steps if step.do is Do.MOVE)
 
 
-def _void(path: Path, told: Told) -> None:
+def _void(area: Area, path: str, told: Told) -> None:
     """Close a run that had not begun: nothing was done, so it counts for nothing."""
-    writer = Writer(path)
+    writer = Writer(area.disk, path)
     state = "void" if len(told.runs) < 2 else "stopped"
     writer.write({"r": "end", "at": told.head.get("made", ""), "state": state, "done": 0})
     writer.sync()
     writer.close()
 
 
-def _set_damaged_aside(path: Path) -> None:
+def _set_damaged_aside(area: Area, path: str) -> None:
     """Keep a damaged journal beside, and go on with its whole part."""
-    aside = path.with_name(path.name + ".damaged")
-    if not aside.exists():
-        shutil.copy2(path, aside)
     good = 0
-    with open(path, "rb") as file:
-        for line in file:
-            if journal.record_of(line) is None:
-                break
-            good += len(line)
-    with open(path, "rb+") as file:
-        file.truncate(good)
+    with area.disk.open_old(path) as file:
+        whole = file.read()
+    for line in whole.splitlines(keepends=True):
+        if journal.record_of(line) is None:
+            break
+        good += len(line)
+    aside = path + ".damaged"
+    if area.disk.status(aside) is None:
+        with area.disk.open_new(aside) as copy:
+            copy.write(whole)
+            area.disk.sync_file(copy)
+    area.disk.truncate(path, good)

@@ -8,7 +8,7 @@ from typing import BinaryIO
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.disk import Status
 from lazy_magpie.change.world import Skip, World
-from lazy_magpie.paths import join
+from lazy_magpie.paths import join, parent
 
 _CHUNK = 1 << 20
 
@@ -103,6 +103,7 @@ def take_away(world: World, path: str) -> None:
     status = world.disk.status(path)
     if status is None:
         return
+    world.touched.add(parent(path))
     if status.is_folder:
         for name in world.disk.names(path):
             take_away(world, join(path, name))

@@ -9,12 +9,14 @@ from lazy_magpie.change.effect import backwards, effects, forwards
 from lazy_magpie.change.engine import SILENT, Area, Outcome, Watch, new_change, run
 from lazy_magpie.change.history import Change, history
 from lazy_magpie.change.journal import Told
+from lazy_magpie.change.room import check_room
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Step
 
 
 def apply(area: Area, steps: Sequence[Step], command: str, plan: int = 0, watch: Watch = SILENT) -> Outcome:
     """Do the steps of a plan as a new change."""
+    check_room(area.disk, steps)
     change = new_change(area, command, plan)
     return run(area, change, "apply", 1, steps, watch)
 
@@ -29,7 +31,7 @@ def undo(area: Area, number: int = 0, watch: Watch = SILENT) -> Outcome:
     change = _named(changes, number) or max(fitting, key=lambda change: change.number, default=None)
     if change is None:
         raise UsageError("There is no change left to take back; “magpie history” lists all changes.")
-    told = journal.read(area.journal(change.number))
+    told = journal.read(area.disk, area.journal(change.number))
     steps = backwards(effects(told))
     untouched = _untouched_folders(area, told)
     outcome = run(area, change.number, "undo", len(told.runs) + 1, steps, watch)
@@ -45,8 +47,10 @@ def redo(area: Area, number: int = 0, watch: Watch = SILENT) -> Outcome:
     change = _named(changes, number) or max(fitting, key=lambda change: change.ended, default=None)
     if change is None:
         raise UsageError("There is no change to do again; “magpie history” lists all changes.")
-    told = journal.read(area.journal(change.number))
-    return run(area, change.number, "redo", len(told.runs) + 1, forwards(effects(told)), watch)
+    told = journal.read(area.disk, area.journal(change.number))
+    steps = forwards(effects(told))
+    check_room(area.disk, steps)
+    return run(area, change.number, "redo", len(told.runs) + 1, steps, watch)
 
 
 def _named(changes: Sequence[Change], number: int) -> Change | None:

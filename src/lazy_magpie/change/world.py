@@ -13,6 +13,7 @@ from lazy_magpie.paths import above, is_below, join, name_of, parent, written
 
 OWN = ".magpie"
 HELD = "held"
+MANIFEST = "manifest.jsonl"
 TEMPORARY = ".magpie-part"
 """The ending of a temporary file beside its destination; one that is left over is recognised by it."""
 
@@ -71,8 +72,9 @@ class World:
             "since": datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds"),
             "change": self.change,
         }
-        with open(self.disk.path(join(home, "manifest.jsonl")), "a", encoding="utf-8") as file:
-            file.write(json.dumps(record, ensure_ascii=False) + "\n")
+        with self.disk.append(join(home, MANIFEST)) as file:
+            file.write(json.dumps(record, ensure_ascii=False).encode() + b"\n")
+        self.touched.add(home)
 
     def make_folders(self, folder: str) -> None:
         """Make a folder and those above it, where they are missing."""
@@ -84,21 +86,36 @@ class World:
             self.disk.make_folder(path)
             self.touched.add(parent(path))
 
+    def sync(self) -> None:
+        """Make all that was done to names since the last call last."""
+        for folder in sorted(self.touched):
+            self.disk.sync_folder(folder)
+        self.touched.clear()
+
+    def is_seen(self, status: Status, seen: Seen | None) -> bool:
+        """Say whether what is there is what was seen, by all that its drive keeps of a file."""
+        if seen is None or same(status, seen):
+            return True
+        return same(status, seen, by_inode=False) and not self.disk.keeps_inodes(status.device)
+
     def checked(self, path: str, seen: Seen | None) -> Status:
         """Return what is at `path`, if it is still what the plan saw. Raises Skip where it is not."""
         status = self.disk.status(path)
         if status is None:
             raise Skip("it is no longer there")
-        if seen is not None and not same(status, seen):
+        if seen is not None and not self.is_seen(status, seen):
             raise Skip("it has changed since the plan was made")
         return status
 
 
-def same(status: Status, seen: Seen) -> bool:
-    """Say whether a file or folder is still the one that was seen: of a folder only the inode counts."""
+def same(status: Status, seen: Seen, *, by_inode: bool = True) -> bool:
+    """Say whether a file or folder is still the one that was seen: of a folder only the inode counts.
+
+    Without `by_inode`, for drives that number their files anew at every mount, size and time decide.
+    """
     if seen.is_folder or status.is_folder:
-        return seen.is_folder and status.is_folder and status.inode == seen.inode
-    return status.seen == seen
+        return seen.is_folder and status.is_folder and (status.inode == seen.inode or not by_inode)
+    return status.size == seen.size and status.mtime == seen.mtime and (status.inode == seen.inode or not by_inode)
 
 
 def is_own(path: str) -> bool:

@@ -9,6 +9,8 @@ from lazy_magpie.model import Do, Step
 from lazy_magpie.paths import above, join, name_of, parent, same_name
 from lazy_magpie.plans.names import Listing
 
+_ASIDE = ".aside-"
+
 
 def arrange(moves: Sequence[Step], listing: Listing, keep: Iterable[str] = ()) -> tuple[Step, ...]:
     """Return `moves` in an order that works, numbered from 1, between the folders made before and dropped after.
@@ -19,6 +21,22 @@ def arrange(moves: Sequence[Step], listing: Listing, keep: Iterable[str] = ()) -
     ordered = _ordered(moves)
     steps = [*_made(ordered, listing), *ordered, *_dropped(ordered, listing, keep)]
     return tuple(dataclasses.replace(step, number=number) for number, step in enumerate(steps, start=1))
+
+
+def plain(steps: Iterable[Step]) -> list[Step]:
+    """Return arranged steps without what arranging added: folders made and dropped, and names aside."""
+    aside: dict[str, Step] = {}
+    found = []
+    for step in steps:
+        if step.do in (Do.MAKE, Do.DROP):
+            continue
+        if step.do is Do.MOVE and _ASIDE in step.target:
+            aside[step.target] = step
+        elif step.source in aside:
+            found.append(dataclasses.replace(step, source=aside[step.source].source))
+        else:
+            found.append(step)
+    return found
 
 
 def _ordered(moves: Sequence[Step]) -> list[Step]:
@@ -42,7 +60,7 @@ def _ordered(moves: Sequence[Step]) -> list[Step]:
                 chain.append(blocker)
             else:  # a circle: the move that stands in the way first steps aside
                 step = moves[blocker]
-                aside = join(parent(step.target), f".{name_of(step.target)[:40]}.aside-{blocker}")
+                aside = join(parent(step.target), f".{name_of(step.target)[:40]}{_ASIDE}{blocker}")
                 done.append(dataclasses.replace(step, target=aside, why="steps aside: two names change places"))
                 rest = [moves[at] for at in reversed(chain[chain.index(blocker) + 1 :])]
                 done += rest
@@ -101,4 +119,4 @@ def _dropped(moves: Iterable[Step], listing: Listing, keep: Iterable[str]) -> li
 
 def _passes(moves: Iterable[Step], path: str) -> bool:
     """Say whether `path` is only passed through: a name aside that is left again."""
-    return ".aside-" in path and any(step.source == path for step in moves)
+    return _ASIDE in path and any(step.source == path for step in moves)

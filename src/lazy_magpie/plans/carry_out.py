@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import dataclasses
+from collections.abc import Collection as Collection_
+from collections.abc import Iterable, Sequence
 
 from lazy_magpie import change
 from lazy_magpie.catalogue import Catalogue
-from lazy_magpie.change import Area, Disk, Outcome, Recovered, Watch
+from lazy_magpie.change import Area, Disk, Held, Outcome, Recovered, Watch, restoring
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
 from lazy_magpie.paths import written
+from lazy_magpie.plans.arrange import arrange, plain
+from lazy_magpie.plans.names import Listing
 
 
 def area_of(collection: Collection) -> Area:
     """Return where the collection's changes are kept."""
-    return Area(collection.own, Disk(str(collection.root)))
+    return Area(Disk(str(collection.root)))
 
 
 def plan_named(catalogue: Catalogue, number: int) -> Plan:
@@ -38,6 +42,26 @@ def apply(collection: Collection, catalogue: Catalogue, plan: Plan, watch: Watch
     """Apply a kept plan as a new change."""
     outcome = change.apply(area_of(collection), plan.steps, plan.command, plan.number, watch)
     catalogue.plans.set_state(plan.number, "applied")
+    follow(catalogue, outcome.moves)
+    return outcome
+
+
+def split(plan: Plan, groups: Collection_[str], listing: Listing, keep: Iterable[str]) -> tuple[Plan, Plan]:
+    """Return the part of a plan that is in `groups` (as they are shown), and the rest, each in an order that works."""
+    keep = list(keep)
+    moves = plain(plan.steps)
+    chosen = [step for step in moves if written(step.group) in groups]
+    others = [step for step in moves if written(step.group) not in groups]
+    return (
+        dataclasses.replace(plan, steps=arrange(chosen, listing, keep)),
+        dataclasses.replace(plan, steps=arrange(others, listing, keep), number=0),
+    )
+
+
+def restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], watch: Watch) -> Outcome:
+    """Bring held things back to where they were, as a change of its own."""
+    area = area_of(collection)
+    outcome = change.apply(area, restoring(area.disk, ones), "held restore", 0, watch)
     follow(catalogue, outcome.moves)
     return outcome
 

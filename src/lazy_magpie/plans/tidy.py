@@ -6,12 +6,10 @@ import os
 from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 
 from lazy_magpie.catalogue import All, Catalogue, Condition
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Config, Shelf
-from lazy_magpie.errors import MagpieError
 from lazy_magpie.identify import disc_folder, identify
 from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, Seen, State, Step, Value
 from lazy_magpie.naming import MissingField, UnusableName, path_for, template_for
@@ -20,7 +18,7 @@ from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, wr
 from lazy_magpie.plans.arrange import arrange
 from lazy_magpie.plans.beside import Owners, behind_stem, companion_targets
 from lazy_magpie.plans.differences import Measure, differences
-from lazy_magpie.plans.names import Listing, Names
+from lazy_magpie.plans.names import Listing, Names, listing_of
 from lazy_magpie.readers import video
 
 _BESIDE = (Kind.EXTRA, Kind.COMPANION)
@@ -117,18 +115,6 @@ def tidy_collection(
     """Plan the tidying of a collection as it lies on the disk."""
     root = str(collection.root)
 
-    @lru_cache(maxsize=256)
-    def listing(folder: str) -> frozenset[str]:
-        try:
-            return frozenset(os.listdir(os.path.join(root, folder)))
-        except (FileNotFoundError, NotADirectoryError):
-            return frozenset()
-        except PermissionError as error:
-            raise MagpieError(
-                f"The folder {written(folder) or root} can't be read: no permission. Check its permissions, or name it "
-                "under “leave” in magpie.toml."
-            ) from error
-
     def measure(path: str) -> Mapping[str, Value]:
         try:
             size = os.stat(os.path.join(root, path)).st_size
@@ -136,7 +122,7 @@ def tidy_collection(
             return {}
         return {"size": size, **video.measure(os.path.join(root, path))}
 
-    return tidy(catalogue, collection.config, listing, measure, condition, progress)
+    return tidy(catalogue, collection.config, listing_of(root), measure, condition, progress)
 
 
 def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: list[Item]) -> None:

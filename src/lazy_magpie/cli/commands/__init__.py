@@ -11,6 +11,7 @@ COMMANDS = {
     "apply": "applies a plan, the newest if none is named",
     "undo": "takes back a change, the newest not undone if none is named",
     "redo": "does a change again that was taken back, or the rest of one that was stopped",
+    "held": "lists what the holding area has, brings it back, or empties it for good",
     "history": "lists the changes: when, who, how many, undone or not",
     "demo": "makes the demo collection and runs a tour on it",
 }

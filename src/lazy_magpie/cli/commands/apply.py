@@ -1,38 +1,87 @@
-"""`magpie apply [N]`: applies a plan."""
+"""`magpie apply [N|FILE.csv]`: applies a plan, whole or in part, as it is or as it was corrected by hand."""
 
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 
 from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.change import Watch, locked
 from lazy_magpie.cli.choose import collection_of, recovered
 from lazy_magpie.cli.outcome_view import show_outcome
+from lazy_magpie.cli.plan_view import groups_of
 from lazy_magpie.cli.stopping import stoppable
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
-from lazy_magpie.plans import carry_out
+from lazy_magpie.plans import carry_out, sheet
+from lazy_magpie.plans.names import listing_of
+from lazy_magpie.suggest import nearest
 
 _EXAMPLES = """examples:
-  magpie apply          the newest plan that waits
-  magpie apply 3        plan 3
+  magpie apply                                the newest plan that waits
+  magpie apply 3 --except "Tidewater Lane"    plan 3 without one group, which goes on waiting
+  magpie apply plan.csv                       a plan saved with --save and corrected by hand
 """
 
 
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `apply`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("number", nargs="?", type=int, default=0, metavar="N", help="a plan's number")
+    parser.add_argument(
+        "plan", nargs="?", default="", metavar="N|FILE.csv", help="a plan's number, or a corrected file"
+    )
+    parser.add_argument(
+        "--only", action="append", default=[], metavar="GROUP", help="this group alone; may be repeated"
+    )
+    parser.add_argument("--except", dest="but", action="append", default=[], metavar="GROUP", help="all but this group")
     parser.set_defaults(run=run)
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Apply under the lock, after putting right what a crash may have left."""
     collection = collection_of(args)
+    if args.only and args.but:
+        raise UsageError("--only and --except exclude each other; name the groups with one of them.")
     with locked(collection.own, "apply"), opened(collection, write=True) as catalogue:
         recovered(collection, catalogue, terminal)
-        return apply_plan(collection, catalogue, carry_out.plan_named(catalogue, args.number), terminal)
+        plan = _plan(args.plan, collection, catalogue)
+        if args.only or args.but:
+            plan = _part(plan, args, collection, catalogue, terminal)
+        return apply_plan(collection, catalogue, plan, terminal)
+
+
+def _plan(word: str, collection: Collection, catalogue: Catalogue) -> Plan:
+    """Return the plan that a number, a file, or nothing names."""
+    if not word or word.isdigit():
+        return carry_out.plan_named(catalogue, int(word or 0))
+    if not word.lower().endswith(".csv"):
+        raise UsageError(f"“{word}” is neither a plan's number nor a .csv file; “magpie plans” lists the plans.")
+    try:
+        text = Path(word).read_text("utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        raise UsageError(f"{word} can't be read: {error}. Save it as CSV in UTF-8.") from error
+    plan = carry_out.plan_named(catalogue, sheet.plan_number(text, word))
+    listing = listing_of(str(collection.root))
+    keep = [shelf.folder for shelf in collection.config.shelves]
+    return sheet.from_csv(text, word, plan, listing, keep=keep, everywhere=collection.config.everywhere)
+
+
+def _part(
+    plan: Plan, args: argparse.Namespace, collection: Collection, catalogue: Catalogue, terminal: Terminal
+) -> Plan:
+    """Return the groups of a plan that are to be applied; the rest is kept as a plan of its own."""
+    groups = groups_of(plan)
+    for name in (*args.only, *args.but):
+        if name not in groups:
+            raise UsageError(f"Plan {plan.number} has no group “{name}”{nearest(name, groups)}")
+    chosen = set(args.only) or set(groups) - set(args.but)
+    keep = [shelf.folder for shelf in collection.config.shelves]
+    part, rest = carry_out.split(plan, chosen, listing_of(str(collection.root)), keep)
+    if rest.steps:
+        terminal.note(f"The other groups wait as plan {catalogue.plans.keep(rest)}.")
+    return part
 
 
 def apply_plan(collection: Collection, catalogue: Catalogue, plan: Plan, terminal: Terminal) -> int:

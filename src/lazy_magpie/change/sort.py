@@ -1,0 +1,58 @@
+"""What a sort of step is, and what the sorts share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from lazy_magpie.change import transfer
+from lazy_magpie.change.crash import point
+from lazy_magpie.change.journal import Record
+from lazy_magpie.change.world import Skip, World
+from lazy_magpie.model import Do, Seen, Step
+from lazy_magpie.paths import parent
+
+Inverse = list[Step]
+
+
+@dataclass(frozen=True, slots=True)
+class Sort:
+    """How steps of one sort are done, mended and taken back.
+
+    `act` does the step and returns what taking it back needs to know; `mend` looks at the disk after a crash, finishes
+    what was half done or cleans it up, and says whether the step is done (what `act` would have returned) or not
+    (None); `inverse` gives the steps that take it back.
+    """
+
+    act: Callable[[World, Step], Record]
+    mend: Callable[[World, Step], Record | None]
+    inverse: Callable[[Step, Record], Inverse]
+
+
+def step_of(do: Do, source: str, target: str, seen: Seen | None, data: Mapping[str, object] | None = None) -> Step:
+    return Step(0, do, source, target, "", seen=seen, data=dict(data or {}))
+
+
+def seen_of(info: Record, key: str = "made") -> Seen | None:
+    return Seen(*info[key]) if key in info else None
+
+
+def copy_into_place(world: World, step: Step) -> Seen:
+    temporary = world.temporary(step)
+    try:
+        transfer.copy(world, step.source, temporary)
+        world.disk.rename(temporary, step.target)
+    except BaseException:
+        transfer.take_away(world, temporary)
+        raise
+    world.touched.add(parent(step.target))
+    world.sync()  # also the folders above, which may be new: the copy must last before the source goes
+    point("copy-in-place")
+    return made_at(world, step.target)
+
+
+def made_at(world: World, path: str) -> Seen:
+    status = world.disk.status(path)
+    if status is None:
+        raise Skip("it vanished as soon as it was made")
+    return status.seen

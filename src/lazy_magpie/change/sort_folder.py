@@ -1,0 +1,80 @@
+"""Making folders, and dropping empty ones and links that an earlier step made."""
+
+from __future__ import annotations
+
+import errno
+from collections.abc import Mapping
+
+from lazy_magpie.change.disk import Status
+from lazy_magpie.change.journal import Record
+from lazy_magpie.change.sort import Inverse, Sort, step_of
+from lazy_magpie.change.world import Skip, World
+from lazy_magpie.model import Do, Step
+from lazy_magpie.paths import parent
+
+
+def _make(world: World, step: Step) -> Record:
+    found = world.disk.status(step.target)
+    if found and found.is_folder:
+        return {"there": 1}
+    if found:
+        raise Skip("a file of that name is there")
+    world.disk.make_folder(step.target)
+    if mode := step.data.get("mode"):
+        world.disk.set_mode(step.target, int(mode))
+    world.touched.add(parent(step.target))
+    return {}
+
+
+def _mend_make(world: World, step: Step) -> Record | None:
+    found = world.disk.status(step.target)
+    return {} if found and found.is_folder and step.target not in world.folders else None
+
+
+def _unmake(step: Step, info: Record) -> Inverse:
+    return [] if "there" in info else [step_of(Do.DROP, step.target, "", None)]
+
+
+def _drop(world: World, step: Step) -> Record:
+    found = world.checked(step.source, step.seen)
+    if "link" in step.data:
+        return _drop_link(world, step, found)
+    if not found.is_folder:
+        raise Skip("it is no folder")
+    try:
+        world.disk.drop_folder(step.source)
+    except OSError as error:
+        if error.errno in (errno.ENOTEMPTY, errno.EEXIST):
+            raise Skip("it is not empty") from error
+        raise
+    world.touched.add(parent(step.source))
+    return {"mode": found.mode}
+
+
+def _drop_link(world: World, step: Step, found: Status) -> Record:
+    """Take away a link that an earlier step made, if it is still that link and not the last name of a file."""
+    if not found.is_link and found.links < 2:
+        raise Skip("it is the file's only name now")
+    world.disk.drop_file(step.source)
+    world.touched.add(parent(step.source))
+    return {}
+
+
+def _mend_drop(world: World, step: Step) -> Record | None:
+    if world.disk.status(step.source):
+        return None
+    return {"mode": world.folders.get(step.source, (0, 0o755))[1]}
+
+
+def _undrop(step: Step, info: Record) -> Inverse:
+    if "text" in step.data:
+        return [step_of(Do.SOFTLINK, "", step.source, None, {"text": step.data["text"]})]
+    if "link" in step.data:
+        return [step_of(Do.HARDLINK, str(step.data["link"]), step.source, None)]
+    return [step_of(Do.MAKE, "", step.source, None, {"mode": info["mode"]} if "mode" in info else None)]
+
+
+SORTS: Mapping[Do, Sort] = {
+    Do.MAKE: Sort(_make, _mend_make, _unmake),
+    Do.DROP: Sort(_drop, _mend_drop, _undrop),
+}

@@ -1,0 +1,100 @@
+"""Taking away, into the holding area; replacing a file by another; what changes no file at all."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from lazy_magpie.change import transfer
+from lazy_magpie.change.crash import point
+from lazy_magpie.change.journal import Record
+from lazy_magpie.change.sort import Inverse, Sort, step_of
+from lazy_magpie.change.world import Skip, World
+from lazy_magpie.model import Do, Seen, Step
+from lazy_magpie.paths import parent, read_back, written
+
+
+def _hold(world: World, step: Step) -> Record:
+    world.checked(step.source, step.seen)
+    if keeper := step.data.get("keeps"):
+        if keeper == step.source or world.disk.status(str(keeper)) is None:
+            raise Skip(f"the copy that would stay, “{keeper}”, is no longer there")
+        if not transfer.equal(world, str(keeper), step.source):
+            raise Skip(f"it no longer equals the copy that would stay, “{keeper}”")
+    return {"held": written(world.hold(step.source, step.why or "taken away"))}
+
+
+def _mend_hold(world: World, step: Step) -> Record | None:
+    held = world.held_path(step.source)
+    source, target = world.disk.status(step.source), world.disk.status(held)
+    if target is None:
+        return None
+    if source and (source.device, source.inode) == (target.device, target.inode) and source.links > 1:
+        world.disk.drop_file(step.source)  # linked, not yet unlinked
+        source = None
+    return {"held": written(held)} if source is None else None
+
+
+def _unhold(step: Step, info: Record) -> Inverse:
+    return [step_of(Do.MOVE, read_back(info["held"]), step.source, step.seen)]
+
+
+def _replace(world: World, step: Step) -> Record:
+    """Let the file prepared at `source` take the place of the one at `target`, which is held."""
+    world.checked(step.target, step.seen)
+    new = world.disk.status(step.source)
+    if new is None:
+        raise Skip("the file that was to take its place is not there")
+    held = world.hold(step.target, step.why or "replaced")
+    point("replace-held")
+    try:
+        world.disk.rename(step.source, step.target)
+    except OSError:
+        world.disk.rename(held, step.target)
+        raise
+    world.touched |= {parent(step.source), parent(step.target)}
+    return {"held": written(held), "made": list(new.seen), "from": written(step.source)}
+
+
+def _mend_replace(world: World, step: Step) -> Record | None:
+    held = world.held_path(step.target)
+    new, target, old = map(world.disk.status, (step.source, step.target, held))
+    if old is None:
+        return None
+    if target is None and new is not None:
+        world.disk.rename(step.source, step.target)
+        target = world.disk.status(step.target)
+    elif target is None:
+        world.disk.rename(held, step.target)
+        return None
+    assert target is not None
+    return {"held": written(held), "made": list(target.seen), "from": written(step.source)}
+
+
+def _unreplace(step: Step, info: Record) -> Inverse:
+    new, old = Seen(*info["made"]), read_back(info["held"])
+    return [
+        step_of(Do.MOVE, step.target, read_back(info["from"]), new),
+        step_of(Do.MOVE, old, step.target, step.seen),
+    ]
+
+
+def _note(world: World, step: Step) -> Record:
+    """Tags and answers are kept by whoever applies the change; here they only get their place in history."""
+    return {}
+
+
+def _mend_note(world: World, step: Step) -> Record | None:
+    return {}
+
+
+def _unnote(step: Step, info: Record) -> Inverse:
+    turned = {**step.data, "old": step.data.get("new"), "new": step.data.get("old")}
+    return [step_of(step.do, step.source, step.target, None, turned)]
+
+
+SORTS: Mapping[Do, Sort] = {
+    Do.HOLD: Sort(_hold, _mend_hold, _unhold),
+    Do.REPLACE: Sort(_replace, _mend_replace, _unreplace),
+    Do.TAG: Sort(_note, _mend_note, _unnote),
+    Do.SETTLE: Sort(_note, _mend_note, _unnote),
+}

@@ -1,0 +1,136 @@
+"""`magpie held`: what the holding area has; `held restore ITEMS`; `held empty`."""
+
+from __future__ import annotations
+
+import argparse
+import datetime
+import re
+import sys
+from collections.abc import Sequence
+
+from lazy_magpie.catalogue import Catalogue, opened
+from lazy_magpie.change import Held, Watch, delete, held, locked, older_than, tops_of_drives
+from lazy_magpie.cli.choose import collection_of, recovered, told_of_crash
+from lazy_magpie.cli.outcome_view import show_outcome
+from lazy_magpie.cli.stopping import stoppable
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
+from lazy_magpie.paths import is_below, read_back, written
+from lazy_magpie.plans import carry_out
+from lazy_magpie.units import count_text, size_text
+
+_EXAMPLES = """examples:
+  magpie held                            what is held, why, since when
+  magpie held restore "Heap/Kelp.mkv"    bring one thing back
+  magpie held empty --older-than 30d     delete for good what has been held for a month
+"""
+_DAYS = {"d": 1.0, "w": 7.0, "m": 30.0, "y": 365.0, "h": 1 / 24}
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `held`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument(
+        "words", nargs="*", metavar="restore ITEMS | empty", help="what to do; lists if nothing is said"
+    )
+    parser.add_argument("--older-than", metavar="TIME", help="only what has been held longer: 12h, 30d, 4w, 6m, 1y")
+    parser.add_argument("--yes", action="store_true", help="empty without asking")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """List, restore or empty."""
+    collection = collection_of(args)
+    match args.words:
+        case []:
+            with opened(collection) as catalogue:
+                told_of_crash(collection, terminal)
+                _list(_held(collection, catalogue, args), terminal)
+            return 0
+        case ["restore", *names] if names:
+            with locked(collection.own, "held restore"), opened(collection, write=True) as catalogue:
+                recovered(collection, catalogue, terminal)
+                return _restore(collection, catalogue, _named(_held(collection, catalogue, args), names), terminal)
+        case ["empty"]:
+            with locked(collection.own, "held empty"), opened(collection, write=True) as catalogue:
+                recovered(collection, catalogue, terminal)
+                return _empty(collection, _held(collection, catalogue, args), args, terminal)
+        case _:
+            raise UsageError("“magpie held” takes “restore” with paths or words, or “empty”; alone it lists.")
+
+
+def _held(collection: Collection, catalogue: Catalogue, args: argparse.Namespace) -> list[Held]:
+    disk = carry_out.area_of(collection).disk
+    ones = held(disk, tops_of_drives(disk, catalogue.files.folder_tree()))
+    if args.older_than is None:
+        return ones
+    match = re.fullmatch(r"(\d+(?:\.\d+)?)([hdwmy])", args.older_than)
+    if not match:
+        raise UsageError(f"“{args.older_than}” is no length of time; write 12h, 30d, 4w, 6m or 1y.")
+    return older_than(ones, float(match[1]) * _DAYS[match[2]], datetime.datetime.now(datetime.UTC))
+
+
+def _named(ones: Sequence[Held], names: Sequence[str]) -> list[Held]:
+    """Return what the names mean: paths where things were, folders above them, or words of those paths."""
+    found: dict[str, Held] = {}
+    for name in names:
+        path = read_back(name).strip("/")
+        fitting = [one for one in ones if is_below(one.origin, path)]
+        fitting = fitting or [one for one in ones if name.casefold() in written(one.origin).casefold()]
+        if not fitting:
+            raise UsageError(f"Nothing held was called “{name}”; “magpie held” lists what there is.")
+        found |= {one.path: one for one in fitting}
+    return list(found.values())
+
+
+def _list(ones: Sequence[Held], terminal: Terminal) -> None:
+    if terminal.as_json:
+        for one in ones:
+            terminal.json(
+                {
+                    "path": written(one.path),
+                    "from": written(one.origin),
+                    "why": one.why,
+                    "since": one.since,
+                    "change": one.change,
+                    "size": one.size,
+                }
+            )
+    elif not ones:
+        terminal.note("Nothing is held.")
+    else:
+        rows = [(one.since[:10], str(one.change), size_text(one.size), written(one.origin), one.why) for one in ones]
+        terminal.table(("since", "change", "size", "was", "why"), rows, right=("change", "size"))
+        terminal.note(f"{count_text(len(ones), 'thing')}, {size_text(sum(one.size for one in ones))} in all.")
+
+
+def _restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], terminal: Terminal) -> int:
+    with stoppable() as stop, terminal.progress("restoring", len(ones)) as tick:
+        outcome = carry_out.restore(collection, catalogue, ones, Watch(tick, stop))
+    return show_outcome(terminal, outcome, "done", f"To take it back: magpie undo {outcome.change}")
+
+
+def _empty(collection: Collection, ones: Sequence[Held], args: argparse.Namespace, terminal: Terminal) -> int:
+    """Delete, after a question that names what goes."""
+    size = sum(one.size for one in ones)
+    if (
+        ones
+        and not args.yes
+        and not _agreed(f"Delete {count_text(len(ones), 'held thing')}, {size_text(size)}, for good?")
+    ):
+        terminal.note("Nothing was deleted.")
+        return 0
+    disk = carry_out.area_of(collection).disk
+    for one in ones:
+        delete(disk, one)
+    if terminal.as_json:
+        terminal.json({"deleted": len(ones), "bytes": size})
+    else:
+        terminal.say(f"{count_text(len(ones), 'held thing')} deleted, {size_text(size)} freed.")
+    return 0
+
+
+def _agreed(question: str) -> bool:
+    print(f"{question} [yes/no] ", end="", file=sys.stderr, flush=True)
+    return sys.stdin.readline().strip().lower() == "yes"

@@ -1,0 +1,148 @@
+"""A plan as a CSV file that a spreadsheet opens: saved, corrected by hand, read back and checked row by row.
+
+Columns: plan, step, do, apply (yes or no), from, to, group, why. `apply` and `to` may be edited, and rows may be sorted
+or taken out; all else is held against the plan that is kept. A text that a spreadsheet would take for a formula has an
+apostrophe in front, which is taken off again.
+"""
+
+from __future__ import annotations
+
+import csv
+import dataclasses
+import io
+from collections.abc import Iterable, Mapping
+
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Plan, Step
+from lazy_magpie.naming.safe import is_safe
+from lazy_magpie.paths import name_of, read_back, same_name, split_ending, written
+from lazy_magpie.plans.arrange import arrange, plain
+from lazy_magpie.plans.names import Listing, Names
+from lazy_magpie.suggest import nearest
+
+COLUMNS = ("plan", "step", "do", "apply", "from", "to", "group", "why")
+_INERT = ("=", "+", "-", "@", "\t", "\r", "'")
+_YES = frozenset(["yes", "y", "true", "1", "x"])
+_NO = frozenset(["no", "n", "false", "0", ""])
+
+
+def to_csv(plan: Plan) -> str:
+    """Return the steps of a kept plan as CSV, with a byte-order mark so that spreadsheets take it for UTF-8."""
+    out = io.StringIO()
+    out.write("\ufeff")
+    writer = csv.writer(out)
+    writer.writerow(COLUMNS)
+    for step in plain(plan.steps):
+        values = (written(step.source), written(step.target), written(step.group), step.why)
+        writer.writerow((plan.number, step.number, step.do.value, "yes", *map(_inert, values)))
+    return out.getvalue()
+
+
+def _inert(text: str) -> str:
+    return "'" + text if text.startswith(_INERT) else text
+
+
+def _alive(text: str) -> str:
+    return text[1:] if text.startswith("'") and text[1:].startswith(_INERT) else text
+
+
+def plan_number(text: str, source: str) -> int:
+    """Return which plan a CSV file is of. Raises UsageError where it is no such file."""
+    rows = _rows(text, source)
+    numbers = {row["plan"] for _, row in rows}
+    if len(numbers) != 1 or not (number := numbers.pop()).isdigit():
+        raise UsageError(f"{source}: the column “plan” must hold one plan's number in every row.")
+    return int(number)
+
+
+def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iterable[str], everywhere: bool) -> Plan:
+    """Return `plan` with the edits of a CSV file, in an order that works; `keep` as in `arrange`.
+
+    Raises UsageError with every row that can't be meant: an unsafe name, a path outside the root, a name that is taken
+    or wanted twice, a changed source, a step that is not in the plan or stands twice.
+    """
+    known = {step.number: step for step in plain(plan.steps)}
+    wrong: list[str] = []
+    steps: list[tuple[int, Step]] = []
+    seen: set[int] = set()
+    for row_number, row in _rows(text, source):
+        try:
+            step = _edited(row, known, seen, everywhere)
+        except UsageError as error:
+            wrong.append(f"row {row_number}: {error}")
+            continue
+        if step is not None:
+            steps.append((row_number, step))
+    wrong += _conflicts(steps, listing)
+    if wrong:
+        more = f" … and {len(wrong) - 20} more rows." if len(wrong) > 20 else ""
+        text = f"{'; '.join(wrong[:20])}.{more} Correct the file; nothing was changed."
+        raise UsageError(f"{source} can't be applied: {text}")
+    return dataclasses.replace(plan, steps=arrange([step for _, step in steps], listing, keep))
+
+
+def _rows(text: str, source: str) -> list[tuple[int, Mapping[str, str]]]:
+    text = text.removeprefix("\ufeff")
+    separator = ";" if text.split("\n", 1)[0].count(";") > text.split("\n", 1)[0].count(",") else ","
+    reader = csv.DictReader(io.StringIO(text, newline=""), delimiter=separator)
+    names = [name.strip().lower() for name in reader.fieldnames or ()]
+    for column in COLUMNS[:6]:
+        if column not in names:
+            raise UsageError(f"{source} has no column “{column}”{nearest(column, names)} Save a plan anew with --save.")
+    reader.fieldnames = names
+    filled: list[tuple[int, Mapping[str, str]]] = []
+    for number, values in enumerate(reader, start=2):
+        row = {key: _alive(value or "") for key, value in values.items() if key}
+        if any(row.values()):
+            filled.append((number, row))
+    if not filled:
+        raise UsageError(f"{source} has no rows. Save a plan anew with --save.")
+    return filled
+
+
+def _edited(row: Mapping[str, str], known: Mapping[int, Step], seen: set[int], everywhere: bool) -> Step | None:
+    """Return the step of a row as it was edited, None where the row says no. Raises UsageError."""
+    word = row["apply"].strip().lower()
+    step = known.get(int(row["step"])) if row["step"].strip().isdigit() else None
+    if step is None:
+        raise UsageError(f"the plan has no step “{row['step']}”")
+    if step.number in seen:
+        raise UsageError(f"step {step.number} stands twice")
+    seen.add(step.number)
+    if row["from"] != written(step.source) or row["do"] != step.do.value:
+        raise UsageError(f"“from” and “do” of step {step.number} can't be edited")
+    if word in _NO:
+        return None
+    if word not in _YES:
+        raise UsageError(f"“apply” is yes or no, not “{row['apply']}”")
+    target = read_back(row["to"].strip())
+    if target == step.target:
+        return step
+    parts = target.split("/")
+    if not target or target.startswith(("/", "~")) or ".." in parts or "." in parts or "" in parts:
+        raise UsageError(f"“{row['to']}” is not a path inside the collection")
+    if parts[0] == ".magpie":
+        raise UsageError(f"“{row['to']}” lies in magpie's own folder")
+    for part in parts:
+        if not is_safe(part, everywhere):
+            raise UsageError(f"“{part}” is a name that not every disk takes")
+    if split_ending(name_of(target))[1].lower() != split_ending(name_of(step.source))[1].lower():
+        raise UsageError(f"“{row['to']}” has another ending than the file")
+    return dataclasses.replace(step, target=target, why="corrected by hand")
+
+
+def _conflicts(steps: Iterable[tuple[int, Step]], listing: Listing) -> list[str]:
+    steps = list(steps)
+    names = Names(listing)
+    leaving = {same_name(step.source) for _, step in steps if same_name(step.source) != same_name(step.target)}
+    wanted: dict[str, int] = {}
+    wrong = []
+    for number, step in steps:
+        key = same_name(step.target)
+        occupant = names.existing(step.target)
+        if key in wanted:
+            wrong.append(f"row {number}: “{written(step.target)}” is wanted by row {wanted[key]} too")
+        elif occupant and same_name(occupant) not in leaving and same_name(occupant) != same_name(step.source):
+            wrong.append(f"row {number}: “{written(step.target)}” is there already")
+        wanted.setdefault(key, number)
+    return wrong

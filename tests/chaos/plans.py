@@ -1,0 +1,251 @@
+"""Random trees and random plans of all sorts of step, and what must hold of them whatever happens."""
+
+from __future__ import annotations
+
+import io
+import os
+import random
+import zipfile
+from collections import Counter
+from collections.abc import Iterator
+from typing import Any
+
+from lazy_magpie.change.world import OWN, TEMPORARY
+from lazy_magpie.model import Do, Step
+from lazy_magpie.paths import above, join, name_of, parent
+
+NAMES = (
+    "Kelp (2001).mkv",
+    "kelp.srt",
+    "a\nb",
+    "🪁",
+    "not \udcff utf-8",
+    "x" * 200,
+    "Élan",
+    "poster.jpg",
+    "café",
+    ".dot",
+)
+TEXT = "written by a step\n"
+
+
+def files_of(disk: Any, folder: str = "") -> Iterator[str]:
+    """Yield the paths of the files below a folder, magpie's journals and manifests left out."""
+    for name in disk.names(folder):
+        path = join(folder, name)
+        status = disk.status(path)
+        if status is None or status.is_link:
+            continue
+        if status.is_folder:
+            if name_of(path) != "journal" or OWN not in path:
+                yield from files_of(disk, path)
+        elif not (OWN in path.split("/") and name in ("manifest.jsonl", "lock")):
+            yield path
+
+
+def contents(disk: Any) -> Counter[bytes]:
+    """Return how often each content is there; hard links of one file count once."""
+    found: Counter[bytes] = Counter()
+    seen = set()
+    for path in files_of(disk):
+        status = disk.status(path)
+        if (status.device, status.inode) not in seen:
+            seen.add((status.device, status.inode))
+            with disk.open_old(path) as file:
+                found[file.read()] += 1
+    return found
+
+
+def make_tree(disk: Any, chance: random.Random, drives: tuple[str, ...]) -> None:
+    """Make folders and files with odd names, some of equal content, some of them archives."""
+    folders = ["", *drives]
+    for number in range(chance.randrange(3, 7)):
+        folder = join(chance.choice(folders), f"folder {number}")
+        disk.make_folder(folder)
+        folders.append(folder)
+    for number in range(chance.randrange(5, 14)):
+        path = join(chance.choice(folders), f"{number} {chance.choice(NAMES)}"[:200])
+        data = (
+            _archive(number)
+            if number % 6 == 5
+            else f"content {chance.choice([number, 0])} ".encode() * chance.choice([1, 9000])
+        )
+        with disk.open_new(path) as file:
+            file.write(data)
+        disk.set_mode(path, 0o644)
+        disk.set_times(path, 1_500_000_000_000_000_000 + number)
+
+
+def _archive(number: int) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as packed:
+        for name in ("a.txt", "sub/b.txt", "sub/c.txt"):
+            packed.writestr(zipfile.ZipInfo(name), f"member {number} {name} " * 50)
+    return out.getvalue()
+
+
+class Planner:
+    """Makes a plan that can be done step after step on a tree, keeping a model of what lies where."""
+
+    def __init__(self, disk: Any, chance: random.Random, drives: tuple[str, ...]) -> None:
+        self.disk = disk
+        self.chance = chance
+        self.drives = drives
+        self.files = {path: path for path in files_of(disk)}  # where it is now: where it was at first
+        self.folders = set(self._folders(""))
+        self.steps: list[Step] = []
+        self.fresh = 0
+
+    def _folders(self, folder: str) -> Iterator[str]:
+        yield folder
+        for name in self.disk.names(folder):
+            status = self.disk.status(join(folder, name))
+            if status.is_folder and name != OWN:
+                yield from self._folders(join(folder, name))
+
+    def plan(self, count: int) -> list[Step]:
+        """Return a plan of about `count` steps."""
+        ways = (
+            self.move, self.move, self.move, self.swap, self.copy, self.hardlink, self.softlink, self.make, self.drop,
+            self.write, self.hold, self.replace, self.unpack, self.move_folder,
+        )  # fmt: skip
+        for _ in range(count):
+            self.chance.choice(ways)()
+        return self.steps
+
+    def _add(self, do: Do, source: str, target: str, seen: Any = None, **data: object) -> None:
+        self.steps.append(Step(len(self.steps) + 1, do, source, target, "chance", seen=seen, data=data))
+
+    def _free(self, drive: str | None = None) -> str:
+        self.fresh += 1
+        folders = [f for f in self.folders if drive is None or self._drive(f) == drive]
+        return join(self.chance.choice(sorted(folders)), f"new {self.fresh} {self.chance.choice(NAMES)}"[:190])
+
+    def _drive(self, path: str) -> str:
+        top = path.split("/", maxsplit=1)[0]
+        return top if top in self.drives else ""
+
+    def _old(self) -> tuple[str, Any] | None:
+        """Return a file that was there from the start, where it is now, and how it was seen."""
+        known = sorted(path for path, first in self.files.items() if first and self._drive(path) == self._drive(first))
+        if not known:
+            return None
+        path = self.chance.choice(known)
+        return path, self.disk.status(self.files[path]).seen
+
+    def move(self) -> None:
+        if found := self._old():
+            path, seen = found
+            target = self._free()
+            self._add(Do.MOVE, path, target, seen)
+            self.files[target] = self.files.pop(path)
+
+    def swap(self) -> None:
+        known = sorted(path for path, first in self.files.items() if first)
+        pairs = [(a, b) for a in known for b in known if a < b and self._drive(a) == self._drive(b)]
+        pairs = [p for p in pairs if all(self._drive(self.files[x]) == self._drive(x) for x in p)]
+        if pairs:
+            one, other = self.chance.choice(pairs)
+            aside = self._free(self._drive(one))
+            first, second = (self.disk.status(self.files[path]).seen for path in (one, other))
+            self._add(Do.MOVE, one, aside, first)
+            self._add(Do.MOVE, other, one, second)
+            self._add(Do.MOVE, aside, other, first)
+            self.files[one], self.files[other] = self.files[other], self.files[one]
+
+    def move_folder(self) -> None:
+        folders = sorted(f for f in self.folders if f and f not in self.drives and self.disk.status(f))
+        if not folders:
+            return
+        folder = self.chance.choice(folders)
+        homes = sorted(f for f in self.folders if f != folder and not f.startswith(folder + "/"))
+        homes = [f for f in homes if self._drive(f) == self._drive(folder)]
+        self.fresh += 1
+        target = join(self.chance.choice(homes), f"moved {self.fresh}")
+        status = self.disk.status(folder)
+        if any(step.source.startswith(folder) or step.target.startswith(folder) for step in self.steps):
+            return
+        self._add(Do.MOVE, folder, target, status.seen)
+        moved = lambda path: target + path[len(folder) :] if path == folder or path.startswith(folder + "/") else path  # noqa: E731
+        self.files = {moved(path): first for path, first in self.files.items()}
+        self.folders = {moved(path) for path in self.folders}
+
+    def copy(self) -> None:
+        if found := self._old():
+            target = self._free()
+            self._add(Do.COPY, found[0], target, found[1])
+            self.files[target] = ""
+
+    def hardlink(self) -> None:
+        if found := self._old():
+            target = self._free(self._drive(found[0]))
+            self._add(Do.HARDLINK, found[0], target)
+
+    def softlink(self) -> None:
+        self._add(Do.SOFTLINK, "", self._free(), text="somewhere/else")
+
+    def make(self) -> None:
+        target = self._free()
+        self._add(Do.MAKE, "", target)
+        self.folders.add(target)
+
+    def drop(self) -> None:
+        used = {folder for path in self.files for folder in above(path)} | {f for g in self.folders for f in above(g)}
+        touched = {parent(step.target) for step in self.steps}
+        empty = sorted(f for f in self.folders if f and f not in used and f not in touched and f not in self.drives)
+        if empty:
+            folder = self.chance.choice(empty)
+            self._add(Do.DROP, folder, "")
+            self.folders.discard(folder)
+
+    def write(self) -> None:
+        target = self._free()
+        self._add(Do.WRITE, "", target, text=TEXT)
+
+    def hold(self) -> None:
+        if found := self._old():
+            self._add(Do.HOLD, *(found[0], ""), found[1])
+            del self.files[found[0]]
+
+    def replace(self) -> None:
+        one, other = self._old(), self._old()
+        if one and other and one[0] != other[0] and self._drive(one[0]) == self._drive(other[0]):
+            self._add(Do.REPLACE, one[0], other[0], other[1])
+            del self.files[one[0]]
+            self.files[other[0]] = ""
+
+    def unpack(self) -> None:
+        archives = []
+        for path, first in sorted(self.files.items()):
+            if first and self._drive(first) == self._drive(path):
+                with self.disk.open_old(first) as file:
+                    if file.read(2) == b"PK":
+                        archives.append(path)
+        if archives:
+            path = self.chance.choice(archives)
+            self._add(Do.UNPACK, path, self._free(), self.disk.status(self.files[path]).seen)
+
+
+def wanted(disk: Any, steps: list[Step]) -> set[bytes]:
+    """Return the contents that a plan may add: whole copies, written texts, members of archives."""
+    found = {TEXT.encode()}
+    for path in files_of(disk):
+        with disk.open_old(path) as file:
+            data = file.read()
+        found.add(data)
+        if data[:2] == b"PK":
+            with zipfile.ZipFile(io.BytesIO(data)) as packed:
+                found |= {packed.read(name) for name in packed.namelist()}
+    return found
+
+
+def faults(disk: Any, before: Counter[bytes], allowed: set[bytes]) -> list[str]:
+    """Return what is wrong after a crash and its recovery: contents lost, half files, temporary files left."""
+    after = contents(disk)
+    wrong = [f"lost: {data[:40]!r}" for data, count in before.items() if after[data] < count]
+    for path in files_of(disk):
+        with disk.open_old(path) as file:
+            if file.read() not in allowed:
+                wrong.append(f"half a file: {path!r}")
+    wrong += [f"left over: {path!r}" for path in files_of(disk) if TEMPORARY in os.fsdecode(path)]
+    return wrong
