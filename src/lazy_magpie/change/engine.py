@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 
 from lazy_magpie import __version__
 from lazy_magpie.change import journal
+from lazy_magpie.change.batches import batches
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.journal import Record, Writer
@@ -21,6 +22,7 @@ from lazy_magpie.model import Do, Step
 from lazy_magpie.paths import parent, written
 
 BATCH = 512
+"""The most steps between two syncs."""
 _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 """Errors after which no further step can succeed either."""
 
@@ -115,10 +117,11 @@ def run(area: Area, change: int, sort: str, run_number: int, steps: Sequence[Ste
 def _batches(world: World, writer: Writer, steps: Sequence[Step], outcome: Outcome, watch: Watch) -> bool:
     """Go through the steps in batches; say whether the run was stopped before its end."""
     lost: set[int] = set()
-    for start in range(0, len(steps), BATCH):
-        batch = steps[start : start + BATCH]
+    reached = 0
+    for batch in batches(steps, BATCH):
         if watch.stop():
             return True
+        reached += len(batch)
         writer.write({"r": "go", "first": batch[0].number, "last": batch[-1].number})
         writer.sync()
         point("batch-announced")
@@ -135,7 +138,7 @@ def _batches(world: World, writer: Writer, steps: Sequence[Step], outcome: Outco
         point("batch-done")
         writer.write({"r": "did", "done": done})
         point("batch-noted")
-        outcome.left = len(steps) - start - len(batch)
+        outcome.left = len(steps) - reached
         watch.progress(outcome.done + len(outcome.skipped) + len(outcome.failed))
         if stopped or outcome.why_stopped:
             outcome.left = len(steps) - outcome.done - len(outcome.skipped) - len(outcome.failed)

@@ -29,6 +29,11 @@ class Sort:
     inverse: Callable[[Step, Record], Inverse]
 
 
+def again(seen: Seen | None) -> Seen | None:
+    """Return how a thing must look when a step is taken back: a folder may have been made anew meanwhile."""
+    return None if seen is None or seen.is_folder else seen
+
+
 def step_of(do: Do, source: str, target: str, seen: Seen | None, data: Mapping[str, object] | None = None) -> Step:
     return Step(0, do, source, target, "", seen=seen, data=dict(data or {}))
 

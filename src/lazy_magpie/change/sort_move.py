@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from lazy_magpie.change import transfer
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.journal import Record
-from lazy_magpie.change.sort import Inverse, Sort, copy_into_place, seen_of, step_of
+from lazy_magpie.change.sort import Inverse, Sort, again, copy_into_place, seen_of, step_of
 from lazy_magpie.change.world import Skip, World
 from lazy_magpie.model import Do, Step
 from lazy_magpie.paths import parent, read_back, same_name, written
@@ -93,9 +93,9 @@ def _mend_move(world: World, step: Step) -> Record | None:
 
 def _unmove(step: Step, info: Record) -> Inverse:
     if "held" in info:
-        back = step_of(Do.MOVE, read_back(info["held"]), step.source, step.seen)
+        back = step_of(Do.MOVE, read_back(info["held"]), step.source, again(step.seen))
         return [step_of(Do.HOLD, step.target, "", seen_of(info)), back]
-    return [step_of(Do.MOVE, step.target, step.source, step.seen)]
+    return [step_of(Do.MOVE, step.target, step.source, again(step.seen))]
 
 
 SORTS: Mapping[Do, Sort] = {

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from lazy_magpie.change import transfer
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.journal import Record
-from lazy_magpie.change.sort import Inverse, Sort, step_of
+from lazy_magpie.change.sort import Inverse, Sort, again, step_of
 from lazy_magpie.change.world import Skip, World
 from lazy_magpie.model import Do, Seen, Step
 from lazy_magpie.paths import parent, read_back, written
@@ -35,7 +35,7 @@ def _mend_hold(world: World, step: Step) -> Record | None:
 
 
 def _unhold(step: Step, info: Record) -> Inverse:
-    return [step_of(Do.MOVE, read_back(info["held"]), step.source, step.seen)]
+    return [step_of(Do.MOVE, read_back(info["held"]), step.source, again(step.seen))]
 
 
 def _replace(world: World, step: Step) -> Record:
