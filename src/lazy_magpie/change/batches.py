@@ -17,17 +17,21 @@ def batches(steps: Sequence[Step], most: int) -> Iterator[Sequence[Step]]:
     start = 0
     touched: set[str] = set()
     around: set[str] = set()
+    made: set[str] = set()
     for at, step in enumerate(steps):
         paths = [path for path in (step.source, step.target) if path]
-        if at - start >= most or any(_meets(path, step.do, touched, around) for path in paths):
+        if at - start >= most or any(path in made or _meets(path, step.do, touched, around) for path in paths):
             yield steps[start:at]
             start = at
             touched.clear()
             around.clear()
-        if step.do is not Do.MAKE:
-            touched.update(paths)
-            for path in paths:
-                around.update(above(path))
+            made.clear()
+        if step.do is Do.MAKE:
+            made.update(paths)
+            continue
+        touched.update(paths)
+        for path in paths:
+            around.update(above(path))
     if start < len(steps):
         yield steps[start:]
 
