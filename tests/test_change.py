@@ -155,10 +155,10 @@ def test_folders_are_renamed_without_replacing(tmp_path: Path, way: Callable[[st
 def test_a_disk_without_the_systems_rename_uses_the_fallbacks(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     from lazy_magpie.change import disk as module
 
-    def unsupported(source: bytes, target: bytes) -> None:
+    def unsupported(source: str, target: str) -> None:
         raise OSError(errno.EINVAL, "not here")
 
-    monkeypatch.setattr(module, "_renameat2", lambda: unsupported)
+    monkeypatch.setattr(module, "_ways", lambda: (unsupported, by_link, by_claim))
     (tmp_path / "a").write_text("a")
     rename_without_replacing(str(tmp_path / "a"), str(tmp_path / "b"))
     (tmp_path / "folder").mkdir()

@@ -121,6 +121,10 @@ class Step:
     seen: Seen | None = None
     data: Mapping[str, Any] = field(default_factory=dict)
 
+    def numbered(self, number: int) -> Step:
+        """Return the step under another number."""
+        return Step(number, self.do, self.source, self.target, self.why, self.group, self.item, self.seen, self.data)
+
 
 @dataclass(frozen=True, slots=True)
 class Conflict:

@@ -70,8 +70,10 @@ def join(folder: str, name: str) -> str:
 
 def above(path: str) -> Iterator[str]:
     """Yield the folders above `path`, nearest first, without the root ("")."""
-    while path := parent(path):
-        yield path
+    at = path.rfind("/")
+    while at > 0:
+        yield path[:at]
+        at = path.rfind("/", 0, at)
 
 
 def is_below(path: str, folder: str) -> bool:

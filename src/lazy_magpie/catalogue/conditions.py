@@ -13,7 +13,10 @@ from lazy_magpie.paths import written
 
 @dataclass(frozen=True, slots=True)
 class Has:
-    """The item's title, maker or path has this text; case, accents and punctuation do not count."""
+    """The item's fields or its path have this text.
+
+    In fields case, accents and punctuation do not count, in the path the case of ASCII letters does not.
+    """
 
     text: str
 
@@ -64,6 +67,7 @@ class Not:
 Condition = Has | Is | Below | OneOf | All | AnyOf | Not
 Sql = tuple[str, tuple[str | int, ...]]
 
+_PATH = "folder.path || '/' || file.name"
 _COLUMNS: Mapping[str, str] = {"kind": "item.kind", "state": "item.state"}
 
 
@@ -71,16 +75,19 @@ def to_sql(condition: Condition) -> Sql:
     """Return a condition over the tables item, file and folder, with the values for its question marks."""
     match condition:
         case Has(text):
-            return "item.search LIKE ? ESCAPE '!'", (f"%{_literal(folded_words(text))}%",)
+            path = f"({_PATH} LIKE ? ESCAPE '!')"
+            words = folded_words(text)
+            if not words:
+                return path, (f"%{_literal(text)}%",)
+            return f"(item.search LIKE ? ESCAPE '!' OR {path})", (f"%{_literal(words)}%", f"%{_literal(text)}%")
         case Is(field, value):
             return f"{_COLUMNS[field]} = ?", (value,)
         case Below(""):
             return "1", ()
         case Below(path):
             top = written(path)
-            whole = "folder.path || '/' || file.name"
             return (
-                f"(folder.path = ? OR substr(folder.path, 1, ?) = ? OR {whole} = ? "
+                f"(folder.path = ? OR substr(folder.path, 1, ?) = ? OR {_PATH} = ? "
                 "OR (folder.path = '' AND file.name = ?))",
                 (top, len(top) + 1, top + "/", top, top),
             )
@@ -106,9 +113,9 @@ def _literal(text: str) -> str:
     return re.sub(r"[!%_]", r"!\g<0>", text)
 
 
-def search_words(path: str, fields: Mapping[str, Value]) -> str:
-    """Return the words that an item is found by: its fields' and its path's (in the written form), folded."""
-    return folded_words(" ".join([*(written(value) for value in fields.values() if isinstance(value, str)), path]))
+def search_words(fields: Mapping[str, Value]) -> str:
+    """Return the words of an item's fields that it is found by, folded."""
+    return folded_words(" ".join(written(value) for value in fields.values() if isinstance(value, str)))
 
 
 def folded_words(text: str) -> str:

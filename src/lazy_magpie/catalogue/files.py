@@ -8,6 +8,13 @@ from typing import NamedTuple
 
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
+_MOVED = """
+CREATE TEMP TABLE IF NOT EXISTS wish (folder, name, new_folder, new_name, source);
+CREATE TEMP TABLE IF NOT EXISTS moved (file INTEGER PRIMARY KEY, folder, name, item, source);
+DELETE FROM wish;
+DELETE FROM moved;
+"""
+
 
 class Row(NamedTuple):
     """A file as the catalogue has it; `name` is in the written form."""
@@ -31,10 +38,6 @@ class Files:
 
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
-
-    def is_empty(self) -> bool:
-        """Say whether no scan has stored anything yet."""
-        return self.db.execute("SELECT 1 FROM folder LIMIT 1").fetchone() is None
 
     def folder(self, path: str, scan: int) -> tuple[int, bool]:
         """Return the id of a folder and whether it is new, and note that `scan` saw it."""
@@ -146,23 +149,50 @@ class Files:
         row = self.db.execute("SELECT COUNT(*), COALESCE(SUM(MAX(size, 0)), 0) FROM file WHERE missing = 0").fetchone()
         return int(row[0]), int(row[1])
 
-    def relocate(self, moves: Iterable[tuple[str, str]]) -> None:
-        """Follow moves of files and folders (from, to) that a change has made, so that all stays with them."""
-        for source, target in moves:
-            folder = self.folder_id(parent(source))
-            row = (
-                folder is not None
-                and self.db.execute(
-                    "SELECT id FROM file WHERE folder = ? AND name = ?", (folder, written(name_of(source)))
-                ).fetchone()
-            )
-            if row:
-                new, _ = self.folder(parent(target), 0)
-                name = written(name_of(target))
-                self.db.execute("DELETE FROM file WHERE folder = ? AND name = ? AND missing <> 0", (new, name))
-                self.db.execute("UPDATE file SET folder = ?, name = ? WHERE id = ?", (new, name, row[0]))
-            else:
+    def relocate(self, moves: Iterable[tuple[str, str, bool]], *, first: bool) -> None:
+        """Follow moves (from, to, whether it is a folder) that a change has made, so that all stays with the files.
+
+        `first` keeps the first path of each item as a fact, so that no move destroys its own evidence.
+        """
+        run: dict[str, str] = {}  # where a file is now: where it was
+        for source, target, is_folder in moves:
+            run[target] = run.pop(source, source)
+            if is_folder:
+                self._relocate_files(run, first=first)
+                run = {}
                 self._relocate_folders(source, target)
+        self._relocate_files(run, first=first)
+
+    def _relocate_files(self, run: dict[str, str], *, first: bool) -> None:
+        """Give files their new places all at once, so that those that changed places do not meet."""
+        old = {home: self.folder_id(home) for home in {parent(source) for source in run.values()}}
+        new = {home: self.folder(home, 0)[0] for home in {parent(target) for target in run}}
+        self.db.executescript(_MOVED)
+        self.db.executemany(
+            "INSERT INTO wish VALUES (?, ?, ?, ?, ?)",
+            (
+                (
+                    old[parent(source)],
+                    written(name_of(source)),
+                    new[parent(target)],
+                    written(name_of(target)),
+                    written(source),
+                )
+                for target, source in run.items()
+            ),
+        )
+        self.db.execute(
+            "INSERT INTO moved SELECT file.id, new_folder, new_name, CASE WHEN role = 'main' THEN item END, source "
+            "FROM wish JOIN file ON file.folder = wish.folder AND file.name = wish.name"
+        )
+        if first:
+            self.db.execute(
+                "INSERT OR IGNORE INTO fact SELECT item, 'first_path', source, 'disk' FROM moved WHERE item IS NOT NULL"
+            )
+        self.db.execute("UPDATE file SET folder = -id WHERE id IN (SELECT file FROM moved)")
+        self.db.execute(
+            "UPDATE OR REPLACE file SET folder = moved.folder, name = moved.name FROM moved WHERE moved.file = file.id"
+        )
 
     def _relocate_folders(self, source: str, target: str) -> None:
         top = written(source)

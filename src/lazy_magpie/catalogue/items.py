@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 from lazy_magpie.catalogue.conditions import Condition, search_words, to_sql
 from lazy_magpie.model import File, Identity, Item, Kind, State
-from lazy_magpie.paths import join, name_of, parent, read_back, written
+from lazy_magpie.paths import join, read_back
 
 _BLOCK = 22
 _LONE = re.compile("[\ud800-\udfff]")
@@ -22,12 +22,11 @@ _SELECT = (
 
 
 class Filed(NamedTuple):
-    """An identity to store: the file that it is of, the item it had (0: none), and the file's path."""
+    """An identity to store: the file that it is of, and the item that the file had (0: none)."""
 
     file: int
     item: int
     identity: Identity
-    path: str
 
 
 class Items:
@@ -49,8 +48,7 @@ class Items:
 
     def store(self, filed: Iterable[Filed]) -> None:
         """Store identities: new items get an id, known ones keep theirs; a settled identity stays as it is."""
-        for file, item, identity, path in filed:
-            search = search_words(path, identity.fields)
+        for file, item, identity in filed:
             values = (
                 identity.kind.value,
                 identity.state.value,
@@ -58,7 +56,7 @@ class Items:
                 _json(identity.fields),
                 _json(identity.facts),
                 _json(identity.doubts),
-                search,
+                search_words(identity.fields),
             )
             if item:
                 self.db.execute(
@@ -66,7 +64,6 @@ class Items:
                     "search = ?, main = ? WHERE id = ? AND state <> 'settled'",
                     (*values, file, item),
                 )
-                self.db.execute("UPDATE item SET search = ? WHERE id = ?", (search, item))
             else:
                 item = self.new_id()
                 self.db.execute(
@@ -127,31 +124,6 @@ class Items:
             tuple(json.loads(str(doubts))),
             tuple(files),
         )
-
-    def refresh_search(self, paths: Iterable[str]) -> None:
-        """Bring the words for searching up to date for the items whose main files now lie at `paths`."""
-        for path in paths:
-            row = self.db.execute(
-                "SELECT item.id, fields FROM folder JOIN file ON file.folder = folder.id "
-                "JOIN item ON item.id = file.item WHERE folder.path = ? AND file.name = ? AND item.main = file.id",
-                (written(parent(path)), written(name_of(path))),
-            ).fetchone()
-            if row:
-                search = search_words(written(path), json.loads(row[1]))
-                self.db.execute("UPDATE item SET search = ? WHERE id = ?", (search, row[0]))
-
-    def at(self, path: str) -> int:
-        """Return the item that the file at `path` belongs to, 0 if none."""
-        row = self.db.execute(
-            "SELECT COALESCE(item, 0) FROM file JOIN folder ON folder.id = file.folder "
-            "WHERE folder.path = ? AND file.name = ?",
-            (written(parent(path)), written(name_of(path))),
-        ).fetchone()
-        return int(row[0]) if row else 0
-
-    def remember(self, facts: Iterable[tuple[int, str, str, str]]) -> None:
-        """Keep facts (item, field, value, source); a fact that is there already stays as it was."""
-        self.db.executemany("INSERT OR IGNORE INTO fact (item, field, value, source) VALUES (?, ?, ?, ?)", facts)
 
     def facts(self, item: int) -> list[tuple[str, str, str]]:
         """Return (field, value, source) of the facts kept of an item."""

@@ -96,7 +96,7 @@ class Plans:
                 read_back(group),
                 item,
                 seen,
-                json.loads(data),
+                json.loads(data) if data != "{}" else {},
             )
 
     def set_state(self, number: int, state: str) -> None:

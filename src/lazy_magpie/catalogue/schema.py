@@ -44,7 +44,7 @@ CREATE TABLE item (
     fields TEXT NOT NULL,               -- JSON
     facts TEXT NOT NULL,                -- JSON
     doubts TEXT NOT NULL,               -- JSON
-    search TEXT NOT NULL                -- folded words of title, maker and path
+    search TEXT NOT NULL                -- folded words of the fields
 );
 CREATE TABLE fact (
     item INTEGER NOT NULL,

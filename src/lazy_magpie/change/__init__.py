@@ -7,7 +7,7 @@ lists the changes. All take an `Area` and expect the collection's lock (`locked`
 from __future__ import annotations
 
 from lazy_magpie.change.disk import Disk
-from lazy_magpie.change.engine import Area, Outcome, Watch
+from lazy_magpie.change.engine import Area, Move, Outcome, Watch
 from lazy_magpie.change.history import Change, history
 from lazy_magpie.change.holding import Held, delete, held, older_than, restoring, tops_of_drives
 from lazy_magpie.change.lock import locked
@@ -19,6 +19,7 @@ __all__ = [
     "Change",
     "Disk",
     "Held",
+    "Move",
     "Outcome",
     "Recovered",
     "Watch",

@@ -9,35 +9,58 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from lazy_magpie.model import Do, Step
-from lazy_magpie.paths import above
+from lazy_magpie.paths import above, parent
 
 
 def batches(steps: Sequence[Step], most: int) -> Iterator[Sequence[Step]]:
     """Yield runs of at most `most` steps that are independent of each other."""
+    batch = _Batch()
     start = 0
-    touched: set[str] = set()
-    around: set[str] = set()
-    made: set[str] = set()
     for at, step in enumerate(steps):
-        paths = [path for path in (step.source, step.target) if path]
-        if at - start >= most or any(path in made or _meets(path, step.do, touched, around) for path in paths):
+        if at - start >= most or batch.meets(step):
             yield steps[start:at]
             start = at
-            touched.clear()
-            around.clear()
-            made.clear()
-        if step.do is Do.MAKE:
-            made.update(paths)
-            continue
-        touched.update(paths)
-        for path in paths:
-            around.update(above(path))
+            batch = _Batch()
+        batch.take(step)
     if start < len(steps):
         yield steps[start:]
 
 
-def _meets(path: str, do: Do, touched: set[str], around: set[str]) -> bool:
-    """Say whether a step has touched `path`, something above it, or (but for folders made and dropped) below it."""
-    if path in touched or (do not in (Do.MAKE, Do.DROP) and path in around):
-        return True
-    return any(folder in touched for folder in above(path))
+class _Batch:
+    """The names that the steps of a batch have to do with."""
+
+    def __init__(self) -> None:
+        self.touched: set[str] = set()  # by a step that is no make
+        self.trees: set[str] = set()  # those of them that may be folders with something in them
+        self.around: set[str] = set()  # the folders above them
+        self.made: set[str] = set()
+
+    def meets(self, step: Step) -> bool:
+        """Say whether a step has to do with a name that the batch has touched, or with one above or below such a name.
+
+        Folders are made above and dropped behind what is moved; that alone is no meeting.
+        """
+        folder_work = step.do in (Do.MAKE, Do.DROP)
+        for path in (step.source, step.target):
+            if not path:
+                continue
+            if path in self.touched or path in self.made or (path in self.around and not folder_work):
+                return True
+            if self.trees and any(folder in self.trees for folder in above(path)):
+                return True
+        return False
+
+    def take(self, step: Step) -> None:
+        """Add a step."""
+        if step.do is Do.MAKE:
+            self.made.add(step.target)
+            return
+        may_be_tree = step.seen is None or step.seen.is_folder
+        for path in (step.source, step.target):
+            if path:
+                self.touched.add(path)
+                if may_be_tree:
+                    self.trees.add(path)
+                if (home := parent(path)) not in self.around:
+                    self.around.add(home)
+                    self.around.update(above(home))

@@ -29,17 +29,11 @@ POINTS = (
 )
 """Every name that `point` is called with."""
 
-_countdown: dict[str, int] = {}
+_WANTED, _, _COUNT = os.environ.get(VARIABLE, "").partition(":")
+_left = iter(range(int(_COUNT or 1) - 1))
 
 
 def point(name: str) -> None:
-    """Kill this process with SIGKILL if the environment asks for it: `MAGPIE_CRASH_AT=NAME` or `NAME:COUNT`."""
-    wanted = os.environ.get(VARIABLE)
-    if not wanted:
-        return
-    at, _, count = wanted.partition(":")
-    if at == name:
-        left = _countdown.setdefault(name, int(count or 1)) - 1
-        _countdown[name] = left
-        if left <= 0:
-            os.kill(os.getpid(), signal.SIGKILL)
+    """Kill this process with SIGKILL if its environment asks for it: `MAGPIE_CRASH_AT=NAME` or `NAME:COUNT`."""
+    if name == _WANTED and next(_left, None) is None:
+        os.kill(os.getpid(), signal.SIGKILL)

@@ -11,7 +11,7 @@ import errno
 import os
 import shutil
 import stat
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from functools import cache
 from typing import BinaryIO, NamedTuple
 
@@ -48,7 +48,7 @@ class Disk:
 
     def path(self, path: str) -> str:
         """Return the absolute path of `path`."""
-        return os.path.join(self.root, path) if path else self.root
+        return f"{self.root}/{path}" if path else self.root
 
     def status(self, path: str) -> Status | None:
         """Return what is there under `path`, None if nothing is. Links are not followed."""
@@ -178,17 +178,17 @@ def _file_systems() -> dict[int, str]:
 
 
 @cache
-def _renameat2() -> Callable[[bytes, bytes], None] | None:
+def _renameat2() -> Callable[[str, str], None] | None:
     """Return the system's own rename that never replaces, where the C library has it."""
     try:
         function = ctypes.CDLL(None, use_errno=True).renameat2
     except (OSError, AttributeError, TypeError):
         return None
 
-    def call(source: bytes, target: bytes) -> None:
-        if function(_HERE, source, _HERE, target, _NO_REPLACE):
+    def call(source: str, target: str) -> None:
+        if function(_HERE, os.fsencode(source), _HERE, os.fsencode(target), _NO_REPLACE):
             number = ctypes.get_errno()
-            raise OSError(number, os.strerror(number), os.fsdecode(source), None, os.fsdecode(target))
+            raise OSError(number, os.strerror(number), source, None, target)
 
     return call
 
@@ -199,7 +199,7 @@ def rename_without_replacing(source: str, target: str) -> None:
     With renameat2(2) where kernel and file system have it; else by a hard link and unlinking the old name; else by
     claiming the new name with an empty file or folder of our own, which the rename then takes the place of.
     """
-    for way in ways():
+    for way in _ways():
         try:
             way(source, target)
         except OSError as error:
@@ -211,15 +211,13 @@ def rename_without_replacing(source: str, target: str) -> None:
     raise last
 
 
-def ways() -> Iterator[Callable[[str, str], None]]:
-    """Yield the ways to rename without replacing, the best first."""
+@cache
+def _ways() -> tuple[Callable[[str, str], None], ...]:
+    """Return the ways to rename without replacing, the best first."""
     if os.name == "nt":  # there os.rename never replaces
-        yield os.rename
-        return
-    if (system := _renameat2()) is not None:
-        yield lambda source, target: system(os.fsencode(source), os.fsencode(target))
-    yield by_link
-    yield by_claim
+        return (os.rename,)
+    system = _renameat2()
+    return (by_link, by_claim) if system is None else (system, by_link, by_claim)
 
 
 def by_link(source: str, target: str) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from lazy_magpie.change.journal import Record, Told
 from lazy_magpie.change.sorts import SORTS
@@ -25,44 +25,46 @@ def effects(told: Told) -> dict[int, Effect]:
         return {}
     found = {number: Effect(step) for number, step in told.runs[0].steps.items()}
     for index, run in enumerate(told.runs):
-        acted: dict[int, list[tuple[Step, Record]]] = {}
+        forward = run.sort != "undo"
+        acted: set[int] = set()
         for number, info in run.done.items():
             step = run.steps[number]
             of = number if index == 0 else int(step.data["of"])
-            acted.setdefault(of, []).append((step, info))
-        for of, last in acted.items():
-            found[of].last = last
-            found[of].forward = run.sort != "undo"
+            effect = found[of]
+            if of not in acted:
+                acted.add(of)
+                effect.last = []
+                effect.forward = forward
+            effect.last.append((step, info))
     return found
 
 
 def turned(effect: Effect) -> Iterator[Step]:
     """Yield the steps that turn round what was last done for a planned step."""
-    of = effect.planned.number
+    of, item = effect.planned.number, effect.planned.item
     for step, info in reversed(effect.last):
         for inverse in SORTS[step.do].inverse(step, info):
-            yield dataclasses.replace(inverse, item=effect.planned.item, data={**inverse.data, "of": of})
+            data = {**inverse.data, "of": of} if inverse.data else {"of": of}
+            yield Step(0, inverse.do, inverse.source, inverse.target, "", "", item, inverse.seen, data)
 
 
 def backwards(found: dict[int, Effect]) -> list[Step]:
     """Return the steps that take back all that is in effect, last first."""
-    steps = [step for effect in reversed(found.values()) if effect.forward for step in turned(effect)]
-    return _numbered(steps)
+    return _numbered(step for effect in reversed(found.values()) if effect.forward for step in turned(effect))
 
 
 def forwards(found: dict[int, Effect]) -> list[Step]:
     """Return the steps that do again what was taken back, and do what was never done."""
-    steps: list[Step] = []
-    for effect in found.values():
-        if effect.forward:
-            continue
-        if effect.last:
-            steps += turned(effect)
-        else:
-            planned = effect.planned
-            steps.append(dataclasses.replace(planned, data={**planned.data, "of": planned.number}))
-    return _numbered(steps)
+    return _numbered(step for effect in found.values() if not effect.forward for step in _again(effect))
 
 
-def _numbered(steps: list[Step]) -> list[Step]:
-    return [dataclasses.replace(step, number=number) for number, step in enumerate(steps, start=1)]
+def _again(effect: Effect) -> Iterator[Step]:
+    if effect.last:
+        yield from turned(effect)
+    else:
+        planned = effect.planned
+        yield dataclasses.replace(planned, data={**planned.data, "of": planned.number})
+
+
+def _numbered(steps: Iterable[Step]) -> list[Step]:
+    return [step.numbered(number) for number, step in enumerate(steps, start=1)]

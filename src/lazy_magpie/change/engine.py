@@ -23,19 +23,24 @@ from lazy_magpie.paths import parent, written
 
 BATCH = 512
 """The most steps between two syncs."""
+_DONE: Record = {"done": 1}
 _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 """Errors after which no further step can succeed either."""
 
 
+Move = tuple[str, str, bool]
+"""From, to, and whether it is a folder."""
+
+
 @dataclass
 class Outcome:
-    """What a run did. `moves` are the (from, to) of files and folders that now have another name."""
+    """What a run did. `moves` are the files and folders that now have another name."""
 
     change: int
     done: int = 0
     skipped: list[tuple[str, str]] = field(default_factory=list)
     failed: list[tuple[str, str]] = field(default_factory=list)
-    moves: list[tuple[str, str]] = field(default_factory=list)
+    moves: list[Move] = field(default_factory=list)
     left: int = 0
     why_stopped: str = ""
 
@@ -132,7 +137,7 @@ def _batches(world: World, writer: Writer, steps: Sequence[Step], outcome: Outco
             if stopped:
                 break
             if info := _one(world, step, outcome, lost):
-                done.append([step.number, info] if info != {"ok": 1} else step.number)
+                done.append(step.number if info is _DONE else [step.number, info])
             point("step-done")
         world.sync()
         point("batch-done")
@@ -148,28 +153,29 @@ def _batches(world: World, writer: Writer, steps: Sequence[Step], outcome: Outco
 
 def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record | None:
     """Do one step; return what undo needs, None where it was not done. What goes with a file left stays with it."""
-    path = written(step.source or step.target)
     try:
         if step.item and step.item in lost:
             raise Skip("what it belongs to stays too")
         info = SORTS[step.do].act(world, step)
     except Skip as skip:
-        outcome.skipped.append((path, str(skip)))
+        why = str(skip)
     except FileExistsError:
-        outcome.skipped.append((path, "something of that name is there now"))
+        why = "something of that name is there now"
     except FileNotFoundError:
-        outcome.skipped.append((path, "it, or the folder it goes to, is no longer there"))
+        why = "it, or the folder it goes to, is no longer there"
     except OSError as error:
-        outcome.failed.append((path, (error.strerror or str(error)).lower()))
+        outcome.failed.append((written(step.source or step.target), (error.strerror or str(error)).lower()))
         if error.errno in _HOPELESS:
             outcome.why_stopped = f"{error.strerror}: {written(step.target or step.source)}"
+        lost.update([step.item] if step.item else [])
+        return None
     else:
         outcome.done += 1
         if step.do is Do.MOVE:
-            outcome.moves.append((step.source, step.target))
-        return info or {"ok": 1}
-    if step.item:
-        lost.add(step.item)
+            outcome.moves.append((step.source, step.target, "folder" in info))
+        return info or _DONE
+    outcome.skipped.append((written(step.source or step.target), why))
+    lost.update([step.item] if step.item else [])
     return None
 
 

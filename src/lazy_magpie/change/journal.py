@@ -30,10 +30,15 @@ Record = dict[str, Any]
 FOLDER = ".magpie/journal"
 
 
+_encode = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
+_decode = json.JSONDecoder().decode
+_SORTS = {do.value: do for do in Do}
+
+
 def line_of(record: Mapping[str, Any]) -> bytes:
     """Return a record as its line."""
     try:
-        data = json.dumps(record, ensure_ascii=False, separators=(",", ":")).encode()
+        data = _encode(record).encode()
     except UnicodeEncodeError:  # bytes that are not UTF-8 in a step's data: escaped
         data = json.dumps(record, separators=(",", ":")).encode()
     return b"%08x %s\n" % (zlib.crc32(data), data)
@@ -43,10 +48,11 @@ def record_of(line: bytes) -> Record | None:
     """Return the record of a line, None if it is damaged or cut off."""
     if len(line) < 11 or line[8:9] != b" " or not line.endswith(b"\n"):
         return None
+    data = line[9:-1]
     try:
-        if int(line[:8], 16) != zlib.crc32(line[9:-1]):
+        if int(line[:8], 16) != zlib.crc32(data):
             return None
-        record = json.loads(line[9:])
+        record = _decode(data.decode())
     except ValueError:
         return None
     return record if isinstance(record, dict) else None
@@ -105,8 +111,9 @@ def step_record(step: Step) -> Record:
         "do": step.do.value,
         "from": written(step.source),
         "to": written(step.target),
-        "item": step.item,
     }
+    if step.item:
+        record["item"] = step.item
     if step.seen:
         record["seen"] = list(step.seen)
     if step.data:
@@ -119,7 +126,7 @@ def step_of(record: Record) -> Step:
     seen = record.get("seen")
     return Step(
         record["k"],
-        Do(record["do"]),
+        _SORTS[record["do"]],
         read_back(record["from"]),
         read_back(record["to"]),
         "",

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from lazy_magpie.change import journal
 from lazy_magpie.change.crash import point
-from lazy_magpie.change.engine import Area, Outcome, close
+from lazy_magpie.change.disk import Disk
+from lazy_magpie.change.engine import Area, Move, Outcome, close
 from lazy_magpie.change.history import Change, history
 from lazy_magpie.change.journal import Run, Told, Writer
 from lazy_magpie.change.sorts import SORTS
@@ -26,7 +27,7 @@ class Recovered:
     done: int
     left: int
     unclear: tuple[tuple[str, str], ...]
-    moves: tuple[tuple[str, str], ...]
+    moves: tuple[Move, ...]
     damaged: str = ""
 
     @property
@@ -106,14 +107,20 @@ def _mend(area: Area, number: int, told: Told) -> Recovered:
         outcome.done,
         outcome.left,
         tuple(unclear),
-        _moves(run, doubled),
+        _moves(area.disk, run, doubled),
         told.damaged,
     )
 
 
-def _moves(run: Run, done: set[int]) -> tuple[tuple[str, str], ...]:
+def _moves(disk: Disk, run: Run, done: set[int]) -> tuple[Move, ...]:
     steps = (run.steps[number] for number in sorted(done))
-    return tuple((step.source, step.target) for step in steps if step.do is Do.MOVE)
+    moved = ((step.source, step.target) for step in steps if step.do is Do.MOVE)
+    return tuple((source, target, _is_folder(disk, target)) for source, target in moved)
+
+
+def _is_folder(disk: Disk, path: str) -> bool:
+    status = disk.status(path)
+    return status is not None and status.is_folder
 
 
 def _void(area: Area, path: str, told: Told) -> None:

@@ -15,7 +15,7 @@ from lazy_magpie.paths import parent, read_back, same_name, written
 
 
 def _move(world: World, step: Step) -> Record:
-    world.checked(step.source, step.seen)
+    found = world.checked(step.source, step.seen)
     point("step-checked")
     try:
         world.disk.rename(step.source, step.target)
@@ -26,7 +26,7 @@ def _move(world: World, step: Step) -> Record:
             raise
         return _move_between(world, step)
     world.touched |= {parent(step.source), parent(step.target)}
-    return {}
+    return {"folder": 1} if found.is_folder else {}
 
 
 def _rename_in_case(world: World, step: Step) -> Record:

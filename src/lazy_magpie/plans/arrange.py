@@ -20,7 +20,7 @@ def arrange(moves: Sequence[Step], listing: Listing, keep: Iterable[str] = ()) -
     """
     ordered = _ordered(moves)
     steps = [*_made(ordered, listing), *ordered, *_dropped(ordered, listing, keep)]
-    return tuple(dataclasses.replace(step, number=number) for number, step in enumerate(steps, start=1))
+    return tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
 
 
 def plain(steps: Iterable[Step]) -> list[Step]:

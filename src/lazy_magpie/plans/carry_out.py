@@ -8,7 +8,7 @@ from collections.abc import Iterable, Sequence
 
 from lazy_magpie import change
 from lazy_magpie.catalogue import Catalogue
-from lazy_magpie.change import Area, Disk, Held, Outcome, Recovered, Watch, restoring
+from lazy_magpie.change import Area, Disk, Held, Move, Outcome, Recovered, Watch, restoring
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
@@ -69,7 +69,7 @@ def restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], 
 def undo(collection: Collection, catalogue: Catalogue, number: int, watch: Watch) -> Outcome:
     """Take back a change (0: the newest in effect)."""
     outcome = change.undo(area_of(collection), number, watch)
-    follow(catalogue, outcome.moves)
+    follow(catalogue, outcome.moves, first=False)
     return outcome
 
 
@@ -90,11 +90,7 @@ def recover(collection: Collection, catalogue: Catalogue) -> list[Recovered]:
     return found
 
 
-def follow(catalogue: Catalogue, moves: Iterable[tuple[str, str]]) -> None:
-    """Let the catalogue follow moves, and keep the first name of each item as a fact, so that no evidence is lost."""
-    moves = list(moves)
+def follow(catalogue: Catalogue, moves: Iterable[Move], *, first: bool = True) -> None:
+    """Let the catalogue follow moves; `first` keeps each item's first path as a fact."""
     with catalogue.db:
-        first_names = ((catalogue.items.at(source), source) for source, _ in moves)
-        catalogue.items.remember((item, "first_path", written(source), "disk") for item, source in first_names if item)
-        catalogue.files.relocate(moves)
-        catalogue.items.refresh_search(target for _, target in moves)
+        catalogue.files.relocate(moves, first=first)

@@ -108,4 +108,4 @@ def _is_cover(row: Row, folder: _Folder) -> bool:
 def _filed(folder: _Folder, rows: list[tuple[Row, Identity]]) -> Iterator[Filed]:
     for row, identity in rows:
         item = row.item if row.role == "main" else 0
-        yield Filed(row.id, item, identity, join(folder.path, row.name))
+        yield Filed(row.id, item, identity)
