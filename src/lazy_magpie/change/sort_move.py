@@ -95,7 +95,7 @@ def _unmove(step: Step, info: Record) -> Inverse:
     if "held" in info:
         back = step_of(Do.MOVE, read_back(info["held"]), step.source, again(step.seen))
         return [step_of(Do.HOLD, step.target, "", seen_of(info)), back]
-    return [step_of(Do.MOVE, step.target, step.source, again(step.seen))]
+    return [Step(0, Do.MOVE, step.target, step.source, "", seen=again(step.seen))]
 
 
 SORTS: Mapping[Do, Sort] = {

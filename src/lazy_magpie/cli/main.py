@@ -65,8 +65,11 @@ def _run(argv: list[str]) -> int:
     if not args.command:
         parser.print_help()
         return WRONG_USE if argv else 0
+    import gc
+
     from lazy_magpie.cli.terminal import Terminal
 
+    gc.set_threshold(100_000, 50, 100)  # a plan is many small values that stay: look for circles among them seldom
     code: int = args.run(args, Terminal.of(args))
     sys.stdout.flush()
     return code
