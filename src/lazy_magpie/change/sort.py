@@ -35,28 +35,43 @@ def again(seen: Seen | None) -> Seen | None:
 
 
 def step_of(do: Do, source: str, target: str, seen: Seen | None, data: Mapping[str, object] | None = None) -> Step:
+    """Return a step that takes another back."""
     return Step(0, do, source, target, "", seen=seen, data=dict(data or {}))
 
 
-def seen_of(info: Record, key: str = "made") -> Seen | None:
-    return Seen(*info[key]) if key in info else None
+def seen_of(info: Record) -> Seen | None:
+    """Return how what a step made looked, as its record has it."""
+    return Seen(*info["made"]) if "made" in info else None
 
 
-def copy_into_place(world: World, step: Step) -> Seen:
+def put_in_place(world: World, step: Step, make: Callable[[str], None]) -> Seen:
+    """Make something under a temporary name beside its destination, then rename it there; return how it looks.
+
+    What `make` has made is taken away again where anything goes wrong, and nothing is ever replaced.
+    """
+    if world.disk.status(step.target):
+        raise Skip("something of that name is there now")
     temporary = world.temporary(step)
     try:
-        transfer.copy(world, step.source, temporary)
+        make(temporary)
         world.disk.rename(temporary, step.target)
     except BaseException:
         transfer.take_away(world, temporary)
         raise
     world.touched.add(parent(step.target))
-    world.sync()  # also the folders above, which may be new: the copy must last before the source goes
-    point("copy-in-place")
     return made_at(world, step.target)
 
 
+def copy_into_place(world: World, step: Step) -> Seen:
+    """Copy a step's source to its destination, compared; it lasts when this returns."""
+    made = put_in_place(world, step, lambda temporary: transfer.copy(world, step.source, temporary))
+    world.sync()  # also the folders above, which may be new: the copy must last before its source goes
+    point("copy-in-place")
+    return made
+
+
 def made_at(world: World, path: str) -> Seen:
+    """Return how what was just made looks."""
     status = world.disk.status(path)
     if status is None:
         raise Skip("it vanished as soon as it was made")

@@ -6,16 +6,14 @@ from collections.abc import Mapping
 
 from lazy_magpie.change import transfer, unpacking
 from lazy_magpie.change.journal import Record
-from lazy_magpie.change.sort import Inverse, Sort, copy_into_place, made_at, seen_of, step_of
-from lazy_magpie.change.world import Skip, World
+from lazy_magpie.change.sort import Inverse, Sort, copy_into_place, made_at, put_in_place, seen_of, step_of
+from lazy_magpie.change.world import World
 from lazy_magpie.model import Do, Step
 from lazy_magpie.paths import parent
 
 
 def _copy(world: World, step: Step) -> Record:
     world.checked(step.source, step.seen)
-    if world.disk.status(step.target):
-        raise Skip("something of that name is there now")
     return {"made": list(copy_into_place(world, step))}
 
 
@@ -65,19 +63,10 @@ def _unlink(step: Step, info: Record) -> Inverse:
 
 
 def _unpack(world: World, step: Step) -> Record:
-    """Unpack an archive into a new folder: under a temporary name first, then renamed into place."""
+    """Unpack an archive into a new folder."""
     world.checked(step.source, step.seen)
-    if world.disk.status(step.target):
-        raise Skip("something of that name is there now")
-    temporary = world.temporary(step)
-    try:
-        unpacking.unpack(world.disk, step.source, temporary)
-        world.disk.rename(temporary, step.target)
-    except BaseException:
-        transfer.take_away(world, temporary)
-        raise
-    world.touched.add(parent(step.target))
-    return {"made": list(made_at(world, step.target))}
+    made = put_in_place(world, step, lambda temporary: unpacking.unpack(world.disk, step.source, temporary))
+    return {"made": list(made)}
 
 
 def _mend_unpack(world: World, step: Step) -> Record | None:
@@ -89,18 +78,13 @@ def _mend_unpack(world: World, step: Step) -> Record | None:
 
 
 def _write(world: World, step: Step) -> Record:
-    temporary = world.temporary(step)
-    try:
+    def write(temporary: str) -> None:
         with world.disk.open_new(temporary) as file:
             file.write(str(step.data["text"]).encode("utf-8", "surrogateescape"))
             world.disk.sync_file(file)
         world.disk.set_mode(temporary, 0o644)
-        world.disk.rename(temporary, step.target)
-    except BaseException:
-        transfer.take_away(world, temporary)
-        raise
-    world.touched.add(parent(step.target))
-    return {"made": list(made_at(world, step.target))}
+
+    return {"made": list(put_in_place(world, step, write))}
 
 
 def _mend_write(world: World, step: Step) -> Record | None:

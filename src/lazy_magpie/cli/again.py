@@ -1,0 +1,29 @@
+"""What `undo` and `redo` share: run a change once more, one way or the other, under the lock."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Callable
+
+from lazy_magpie.catalogue import Catalogue, opened
+from lazy_magpie.change import Outcome, Watch, locked
+from lazy_magpie.cli.choose import collection_of, recovered
+from lazy_magpie.cli.stopping import stoppable
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+
+Act = Callable[[Collection, Catalogue, int, Watch], Outcome]
+
+
+def add_number(parser: argparse.ArgumentParser) -> None:
+    """Add the argument that names a change."""
+    parser.add_argument("number", nargs="?", type=int, default=0, metavar="N", help="a change's number")
+
+
+def run_again(args: argparse.Namespace, terminal: Terminal, command: str, label: str, act: Act) -> Outcome:
+    """Run `act` on the change that is named, after putting right what a crash may have left."""
+    collection = collection_of(args)
+    with locked(collection.own, command), opened(collection, write=True) as catalogue:
+        recovered(collection, catalogue, terminal)
+        with stoppable() as stop, terminal.progress(label) as tick:
+            return act(collection, catalogue, args.number, Watch(tick, stop))
