@@ -40,13 +40,13 @@ MORE = {
     },
     "Salt_ The Return (1999).mkv": {"title": "Salt - The Return", "year": 1999},
     "S.T.O.R.M. (1999).mkv": {"title": "S.T.O.R.M.", "year": 1999},
-    "1917.2019.1080p.mkv": {"title": "1917", "year": 2019},
+    "2031.2019.1080p.mkv": {"title": "2031", "year": 2019},
     "Dockside/Season 1/01.mkv": {"show": "Dockside", "season": 1, "episode": 1},
-    "Dockside/Season 1/Dockside S01E02 - 24 Hours.mkv": {
-        "show": "Dockside", "season": 1, "episode": 2, "episode_title": "24 Hours",
+    "Dockside/Season 1/Dockside S01E02 - 12 Buoys.mkv": {
+        "show": "Dockside", "season": 1, "episode": 2, "episode_title": "12 Buoys",
     },
     "Dockside S01E01 1080p WEB-DL DD5.1 H.264-BRN.mkv": {"show": "Dockside", "season": 1, "episode": 1},
-    "24/Season 1/24 S01E01.mkv": {"show": "24", "season": 1, "episode": 1},
+    "66/Season 1/66 S01E01.mkv": {"show": "66", "season": 1, "episode": 1},
     "Dockside/Season 1/Dockside - 1x01 - Fog - and - Rain [720p].mkv": {
         "show": "Dockside", "season": 1, "episode": 1, "episode_title": "Fog - and - Rain",
     },

@@ -155,6 +155,16 @@ def test_links_are_never_followed(tree: Tree) -> None:
     assert (collection.root / "a/loop").is_symlink()
 
 
+def test_nothing_is_written_through_a_link_that_leads_outside(tree: Tree, tmp_path: Path) -> None:
+    collection = tree(["Heap/Kelp (2001).mkv"])
+    (tmp_path / "outside").mkdir()
+    (collection.root / "Films").symlink_to(tmp_path / "outside")
+    collection.ok("scan")
+    answer = collection.ok("tidy", "--now", "--json", code=1).json
+    assert {one["why"] for one in answer["skipped"]} >= {"a link leads from “Films” to outside the collection"}
+    assert collection.files() == {"Heap/Kelp (2001).mkv"} and not list((tmp_path / "outside").iterdir())
+
+
 def _as_nobody(collection: Collection, *words: str) -> subprocess.CompletedProcess[str]:
     """Run the program with the user id dropped: root may read and write everything."""
     code = (

@@ -157,6 +157,9 @@ class SimulatedDisk:
     def free(self, path: str) -> int:
         return 1 << 40
 
+    def is_inside(self, folder: str) -> bool:
+        return True
+
     def keeps_inodes(self, device: int) -> bool:
         return True
 

@@ -16,6 +16,7 @@ from functools import cache
 from typing import BinaryIO, NamedTuple
 
 from lazy_magpie.model import FOLDER_SIZE, Seen
+from lazy_magpie.paths import is_below
 
 _NO_REPLACE = 1  # RENAME_NOREPLACE, renameat2(2)
 _HERE = -100  # AT_FDCWD
@@ -67,6 +68,11 @@ class Disk:
             stat.S_ISLNK(found.st_mode),
             found.st_nlink,
         )
+
+    def is_inside(self, folder: str) -> bool:
+        """Say whether a folder, with every link above it followed, lies inside the root."""
+        top = os.path.realpath(self.root)
+        return is_below(os.path.realpath(self.path(folder)), top.rstrip("/"))
 
     def names(self, path: str) -> list[str]:
         """Return the names in a folder."""

@@ -28,9 +28,11 @@ def effects(told: Told) -> dict[int, Effect]:
         forward = run.sort != "undo"
         acted: set[int] = set()
         for number, info in run.done.items():
-            step = run.steps[number]
-            of = number if index == 0 else int(step.data["of"])
-            effect = found[of]
+            step = run.steps.get(number)
+            of = number if index == 0 or step is None else int(step.data["of"])
+            effect = found.get(of)
+            if step is None or effect is None:  # its record was damaged
+                continue
             if of not in acted:
                 acted.add(of)
                 effect.last = []

@@ -156,6 +156,7 @@ def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record |
     try:
         if step.item and step.item in lost:
             raise Skip("what it belongs to stays too")
+        world.check_inside(step)
         info = SORTS[step.do].act(world, step)
     except Skip as skip:
         why = str(skip)
@@ -188,8 +189,11 @@ def _state(sort: str, outcome: Outcome, stopped: bool) -> str:
     return "part undone" if outcome.skipped or outcome.failed else "undone"
 
 
-def close(world: World, writer: Writer, outcome: Outcome, sort: str, *, stopped: bool) -> None:
-    """Write a run's end: the state of the change, the counts, and how the touched folders look now."""
+def close(world: World, writer: Writer, outcome: Outcome, sort: str, *, stopped: bool, looked: bool = False) -> None:
+    """Write a run's end: the state of the change, the counts, and how the touched folders look now.
+
+    `looked` says that what damaged records would have told was looked up on the disk.
+    """
     after = {}
     for folder in world.folders:
         status = world.disk.status(folder)
@@ -205,6 +209,7 @@ def close(world: World, writer: Writer, outcome: Outcome, sort: str, *, stopped:
             "failed": len(outcome.failed),
             "left": outcome.left,
             "after": after,
+            "looked": looked,
         }
     )
     writer.sync()

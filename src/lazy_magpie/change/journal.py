@@ -1,8 +1,8 @@
 """The journal: what a change is about to do and what it did, on disk before and after each batch.
 
 One file a change, `.magpie/journal/000012.log`, kept for good: it is the change's history and what undo and redo
-go by. A record is a line of a CRC-32 in eight hex digits, a space, and a JSON object; a reader stops at the first
-record whose sum is wrong and says so. A change has one or more runs (apply, undo, redo), each made of
+go by. A record is a line of a CRC-32 in eight hex digits, a space, and a JSON object; a reader passes
+over a record whose sum is wrong, and says so. A change has one or more runs (apply, undo, redo), each made of
 
     run      which it is, and when it began
     step     one for each step, whole
@@ -18,7 +18,7 @@ from __future__ import annotations
 import json
 import os
 import zlib
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -150,51 +150,54 @@ class Run:
     begun: set[int] = field(default_factory=set)
     closed: bool = False
 
-    @property
-    def open_steps(self) -> list[Step]:
-        """The steps of the last batch of which the journal does not say what became of them."""
-        return [self.steps[number] for number in sorted(self.begun)]
-
 
 @dataclass
 class Told:
-    """A change as its whole journal tells it."""
+    """A change as its whole journal tells it. `damaged` says which record is, if one is and was not yet made up for."""
 
     head: Record
     runs: list[Run]
     damaged: str = ""
 
+    @property
+    def open_steps(self) -> list[Step]:
+        """The steps of the last run that may have been done without a record of it."""
+        run = self.runs[-1]
+        if self.damaged:
+            return [step for number, step in sorted(run.steps.items()) if number not in run.done]
+        return [run.steps[number] for number in sorted(run.begun)]
+
 
 def read(disk: Disk, path: str) -> Told:
-    """Read a journal. Records behind a damaged one are not used; `damaged` then says from where on."""
-    head: Record = {}
-    runs: list[Run] = []
-    damaged = ""
-    for number, record in _records(disk, path):
-        if record is None:
-            damaged = f"record {number} of {name_of(path)} is damaged or cut off; it and what follows it is not used"
-            break
-        _take(record, head, runs)
-    return Told(head, runs, damaged)
-
-
-def _records(disk: Disk, path: str) -> Iterator[tuple[int, Record | None]]:
+    """Read a journal. A damaged record is passed over, what is whole is used; `damaged` then names the first one."""
+    told = Told({}, [])
     with disk.open_old(path) as file:
         for number, line in enumerate(file, start=1):
             record = record_of(line)
-            yield number, record
             if record is None:
-                return
+                told.damaged = told.damaged or f"record {number} of {name_of(path)} is damaged or cut off"
+            elif _is_of_lost_run(record, told):
+                break
+            else:
+                _take(record, told)
+    return told
 
 
-def _take(record: Record, head: Record, runs: list[Run]) -> None:
+def _is_of_lost_run(record: Record, told: Told) -> bool:
+    """Say whether a record belongs to a run whose beginning was lost."""
+    return bool(told.damaged) and record["r"] in ("step", "folders") and bool(told.runs) and told.runs[-1].ready
+
+
+def _take(record: Record, told: Told) -> None:
     sort = record["r"]
     if sort == "change":
-        head.update(record)
+        told.head.update(record)
     elif sort == "run":
-        runs.append(Run(record["run"], record["at"]))
-    elif runs:
-        _take_in_run(sort, record, runs[-1])
+        told.runs.append(Run(record["run"], record["at"]))
+    elif told.runs:
+        _take_in_run(sort, record, told.runs[-1])
+        if record.get("looked"):
+            told.damaged = ""
 
 
 def _take_in_run(sort: str, record: Record, run: Run) -> None:

@@ -40,7 +40,7 @@ class Recovered:
             text += f", {self.left:,} are not"
         text += f". “magpie redo {self.change}” does the rest, “magpie undo {self.change}” takes it back."
         if self.damaged:
-            text += f" Its journal: {self.damaged}."
+            text += f" Its journal was damaged ({self.damaged}); what it no longer tells was looked up on the disk."
         for path, why in self.unclear[:10]:
             text += f" Look at “{path}”: {why}."
         return text
@@ -59,21 +59,19 @@ def recover(area: Area) -> list[Recovered]:
 def _recover(area: Area, number: int) -> Recovered | None:
     path = area.journal(number)
     _, last = journal.ends(area.disk, path)
-    told = None
     if last.get("r") == "end":
         return None
     told = journal.read(area.disk, path)
     if not told.head:
         return None
-    if told.damaged:
-        _set_damaged_aside(area, path)
-    if not told.runs or not told.runs[-1].ready:
+    if not told.runs or not (told.runs[-1].ready or told.runs[-1].begun):
         _void(area, path, told)
         return None
-    return _mend(area, number, told)
+    return mend(area, number, told)
 
 
-def _mend(area: Area, number: int, told: Told) -> Recovered:
+def mend(area: Area, number: int, told: Told) -> Recovered:
+    """Look up on the disk what became of the steps that the journal does not tell of, and close the run."""
     run = told.runs[-1]
     world = World(area.disk, number, len(told.runs), run.folders)
     outcome = Outcome(number, done=len(run.done))
@@ -82,7 +80,7 @@ def _mend(area: Area, number: int, told: Told) -> Recovered:
     done: list[object] = []
     unclear = []
     try:
-        for step in run.open_steps:
+        for step in told.open_steps:
             try:
                 info = SORTS[step.do].mend(world, step)
             except (OSError, Skip) as error:
@@ -95,7 +93,7 @@ def _mend(area: Area, number: int, told: Told) -> Recovered:
         world.sync()
         writer.write({"r": "did", "done": done})
         outcome.left = len(run.steps) - outcome.done
-        close(world, writer, outcome, run.sort, stopped=outcome.left > 0)
+        close(world, writer, outcome, run.sort, stopped=outcome.left > 0, looked=bool(told.damaged))
     finally:
         writer.close()
     doubled = {number for number, _ in (entry for entry in done if isinstance(entry, list))} | set(run.done)
@@ -113,7 +111,7 @@ def _mend(area: Area, number: int, told: Told) -> Recovered:
 
 
 def _moves(disk: Disk, run: Run, done: set[int]) -> tuple[Move, ...]:
-    steps = (run.steps[number] for number in sorted(done))
+    steps = (run.steps[number] for number in sorted(done & run.steps.keys()))
     moved = ((step.source, step.target) for step in steps if step.do is Do.MOVE)
     return tuple((source, target, _is_folder(disk, target)) for source, target in moved)
 
@@ -130,20 +128,3 @@ def _void(area: Area, path: str, told: Told) -> None:
     writer.write({"r": "end", "at": told.head.get("made", ""), "state": state, "done": 0})
     writer.sync()
     writer.close()
-
-
-def _set_damaged_aside(area: Area, path: str) -> None:
-    """Keep a damaged journal beside, and go on with its whole part."""
-    good = 0
-    with area.disk.open_old(path) as file:
-        whole = file.read()
-    for line in whole.splitlines(keepends=True):
-        if journal.record_of(line) is None:
-            break
-        good += len(line)
-    aside = path + ".damaged"
-    if area.disk.status(aside) is None:
-        with area.disk.open_new(aside) as copy:
-            copy.write(whole)
-            area.disk.sync_file(copy)
-    area.disk.truncate(path, good)

@@ -9,6 +9,7 @@ from lazy_magpie.change.effect import backwards, effects, forwards
 from lazy_magpie.change.engine import SILENT, Area, Outcome, Watch, new_change, run
 from lazy_magpie.change.history import Change, history
 from lazy_magpie.change.journal import Told
+from lazy_magpie.change.recovery import mend
 from lazy_magpie.change.room import check_room
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Step
@@ -31,10 +32,11 @@ def undo(area: Area, number: int = 0, watch: Watch = SILENT) -> Outcome:
     change = _named(changes, number) or max(fitting, key=lambda change: change.number, default=None)
     if change is None:
         raise UsageError("There is no change left to take back; “magpie history” lists all changes.")
-    told = journal.read(area.disk, area.journal(change.number))
+    told, unsure = _told(area, change.number)
     steps = backwards(effects(told))
     untouched = _untouched_folders(area, told)
     outcome = run(area, change.number, "undo", len(told.runs) + 1, steps, watch)
+    outcome.skipped += unsure
     if not outcome.left:
         _restore_times(area, told, untouched)
     return outcome
@@ -47,10 +49,22 @@ def redo(area: Area, number: int = 0, watch: Watch = SILENT) -> Outcome:
     change = _named(changes, number) or max(fitting, key=lambda change: change.ended, default=None)
     if change is None:
         raise UsageError("There is no change to do again; “magpie history” lists all changes.")
-    told = journal.read(area.disk, area.journal(change.number))
+    told, unsure = _told(area, change.number)
     steps = forwards(effects(told))
     check_room(area.disk, steps)
-    return run(area, change.number, "redo", len(told.runs) + 1, steps, watch)
+    outcome = run(area, change.number, "redo", len(told.runs) + 1, steps, watch)
+    outcome.skipped += unsure
+    return outcome
+
+
+def _told(area: Area, number: int) -> tuple[Told, list[tuple[str, str]]]:
+    """Return what a change's journal tells, and what could not be told of a damaged one after looking at the disk."""
+    told = journal.read(area.disk, area.journal(number))
+    if not told.damaged or not told.runs:
+        return told, []
+    found = mend(area, number, told)
+    unsure = [(area.journal(number), f"{told.damaged}; what it no longer tells was looked up on the disk")]
+    return journal.read(area.disk, area.journal(number)), [*unsure, *found.unclear]
 
 
 def _named(changes: Sequence[Change], number: int) -> Change | None:

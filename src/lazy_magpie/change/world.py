@@ -31,6 +31,7 @@ class World:
     run: int
     folders: dict[str, tuple[int, int]] = field(default_factory=dict)
     touched: set[str] = field(default_factory=set)
+    inside: set[str] = field(default_factory=set)
 
     def temporary(self, step: Step) -> str:
         """Return the name of a step's temporary file or folder, beside its destination."""
@@ -91,6 +92,14 @@ class World:
         for folder in sorted(self.touched):
             self.disk.sync_folder(folder)
         self.touched.clear()
+        self.inside.clear()
+
+    def check_inside(self, step: Step) -> None:
+        """Raise Skip where a link leads from the folder of one of a step's names to outside the root."""
+        for folder in {parent(path) for path in (step.source, step.target) if path} - self.inside:
+            if not self.disk.is_inside(folder):
+                raise Skip(f"a link leads from “{written(folder)}” to outside the collection")
+            self.inside.add(folder)
 
     def is_seen(self, status: Status, seen: Seen | None) -> bool:
         """Say whether what is there is what was seen, by all that its drive keeps of a file."""
