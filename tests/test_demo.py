@@ -97,7 +97,13 @@ def test_the_tour_runs_as_installed(tmp_path: Path) -> None:
     answer = program("demo", str(tmp_path / "kites"), "--no-colour", cwd=tmp_path)
     assert answer.code == 0, answer.err
     assert answer.out.count("$ magpie ") == 11
-    for text in ("is a collection now", "1 conflict", "steps done", "steps taken back", "the folder says 1978"):
+    for text in (
+        "is a collection now",
+        "1 conflict",
+        "steps done",
+        "steps taken back",
+        "the folder disagrees: it says 1978",
+    ):
         assert text in answer.out
     assert "Traceback" not in answer.err
 

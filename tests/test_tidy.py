@@ -107,7 +107,7 @@ def test_kinds_without_a_shelf_and_folders_left_alone_are_counted(tree: Tree) ->
 def test_doubts_are_left_with_their_reason(tree: Tree) -> None:
     collection = tree(["kelp 1985.mkv", "Dockside 105.avi", "part.mkv.part"])
     left = {one["path"]: one["why"] for one in _plan(collection)["left"]}
-    assert "stands bare" in left["kelp 1985.mkv"]
+    assert "bare year" in left["kelp 1985.mkv"]
     assert "season 1 episode 5" in left["Dockside 105.avi"]
     assert left["part.mkv.part"] == "an unfinished download"
 

@@ -71,7 +71,8 @@ class Identity:
     """What a thing is.
 
     `fields` name it (title, year, show, season, …); `facts` are claimed by its name or measured (resolution,
-    source, codec). `confidence` runs from 0 to 1. `doubts` say, in words, what keeps it from being clear.
+    source, codec). `confidence` runs from 0 to 1. `doubts` say what keeps it from being
+    clear, each as a reason, which many items can share, and behind a colon what it is here: "bare year: 1985 may …".
     """
 
     kind: Kind
@@ -81,6 +82,11 @@ class Identity:
     facts: Mapping[str, Value] = field(default_factory=dict)
     why: tuple[Evidence, ...] = ()
     doubts: tuple[str, ...] = ()
+
+
+def reason_of(doubt: str) -> str:
+    """Return the reason of a doubt without what it is in one case: "bare year"."""
+    return doubt.partition(":")[0]
 
 
 class Seen(NamedTuple):

@@ -2,25 +2,39 @@
 
 `identify` is the whole face of the room: a path goes in, an `Identity` comes out. A name is cut into words and
 marks (`marks`), the folders above are understood (`places`), whole readings of the path are assembled and weighed
-(`films`, `episodes`), and the best one wins (`readings.choose`). Nothing here touches a disk.
+(`films`, `episodes`, `songs`, `games`, `crafts`), and the best one wins (`readings.choose`). What lies beside a file,
+what it says of itself and which makers are known comes in as `Around`. Nothing here touches a disk.
 """
 
 from __future__ import annotations
 
-from lazy_magpie.identify import beside, episodes, films, kinds
-from lazy_magpie.identify.marks import Name, cut
+from collections.abc import Callable, Mapping
+from typing import NamedTuple
+
+from lazy_magpie.identify import beside, crafts, games, kinds, songs, tagged
+from lazy_magpie.identify.around import ALONE, Around, Siblings, siblings_of
+from lazy_magpie.identify.marks import cut
 from lazy_magpie.identify.places import Place, place_of
-from lazy_magpie.identify.readings import Reading, choose
-from lazy_magpie.identify.titles import clean
-from lazy_magpie.identify.words import DISC_FOLDERS, STRONG
+from lazy_magpie.identify.readings import choose
+from lazy_magpie.identify.video import readings, video
+from lazy_magpie.identify.words import DISC_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import join, name_of, parent, split_ending
 
-__all__ = ["disc_folder", "identify"]
+__all__ = ["ALONE", "Around", "Siblings", "disc_folder", "identify", "siblings_of"]
 
 
-def identify(path: str, shelf: Kind | None = None) -> Identity:
-    """Say what the file at `path` is, from its name and the folders above it alone.
+class _Named(NamedTuple):
+    """A file to be understood: its name without ending, the ending in small letters, where it lies."""
+
+    stem: str
+    ending: str
+    place: Place
+    around: Around
+
+
+def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Identity:
+    """Say what the file at `path` is, from its name, the folders above it, and what is known around it.
 
     `path` is relative to the root, with `/`; `shelf` is the kind of the shelf that it stands on, if any.
     """
@@ -36,14 +50,15 @@ def identify(path: str, shelf: Kind | None = None) -> Identity:
         place = place.on_shelf(shelf)
     if disc := disc_folder(path):
         return _disc(parent(disc), shelf)
+    named = _Named(stem, ending, place, around)
     kind = kinds.BY_ENDING.get(ending)
-    if ending in kinds.VIDEO and not (ending in kinds.DISC_IMAGES and place.shelf is Kind.GAME):
-        return _video(stem, place, ending)
-    if kind in (Kind.COMPANION, Kind.PICTURE):
-        return _beside(stem, ending, kind, place)
+    if ending in kinds.IMAGES and (image := _image(named)):
+        return image
+    if ending in kinds.VIDEO:
+        kind = Kind.MOVIE
     if kind is None and kinds.is_paper(stem):
         kind = Kind.DOCUMENT
-    return _other(kind, stem, ending, place)
+    return _BY_KIND.get(kind, _other)(named) if kind else _other(named)
 
 
 def disc_folder(path: str) -> str:
@@ -59,88 +74,113 @@ def disc_folder(path: str) -> str:
 def _disc(folder: str, shelf: Kind | None) -> Identity:
     """A disc folder is what the folder around it is called."""
     place = place_of(parent(folder))
-    return _video(name_of(folder), place.on_shelf(shelf) if shelf else place, "")
+    return video(name_of(folder), place.on_shelf(shelf) if shelf else place, "")
 
 
-def _video(stem: str, place: Place, ending: str) -> Identity:
-    name = cut(stem)
-    if extra := beside.extra_of(name, place):
-        return _extra(name, extra, place)
-    best = choose(_readings(name, place))
-    if best.kind is Kind.UNKNOWN and ending:
-        return Identity(
-            Kind.MOVIE, State.DOUBTFUL, 0.5, {"title": clean(stem) or stem}, doubts=("no title and no year",)
-        )
-    return best
+def _video(named: _Named) -> Identity:
+    found = video(named.stem, named.place, named.ending, named.around)
+    return tagged.film(found, named.around.tags) if named.around.tags else found
 
 
-def _readings(name: Name, place: Place) -> list[Reading]:
-    """All readings as film and episode; a strong season-and-episode mark leaves no doubt which of the two it is."""
-    found = list(episodes.readings(name, place))
-    if not any(count.strength == STRONG for count in name.counts):
-        found += films.readings(name, place)
-    return found
+def _song(named: _Named) -> Identity:
+    found = choose(songs.readings(named.stem, named.place, named.around.makers))
+    return tagged.song(found, named.around.tags) if named.around.tags else found
 
 
-def _extra(name: Name, extra: tuple[str, str], place: Place) -> Identity:
-    sort, title = extra
-    fields: dict[str, Value] = {"extra": sort}
-    if title:
-        fields["title"] = title
-    text = place.extras.text if place.extras else name.text
-    of = choose(_readings(name, place)) if not place.extras else None
-    known = of.fields if of and of.state is State.CLEAR else {}
-    fields |= beside.belonging(known, place)
-    why = [Evidence("extra", sort, "folder" if place.extras else "name", text)]
-    return beside.belongs(Kind.EXTRA, fields, why, "name" if known else "folder")
+def _image(named: _Named) -> Identity | None:
+    """An image of a disc or a memory: a system's own file, a game where anything says so."""
+    if named.place.shelf is Kind.FIRMWARE:
+        return choose([games.firmware(named.stem, named.place)])
+    found = choose(games.readings(named.stem, named.ending, named.place, sure=False))
+    return None if found.kind is Kind.UNKNOWN else found
 
 
-def _beside(stem: str, ending: str, kind: Kind, place: Place) -> Identity:
-    """Subtitles, covers and papers: companions of what their name or folder names; else a picture."""
+def _game(named: _Named) -> Identity:
+    return choose(games.readings(named.stem, named.ending, named.place, sure=True))
+
+
+def _font(named: _Named) -> Identity:
+    return choose(crafts.font(named.stem, named.place))
+
+
+def _design(named: _Named) -> Identity:
+    stem, _, place, around = named
+    letters = list(crafts.stitch_font(stem, place, many=around.siblings.letters))
+    return choose([*letters, *([] if letters else crafts.design(stem, place, around.makers))])
+
+
+def _archive(named: _Named) -> Identity:
+    """An archive is of the kind that its name or its shelf says, else an archive."""
+    stem, ending, place, around = named
+    found = [
+        *crafts.kit(stem, place, archive=True, known=around.makers),
+        *games.readings(stem, ending, place, sure=False),
+        *(crafts.design(stem, place, around.makers) if place.shelf is Kind.DESIGN else ()),
+        *(crafts.font(stem, place) if place.shelf is Kind.FONT else ()),
+    ]
+    return choose(found) if found else _other(named)
+
+
+def _beside(named: _Named) -> Identity:
+    """Subtitles, covers and papers: companions of what their name or folder names; else a picture or a part of a kit."""
+    stem, ending, place, _ = named
+    kind = kinds.BY_ENDING[ending]
+    if kind is Kind.PICTURE and (found := list(crafts.kit(stem, place, archive=False))):
+        return choose(found)
+    if craft := crafts.beside(stem, kind, place):
+        return beside.belongs(Kind.COMPANION, *craft, "folder")
     role = beside.companion_role(stem, ending, place)
     if not role:
-        return _other(kind, stem, ending, place)
-    of = choose(_readings(cut(_bare_stem(stem, role)), place))
+        return _other(named)
+    of = choose(readings(cut(beside.bare_stem(stem, role)), place))
     known = of.fields if of.state is State.CLEAR else {}
     if kind is Kind.PICTURE and not known and not _has_owner(place):
-        return _other(kind, stem, ending, place)
+        return _other(named)
     fields: dict[str, Value] = {"role": role}
     if role == "subtitles":
         fields |= beside.subtitle_fields(stem)
     fields |= beside.belonging(known, place)
-    return beside.belongs(
-        Kind.COMPANION, fields, [Evidence("role", role, "ending", ending)], "name" if known else "folder"
-    )
+    why = [Evidence("role", role, "ending", ending)]
+    return beside.belongs(Kind.COMPANION, fields, why, "name" if known else "folder")
 
 
 def _has_owner(place: Place) -> bool:
     return place.titled is not None or place.shelf in (Kind.MOVIE, Kind.EPISODE)
 
 
-def _bare_stem(stem: str, role: str) -> str:
-    """Take the language and the role's word from the end of a companion's name."""
-    while role == "subtitles" and "." in stem:
-        head, _, last = stem.rpartition(".")
-        if not beside.language_code(last.lower()) and last.lower() not in ("forced", "sdh", "cc", "hi"):
-            break
-        stem = head
-    head, hyphen, last = stem.rpartition("-")
-    return head if hyphen and last.lower() in beside.PICTURE_ROLES else stem
+def _document(named: _Named) -> Identity:
+    craft = crafts.beside(named.stem, Kind.DOCUMENT, named.place)
+    return beside.belongs(Kind.COMPANION, *craft, "folder") if craft else _other(named)
 
 
-def _other(kind: Kind | None, stem: str, ending: str, place: Place) -> Identity:
-    """Kinds whose names are not taken apart yet: the kind from the ending, the title from the name."""
+def _other(named: _Named) -> Identity:
+    """What is not taken apart: the kind from the ending, the title from the name."""
+    stem, ending, place, _ = named
+    kind = kinds.BY_ENDING.get(ending) or (Kind.DOCUMENT if kinds.is_paper(stem) else None)
+    if kind is None and ending in kinds.PARTS_OF_KITS and (found := list(crafts.kit(stem, place, archive=False))):
+        return choose(found)
     if kind is None:
         return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {})
     why = (Evidence("kind", kind.value, "ending" if ending else "name", ending or stem),)
-    if kind is Kind.ARCHIVE:
-        return Identity(kind, State.CLEAR, 0.9, {}, why=why)
     if kind in (Kind.DOCUMENT, Kind.PICTURE):
         return Identity(kind, State.CLEAR, 0.9, {"title": stem}, why=why)
     if kind is Kind.COMPANION:
         return beside.belongs(kind, {"role": "other"} | beside.belonging({}, place), list(why), "folder")
-    fields: dict[str, Value] = {"family" if kind is Kind.FONT else "title": stem}
-    return Identity(kind, State.DOUBTFUL, 0.5, fields, why=why, doubts=("only its ending was read",))
+    return Identity(kind, State.CLEAR, 0.9, {}, why=why)
+
+
+_BY_KIND: Mapping[Kind, Callable[[_Named], Identity]] = {
+    Kind.MOVIE: _video,
+    Kind.TRACK: _song,
+    Kind.GAME: _game,
+    Kind.FONT: _font,
+    Kind.DESIGN: _design,
+    Kind.ARCHIVE: _archive,
+    Kind.COMPANION: _beside,
+    Kind.PICTURE: _beside,
+    Kind.DOCUMENT: _document,
+}
+"""How a file is read that its ending makes likely to be of a kind."""
 
 
 def _plain(kind: Kind, source: str, text: str) -> Identity:

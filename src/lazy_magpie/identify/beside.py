@@ -70,6 +70,17 @@ def companion_role(stem: str, ending: str, place: Place) -> str:
     return "other" if place.companions else ""
 
 
+def bare_stem(stem: str, role: str) -> str:
+    """Take the language and the role's word from the end of a companion's name."""
+    while role == "subtitles" and "." in stem:
+        head, _, last = stem.rpartition(".")
+        if not language_code(last.lower()) and last.lower() not in _FORCED | _HEARING:
+            break
+        stem = head
+    head, hyphen, last = stem.rpartition("-")
+    return head if hyphen and last.lower() in PICTURE_ROLES else stem
+
+
 def belonging(identity_fields: Mapping[str, Value], place: Place) -> dict[str, Value]:
     """Return the fields that say what an extra or a companion belongs to: `of`, and year or season."""
     fields: dict[str, Value] = {}

@@ -5,11 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from lazy_magpie.identify import titled
+from lazy_magpie.identify.around import Siblings
 from lazy_magpie.identify.marks import Count, Mark, Name
 from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import RELEASE_FIELDS, Reading, claims, languages, tail_start
+from lazy_magpie.identify.readings import RELEASE_FIELDS, Reading, claims, is_shouted, languages, tail_start
 from lazy_magpie.identify.titles import clean, folded, stands_for
 from lazy_magpie.identify.words import COUNTRIES, STRONG
 from lazy_magpie.model import Evidence, Kind, Value
@@ -18,16 +20,17 @@ _STRONG_MARK = 8.0
 _DATE = 7.0
 _BELOW_SEASON = 4.0
 _GROUPED_NUMBER = 3.5
+_IN_A_ROW = 4.5
 _WEAK_MARK = 1.5
 _BARE_NUMBER = 1.6
+_PADDED = 1.0
 _SHELF = 2.0
 
 _COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)[ ._](?P<bracket>\()?(?P<country>{'|'.join(COUNTRIES)})\)?$")
 _LEADING = re.compile(r"(?i)^(?:episode|ep|e)?[ ._]*(?P<number>\d{1,3})(?:v\d)?(?:(?=[ ._-])|$)(?P<rest>.*)$")
-_LAST = re.compile(
-    r"(?i)^(?P<show>.*?[^\W_].*?)(?P<gap>[ ._-]+)(?P<number>\d{1,4})(?:v\d)?[ ._]*"
-    r"(?:$|(?=[ ._][-\[(]|[\[(]))(?P<rest>.*)$"
-)
+_LAST = re.compile(r"(?i)(?P<gap>[ ._-]+)(?P<number>\d{1,4})(?:v\d)?[ ._]*(?:$|(?=[ ._][-\[(]|[\[(]))")
+_ANY_NUMBER = re.compile(r"(?i)(?<![^\W_])(?:episode[ ._]?|ep[ ._]?|e)?(?P<number>\d{1,4})(?:v\d)?(?![^\W_])")
+_AFTER_SHOW = re.compile(r"[ ._-]+(?P<number>\d{1,4})(?=[ ._-])")
 _PART_FIRST = re.compile(r"(?i)^[ ._-]*(?:pt|part)[ ._-]?(?P<part>\d{1,2})(?![^\W_])(?P<rest>.*)$")
 _SEASON_BEFORE = re.compile(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>\d{1,2})[ ._-]+$")
 
@@ -46,7 +49,7 @@ class _Found:
         self.why.append(Evidence(name, value, source, text))
 
 
-def readings(name: Name, place: Place) -> Iterator[Reading]:
+def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
     """Yield the readings of a video file called `name` (without its ending) in `place` as an episode."""
     shelf = _SHELF if place.shelf is Kind.EPISODE else -_SHELF if place.shelf else 0.0
     marked = False
@@ -59,7 +62,7 @@ def readings(name: Name, place: Place) -> Iterator[Reading]:
             yield _dated(name, mark, place, shelf)
     if not marked:
         yield from _part_alone(name, place, shelf)
-        yield from _numbered(name, place, shelf)
+        yield from _numbered(name, place, shelf, siblings)
 
 
 def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[Reading]:
@@ -74,21 +77,21 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
         found.put("season", season, "folder", folder.text)
     elif season < 0:
         found.put("season", 1, "guess", "no season said")
-        found.doubts.append("the season is not said; 1 is a guess")
+        found.doubts.append("no season said: 1 is a guess")
     else:
         found.put("season", season, "name", seen)
         if folder and folder.season != season and strong:
-            found.doubts.append(f"the folder says season {folder.season}")
+            found.doubts.append(f"the folder disagrees: it says season {folder.season}")
     found.put("episode", count.first, "name", seen)
     if count.last > count.first:
         found.put("last_episode", count.last, "name", seen)
     if count.part:
         found.put("part", count.part, "name", seen)
     before = name.text[titled.name_start(name) : count.start]
-    turned = _show(found, name, before, place, name.text[count.end :])
-    if not turned:
-        _behind(found, name, count.end, may_have_part=not count.part)
-    yield _reading(found, name, count.end)
+    tail = count.end
+    if not _show(found, name, before, place, name.text[count.end :]):
+        tail = _behind(found, name, count.end, may_have_part=not count.part)
+    yield _reading(found, name, tail)
 
 
 def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:
@@ -97,28 +100,31 @@ def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:
     seen = name.text[mark.start : mark.end]
     found.put("air_date", mark.value, "name", seen)
     if mark.strength != STRONG:
-        found.doubts.append(f"{seen} could be day or month first")
+        found.doubts.append(f"day or month first: {seen}")
     _show(found, name, name.text[titled.name_start(name) : mark.start], place, "")
-    _behind(found, name, mark.end, may_have_part=True)
-    return _reading(found, name, mark.end)
+    tail = _behind(found, name, mark.end, may_have_part=True)
+    return _reading(found, name, tail)
 
 
-def _numbered(name: Name, place: Place, shelf: float) -> Iterator[Reading]:
+def _numbered(name: Name, place: Place, shelf: float, siblings: Siblings) -> Iterator[Reading]:
     """A number without a mark: below a season's folder, behind a show's name, running through all seasons."""
     begin = titled.name_start(name)
     end = tail_start(name, begin)
-    last = _LAST.match(name.text[begin:end])
+    last = _last_number(name.text[begin:end])
     if place.season:
         yield from _below_season(name, last, begin, end, place)
     elif last:
         yield from _bare_number(name, last, begin, end, place, shelf)
+    if not place.season and siblings.rows:
+        yield from _in_a_row(name, begin, end, place, siblings)
 
 
-def _below_season(name: Name, last: re.Match[str] | None, begin: int, end: int, place: Place) -> Iterator[Reading]:
+def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: Place) -> Iterator[Reading]:
     """Below a season's folder a number in front is the episode's, or one behind, which may repeat the season."""
     assert place.season is not None
     text = name.text[begin:end]
-    if match := _LEADING.match(text):
+    named_so = bool(place.show) and folded(text).startswith(folded(place.show))
+    if not named_so and (match := _LEADING.match(text)):
         found = _Found(_BELOW_SEASON)
         _season_of(found, place)
         found.put("episode", int(match["number"]), "name", text[: match.start("rest")])
@@ -126,26 +132,60 @@ def _below_season(name: Name, last: re.Match[str] | None, begin: int, end: int, 
         _behind(found, name, begin + match.start("rest"), may_have_part=True)
         yield _reading(found, name, end)
     if last:
-        number, season = int(last["number"]), place.season.season
         found = _Found(_BELOW_SEASON - 0.5)
         _season_of(found, place)
-        repeats = len(last["number"]) >= 3 and number // 100 == season and number % 100 > 0
-        found.put("episode", number % 100 if repeats else number, "name", last["number"])
-        _show(found, name, last["show"], place, "")
-        _behind(found, name, begin + last.start("rest"), may_have_part=True)
+        found.put("episode", _without_season(last.digits, place.season.season), "name", last.digits)
+        _show(found, name, last.show, place, "")
+        _behind(found, name, begin + last.rest, may_have_part=True)
+        yield _reading(found, name, end)
+    elif behind_show := _behind_show(text, place.show):
+        digits = behind_show["number"]
+        found = _Found(_BELOW_SEASON)
+        _season_of(found, place)
+        found.put("episode", _without_season(digits, place.season.season), "name", digits)
+        _show(found, name, text[: behind_show.start()], place, "")
+        _behind(found, name, begin + behind_show.end("number"), may_have_part=True)
         yield _reading(found, name, end)
     elif place.season.season == 0 and place.show:
         yield _special(name, text, place, end)
 
 
-def _bare_number(
-    name: Name, last: re.Match[str], begin: int, end: int, place: Place, shelf: float
-) -> Iterator[Reading]:
+class _Last(NamedTuple):
+    """A number behind a name: the name, what parts them, the digits, and where the rest begins."""
+
+    show: str
+    gap: str
+    digits: str
+    rest: int
+
+
+def _last_number(text: str) -> _Last | None:
+    """Return the number behind a name: the first behind a hyphen, else the last."""
+    found = [match for match in _LAST.finditer(text) if any(c.isalnum() for c in text[: match.start()])]
+    if not found:
+        return None
+    match = next((match for match in found if "-" in match["gap"]), found[-1])
+    return _Last(text[: match.start()], match["gap"], match["number"], match.end())
+
+
+def _without_season(digits: str, season: int) -> int:
+    """Return an episode's number without the season that it may repeat: 205 in season 2 is 5."""
+    number = int(digits)
+    return number % 100 if len(digits) >= 3 and number // 100 == season and number % 100 else number
+
+
+def _behind_show(text: str, show: str) -> re.Match[str] | None:
+    """Match "Tidewater Lane 205 The Ferry": a number between the show's own name and a title."""
+    found = _AFTER_SHOW.finditer(text) if show else iter(())
+    return next((match for match in found if folded(text[: match.start()]) == folded(show)), None)
+
+
+def _bare_number(name: Name, last: _Last, begin: int, end: int, place: Place, shelf: float) -> Iterator[Reading]:
     """Without a season's folder a number behind the name runs through, or is season and episode (205)."""
-    number, digits, before = int(last["number"]), last["number"], last["show"]
-    dashed = "-" in last["gap"]
+    number, digits, before = int(last.digits), last.digits, last.show
+    dashed = "-" in last.gap
     grouped = dashed and any(mark.field == "group" for mark in name.marks)
-    if grouped and (season := _SEASON_BEFORE.match(before + last["gap"])):
+    if grouped and (season := _SEASON_BEFORE.match(before + last.gap)):
         found = _Found(_GROUPED_NUMBER)
         found.put("season", int(season["season"]), "name", season.group())
         found.put("episode", number, "name", digits)
@@ -157,20 +197,46 @@ def _bare_number(
     own_folder = dashed and bool(place.show) and folded(place.show) == folded(clean(before))
     sure = grouped or (own_folder and countable)
     if sure or countable:
-        found = _Found(_GROUPED_NUMBER + max(shelf, 0.0) if sure else _BARE_NUMBER / 2 + shelf)
+        padded = _PADDED if digits.startswith("0") and dashed else 0.0
+        found = _Found(_GROUPED_NUMBER + max(shelf, 0.0) if sure else _BARE_NUMBER / 2 + padded + shelf)
         found.put("running", number, "name", digits)
         if not sure:
-            found.doubts.append(f"{digits} may be an episode's number or belong to the title")
+            found.doubts.append(f"bare number: {digits} may be an episode's or belong to the title")
         _show(found, name, before, place, "")
-        _behind(found, name, begin + last.start("rest"), may_have_part=False)
+        _behind(found, name, begin + last.rest, may_have_part=False)
         yield _reading(found, name, end)
     if len(digits) == 3 and not sure and number % 100 and number >= 100:
         found = _Found(_BARE_NUMBER + shelf)
         found.put("season", number // 100, "name", digits)
         found.put("episode", number % 100, "name", digits)
-        found.doubts.append(f"{digits} may be season {number // 100} episode {number % 100}, or a number")
+        found.doubts.append(f"bare number: {digits} may be season {number // 100} episode {number % 100}, or a number")
         _show(found, name, before, place, "")
         yield _reading(found, name, end)
+
+
+def _in_a_row(name: Name, begin: int, end: int, place: Place, siblings: Siblings) -> Iterator[Reading]:
+    """A number that counts on through the folder: 01 … 12 is a season, 101 … 112 the first one, 013 … runs on."""
+    text = name.text[begin:end]
+    for match in _ANY_NUMBER.finditer(text):
+        before, digits = text[: match.start()], match["number"]
+        row = siblings.count_on(before, int(digits))
+        if not row or not (before.strip(" ._-") or place.show):
+            continue
+        number, first = int(digits), min(row)
+        found = _Found(_IN_A_ROW)
+        seen = f"{first} … {max(row)} in this folder"
+        if first < 3 and max(row) < 100:
+            found.put("season", 1, "siblings", seen)
+            found.put("episode", number, "siblings", digits)
+        elif len(digits) == 3 and first // 100 == max(row) // 100 > 0 and first % 100 in (1, 2):
+            found.put("season", number // 100, "siblings", seen)
+            found.put("episode", number % 100, "siblings", digits)
+        else:
+            found.put("running", number, "siblings", seen)
+        _show(found, name, before, place, "")
+        _behind(found, name, begin + match.end(), may_have_part=False)
+        yield _reading(found, name, end)
+        return
 
 
 def _part_alone(name: Name, place: Place, shelf: float) -> Iterator[Reading]:
@@ -183,7 +249,7 @@ def _part_alone(name: Name, place: Place, shelf: float) -> Iterator[Reading]:
             found = _Found(_WEAK_MARK + shelf)
             found.put("season", 1, "guess", "no season said")
             found.put("episode", mark.value, "name", seen)
-            found.doubts.append(f"“{seen}” may be an episode of a short series or a part of one film")
+            found.doubts.append(f"part or episode: “{seen}” may be either")
             _show(found, name, name.text[titled.name_start(name) : mark.start], place, "")
             _behind(found, name, mark.end, may_have_part=False)
             yield _reading(found, name, mark.end)
@@ -235,7 +301,7 @@ def _show(found: _Found, name: Name, before: str, place: Place, behind: str) -> 
         found.why.append(Evidence("show", show, "folder", place.titled.text))
         found.weight += 0.5
     elif place.season and place.show and not same:
-        found.doubts.append(f"the folder says {place.show}")
+        found.doubts.append(f"the folder disagrees: it says {place.show}")
     return False
 
 
@@ -259,7 +325,7 @@ def _country(found: _Found, show: str, one_case: bool) -> str:
     if not match or not (one_case or match["country"].isupper()):
         return show
     if one_case and not match["bracket"]:
-        found.doubts.append(f"“{match['country']}” may be a country or a word of the name")
+        found.doubts.append(f"country or word: “{match['country']}” may be either")
     return f"{match['show']} ({match['country'].upper()})"
 
 
@@ -270,17 +336,18 @@ def _show_behind(found: _Found, behind: str) -> bool:
         return False
     found.put("show", clean(parts[-1]), "name", parts[-1])
     found.put("episode_title", clean(" - ".join(parts[:-1])), "name", " - ".join(parts[:-1]))
-    found.doubts.append("the show seems to stand last in the name")
+    found.doubts.append("show last: the show seems to stand last in the name")
     return True
 
 
-def _behind(found: _Found, name: Name, start: int, *, may_have_part: bool) -> None:
-    """Read what stands behind the mark: a part, the episode's title, and where the release words begin."""
+def _behind(found: _Found, name: Name, start: int, *, may_have_part: bool) -> int:
+    """Read what stands behind the mark, a part and the episode's title; return where the release words begin."""
     text = name.text
     if match := _PART_FIRST.match(text[start:]):
         if may_have_part:
             found.put("part", int(match["part"]), "name", match.group()[: match.start("rest")].strip())
         start += match.start("rest")
+    before = start
     start = _past_weak_words(name, start)
     end = tail_start(name, start)
     title = text[start:end].strip(" ._-")
@@ -288,6 +355,8 @@ def _behind(found: _Found, name: Name, start: int, *, may_have_part: bool) -> No
         title = title[1:]
     if cleaned := clean(title):
         found.put("episode_title", cleaned, "name", title)
+        return end
+    return before
 
 
 def _past_weak_words(name: Name, start: int) -> int:
@@ -300,7 +369,7 @@ def _past_weak_words(name: Name, start: int) -> int:
             break
         seen = name.text[mark.start : mark.end]
         if name.text[at : mark.start].strip(" ._-[(") or not (
-            seen.isupper() or name.text.islower() or name.bracket_around(mark.start, mark.end)
+            is_shouted(seen) or name.text.islower() or name.bracket_around(mark.start, mark.end)
         ):
             break
         at = mark.end

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from lazy_magpie.identify import titled
+from lazy_magpie.identify.around import Siblings
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import Reading, claims, languages
@@ -15,20 +16,20 @@ from lazy_magpie.model import Evidence, Kind, Value
 _SHELF = 2.0
 
 
-def readings(name: Name, place: Place) -> Iterator[Reading]:
+def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
     """Yield the readings of a video file called `name` (without its ending) in `place` as a film."""
     folder = place.titled
     shelf = _SHELF if place.shelf is Kind.MOVIE else -_SHELF if place.shelf else 0.0
     own = titled.readings(name)
     for reading in own:
-        yield _from_name(name, reading, place, shelf)
+        yield _from_name(name, reading, place, shelf, siblings)
     if folder and folder.title and not place.season:
         alike = (read for read in own if not read.year and folded(read.title) == folded(folder.title))
         nearest = next(alike, None) or max(own, key=lambda read: read.weight, default=None)
-        yield from _from_folder(name, nearest, folder, shelf)
+        yield from _from_folder(name, nearest, folder, place, shelf)
 
 
-def _from_name(name: Name, read: Titled, place: Place, shelf: float) -> Reading:
+def _from_name(name: Name, read: Titled, place: Place, shelf: float, siblings: Siblings) -> Reading:
     """The file's own title and year, borne out or contradicted by the folders."""
     folder = place.titled
     weight = 1.0 + read.weight + shelf
@@ -43,30 +44,39 @@ def _from_name(name: Name, read: Titled, place: Place, shelf: float) -> Reading:
         if place.years and place.years.year == read.year and read.bare:
             borne_out = 3.0
             why.append(Evidence("year", read.year, "folder", place.years.text))
+        if read.bare and read.weight >= titled.BARE and read.year in siblings.years:
+            borne_out = max(borne_out, 3.0)
+            why.append(Evidence("year", read.year, "siblings", f"{len(siblings.years)} years in this folder"))
         if folder and same_title and folder.year:
             if folder.year == read.year:
                 borne_out = max(borne_out, 3.0 if read.bare and not _is_bare(folder) else 1.0)
                 why.append(Evidence("year", read.year, "folder", folder.text))
             elif folder.year_weight >= titled.FOLLOWED:
-                doubts.append(f"the folder says {folder.year}")
+                doubts.append(f"the folder disagrees: it says {folder.year}")
         if read.bare and not borne_out >= 3.0:
-            doubts.append(f"the year {read.year} stands bare and may belong to the title")
+            doubts.append(f"bare year: {read.year} may belong to the title")
+    elif place.years and place.years.year and not (folder and folder.year):
+        fields["year"] = place.years.year
+        why.append(Evidence("year", place.years.year, "folder", place.years.text))
+        doubts.append(f"year of a folder: {place.years.year} is what the folder says, not the name")
+        weight += 0.25
     elif stands_for(read.title, folder.title if folder else ""):
         weight -= 2.0
     if same_title and folder:
         fields["title"] = _better_written(read.title, folder.title)
         why.append(Evidence("title", fields["title"], "folder", folder.text))
         weight += 0.5
-    facts = _finish(name, read, fields, why)
+    facts = _finish(name, read, fields, why, place)
     return Reading(Kind.MOVIE, weight + borne_out, fields, tuple(why), tuple(doubts), facts)
 
 
-def _from_folder(name: Name, own: Titled | None, folder: Folder, shelf: float) -> Iterator[Reading]:
+def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, shelf: float) -> Iterator[Reading]:
     """The folder's title and year, where the file's name is none of its own or the same title without year."""
     own_title = own.title if own else ""
     if own and own.year and not own.bare and folded(own_title) != folded(folder.title):
         return
     same = folded(own_title) == folded(folder.title)
+    in_part = place.disc_number is not None
     weight = 1.0 + (folder.year_weight if folder.year else 0.0) + shelf
     doubts = []
     fields: dict[str, Value] = {"title": folder.title}
@@ -75,17 +85,17 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, shelf: float) -
         weight += 0.5
         fields["title"] = _better_written(own_title, folder.title)
         why.append(Evidence("title", fields["title"], "name", own_title))
-    elif not stands_for(own_title, folder.title):
+    elif not stands_for(own_title, folder.title) and not (in_part and folded(own_title) in folded(folder.title)):
         weight -= 2.5
-        doubts.append(f"the file calls itself “{own_title}”, its folder “{folder.title}”")
+        doubts.append(f"two titles: the file calls itself “{own_title}”, its folder “{folder.title}”")
     if own and own.year and own.year != folder.year:
         weight -= 1.0
     if folder.year:
         fields["year"] = folder.year
         why.append(Evidence("year", folder.year, "folder", folder.text))
         if _is_bare(folder):
-            doubts.append(f"the year {folder.year} stands bare in the folder's name and may belong to the title")
-    facts = _finish(name, own, fields, why)
+            doubts.append(f"bare year: {folder.year} in the folder's name may belong to the title")
+    facts = _finish(name, own, fields, why, place)
     yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
 
 
@@ -98,7 +108,9 @@ def _better_written(one: str, other: str) -> str:
     return max(one, other, key=lambda text: (not text.isascii(), sum(c.isupper() for c in text[1:]) > 0, text == one))
 
 
-def _finish(name: Name, read: Titled | None, fields: dict[str, Value], why: list[Evidence]) -> dict[str, Value]:
+def _finish(
+    name: Name, read: Titled | None, fields: dict[str, Value], why: list[Evidence], place: Place
+) -> dict[str, Value]:
     """Add to `fields` and `why` what stands behind the title: edition, part, languages; return the facts."""
     tail = read.tail if read else 0
     start = tail if read and read.year else min(tail, len(name.text))
@@ -106,6 +118,9 @@ def _finish(name: Name, read: Titled | None, fields: dict[str, Value], why: list
         if mark.start >= start and mark.field in ("edition", "part") and mark.field not in fields:
             fields[mark.field] = mark.value
             why.append(Evidence(mark.field, mark.value, "name", name.text[mark.start : mark.end]))
+    if (disc := place.disc_number) and "part" not in fields:
+        fields["part"] = disc.season
+        why.append(Evidence("part", disc.season, "folder", disc.text))
     if codes := languages(name, start):
         fields["languages"] = codes
         why.append(Evidence("languages", codes, "name", ", ".join(codes)))

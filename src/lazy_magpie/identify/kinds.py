@@ -19,15 +19,20 @@ PICTURES = _endings("jpg jpeg png gif webp bmp tif tiff tbn")
 BY_ENDING: dict[str, Kind] = {
     **dict.fromkeys(VIDEO - DISC_IMAGES, Kind.MOVIE),
     **dict.fromkeys(_endings("mp3 flac ogg oga opus m4a aac wav wma aif aiff ape wv mka"), Kind.TRACK),
-    **dict.fromkeys(_endings("ch8 c8 cue chd iso img nes gb gba sfc smc md gen"), Kind.GAME),
+    **dict.fromkeys(_endings("ch8 c8 sc8 xo8 cue chd nes gb gbc gba sfc smc md gen"), Kind.GAME),
     **dict.fromkeys(_endings("ttf otf ttc otc woff woff2"), Kind.FONT),
     **dict.fromkeys(_endings("pes dst jef exp vp3 hus xxx sew pec vip u01"), Kind.DESIGN),
     **dict.fromkeys(PICTURES, Kind.PICTURE),
     **dict.fromkeys(_endings("pdf txt md doc docx odt rtf epub html htm csv xls xlsx ods"), Kind.DOCUMENT),
-    **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar"), Kind.ARCHIVE),
+    **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar zst tbz2 txz"), Kind.ARCHIVE),
     **dict.fromkeys(SUBTITLES | _endings("nfo sfv"), Kind.COMPANION),
 }
 """The kind that an ending makes likely; names, folders and contents decide."""
+
+IMAGES = _endings("bin rom img iso mdf nrg ccd cdi gdi dsk tap")
+"""Endings of images of discs and memories: a game's where the name or the folder says so."""
+PARTS_OF_KITS = _endings("psd svg ai eps abr pat asl cut studio dxf")
+"""Endings of drawings, brushes and templates that kits hold besides pictures."""
 
 UNFINISHED = _endings("part crdownload partial download !ut opdownload !qb tmp")
 """Endings of downloads that have not ended: such files are never touched."""

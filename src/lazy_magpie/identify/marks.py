@@ -80,13 +80,22 @@ class Name:
                 and not self.text[left + 1 : start].strip(" ") + self.text[end : right - 1].strip(" ")
             ):
                 return left, right
-        return None
+        return self._half_bracket(start, end)
+
+    def _half_bracket(self, start: int, end: int) -> tuple[int, int] | None:
+        """Return the stretch of a bracket of which one half was forgotten or cut off: "(1972", "1972)"."""
+        text = self.text
+        opened = text[start - 1 : start] in ("(", "[", "{") and not re.search(r"[)\]}]", text[end:])
+        closed = text[end : end + 1] in (")", "]", "}") and not re.search(r"[(\[{]", text[:start])
+        if opened == closed or (opened and text[end : end + 1] not in ("", " ", ".", "_", "-")):
+            return None
+        return (start - 1, end) if opened else (start, end + 1)
 
 
 _SITE = re.compile(
     r"(?i)^\s*(?:[\[(【]\s*(?:www\.)?[\w-]+(?:\.[\w-]+)*\.[a-z]{2,4}\s*[\])】]|www\.[\w-]+(?:\.[\w-]+)*?\.[a-z]{2,4}(?=[\s_-]))[\s_-]*"
 )
-_GROUP = re.compile(r"^\s*[\[【]([^\[\]【】]+)[\]】][\s._-]*")
+_GROUP = re.compile(r"^\s*[\[【](?!\s*\d{4}\s*[\]】])([^\[\]【】]+)[\]】][\s._-]*")
 _COPY_BEHIND = re.compile(r"(?i)(?:[\s_]*\(\d{1,2}\)|[\s_]+-[\s_]+copy(?:[\s_]*\(?\d*\)?)?|[\s_]\(copy\))+$")
 _COPY_BEFORE = re.compile(r"(?i)^copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
 _RESOLUTION = re.compile(rf"(?i){_B}(?:(\d{{3,4}})[pi]|(\d{{3,4}})x(\d{{3,4}})){_A}")
@@ -111,7 +120,7 @@ _COUNTS = (
     (
         re.compile(
             rf"(?i){_B}(?P<season>\d{{1,2}})x(?P<first>\d{{2,3}})"
-            rf"(?P<more>(?:(?:-(?:\d{{1,2}}x)?|x)\d{{2,3}}(?![\dpi]))*)(?P<part>[a-d])?{_A}"
+            rf"(?P<more>(?:(?:[-+&](?:\d{{1,2}}x)?|x)\d{{2,3}}(?![\dpi]))*)(?P<part>[a-d])?{_A}"
         ),
         STRONG,
     ),
@@ -128,7 +137,7 @@ _COUNTS = (
     ),
     (
         re.compile(
-            rf"(?i){_B}(?:episode[ ._]*|ep[ ._]?|e)(?P<first>\d{{1,4}})"
+            rf"(?i){_B}(?:episode[ ._]*|ep[ ._]{{0,2}}|e)(?P<first>\d{{1,4}})"
             rf"(?P<more>(?:[ ._]?[-+&][ ._]?(?:episode|ep|e)\d{{1,4}}(?![\dpi]))*)(?P<part>[a-d])?{_A}"
         ),
         WEAK,
@@ -196,6 +205,8 @@ def _number_marks(text: str) -> list[Mark]:
     marks += [Mark("checksum", match.group(1), *match.span(), STRONG) for match in _CHECKSUM.finditer(text)]
     for match in _PART.finditer(text):
         number = match["number"].lower()
+        if match.group().lower() in ("dvd5", "dvd9"):  # a size of disc, no number
+            continue
         value = COUNTED[number] if number in COUNTED else int(number)
         disc = match["word"].lower() in ("cd", "dvd", "disc", "disk")
         marks.append(Mark("part", value, *match.span(), STRONG if disc else WEAK))

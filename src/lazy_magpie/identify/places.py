@@ -11,6 +11,7 @@ from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.titles import clean
 from lazy_magpie.identify.words import (
+    COUNTED,
     COMPANION_FOLDERS,
     DISC_FOLDERS,
     EXTRA_FOLDERS,
@@ -33,6 +34,7 @@ class Sort(Enum):
     EXTRAS = auto()
     COMPANIONS = auto()
     DISC = auto()
+    DISC_NUMBER = auto()
     TITLE = auto()
 
 
@@ -48,6 +50,7 @@ class Folder:
     season: int = -1
     extra: str = ""
     kind: Kind | None = None
+    part: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,11 +68,26 @@ class Place:
     folders: tuple[Folder, ...] = field(default=())
 
     @property
+    def disc_number(self) -> Folder | None:
+        """The folder "CD 2" that the file lies in, directly or below its companions' folder."""
+        return next((folder for folder in self.folders[:2] if folder.sort is Sort.DISC_NUMBER), None)
+
+    @property
     def show(self) -> str:
         """The show that the folders name: in front of the season, or the folder above it."""
         if self.season and self.season.title:
             return self.season.title
         return self.titled.title if self.titled else ""
+
+    def titles(self) -> list[Folder]:
+        """Return the folders that carry a title of their own, nearest first, up to the shelf."""
+        found = []
+        for folder in self.folders:
+            if folder.sort is Sort.SHELF:
+                break
+            if folder.sort in (Sort.TITLE, Sort.SEASON):
+                found.append(folder)
+        return found
 
     def on_shelf(self, kind: Kind) -> Place:
         """Return the same place on a shelf of `kind`."""
@@ -83,12 +101,13 @@ class Place:
 
 _SEASON = re.compile(
     r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])(?:(?:season|series|staffel|saison)[ ._-]*|s)"
-    r"(?P<number>\d{1,4})(?![^\W_])(?P<rest>.*)$"
+    rf"(?P<number>\d{{1,4}}|(?<=[ ._-])(?:{'|'.join(COUNTED)}))(?![^\W_])(?P<rest>.*)$"
 )
 _ORDINAL_SEASON = re.compile(
     r"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
     rf"(?P<ordinal>{'|'.join(ORDINALS)})[ ._](?:season|series)(?P<rest>.*)$"
 )
+_DISC_NUMBER = re.compile(r"(?i)^(?:cd|dis[ck])[ ._-]?(?P<number>\d{1,2})(?![^\W_])(?:[ ._-].*)?$")
 _SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
 _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
 _YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|(?P<year>(?:18|19|20)\d\d))$")
@@ -108,6 +127,8 @@ def understand(text: str) -> Folder:
         return Folder(Sort.COMPANIONS, text)
     if _LETTERS.match(plain):
         return Folder(Sort.LETTERS, text)
+    if match := _DISC_NUMBER.match(plain):
+        return Folder(Sort.DISC_NUMBER, text, season=int(match["number"]))
     if match := _YEARS.match(plain):
         return Folder(Sort.YEARS, text, year=int(match["year"] or 0))
     if season := _season(text):
@@ -124,7 +145,8 @@ def _season(text: str) -> Folder | None:
     if match := _ORDINAL_SEASON.match(text):
         show, number = match["show"], ORDINALS[match["ordinal"].lower()]
     elif match := _SEASON.match(text):
-        show, number = match["show"], int(match["number"])
+        show, word = match["show"], match["number"].lower()
+        number = COUNTED[word] if word in COUNTED else int(word)
     else:
         return None
     name = cut(show)
@@ -133,10 +155,13 @@ def _season(text: str) -> Folder | None:
 
 
 def _titled(text: str, name: Name) -> Folder:
-    best = max(titled.readings(name), key=lambda reading: reading.weight, default=None)
+    sure = [read for read in titled.readings(name) if not read.year or read.weight >= titled.BARE]
+    best = max(sure, key=lambda reading: reading.weight, default=None)
     if best is None:
         return Folder(Sort.GENERIC, text)
-    return Folder(Sort.TITLE, text, title=best.title, year=best.year, year_weight=best.weight if best.year else 0.0)
+    part = next((int(str(m.value)) for m in name.marks if m.field == "part" and m.start > 0), 0)
+    weight = best.weight if best.year else 0.0
+    return Folder(Sort.TITLE, text, title=best.title, year=best.year, year_weight=weight, part=part)
 
 
 @lru_cache(maxsize=2048)

@@ -78,7 +78,7 @@ def choose(readings: Iterable[Reading]) -> Identity:
         missing = ["episode"]
     doubts += [f"no {name.replace('_', ' ')}" for name in missing]
     if not doubts and confidence < CLEAR_FROM:
-        doubts.append(f"could also be {_in_words(rival)}" if rival else "little speaks for it")
+        doubts.append(f"two readings: it could also be {_in_words(rival)}" if rival else "little speaks for it")
     if doubts:
         confidence = min(confidence, 0.5 if missing else 0.85)
     state = State.DOUBTFUL if doubts else State.CLEAR
@@ -106,11 +106,30 @@ def tail_start(name: Name, begin: int, end: int | None = None) -> int:
         if mark.strength == STRONG or (bracket and name.bracket_around(mark.start, mark.end)):
             stop = bracket[0] if bracket and bracket[0] >= begin else mark.start
             break
+    else:
+        stop = _before_last_shouted(name, tail, stop)
     for mark in name.marks:
         if mark.field == "copy" and begin <= mark.start < stop:
             stop = mark.start
             break
     return _before_weak_run(name, tail, begin, stop)
+
+
+def _before_last_shouted(name: Name, tail: list[Mark], stop: int) -> int:
+    """Return where the title ends if a weak word in capitals, perhaps with a group, ends the name: "The.Ferry.WEB-BRINE"."""
+    if not tail or name.text.upper() == name.text:
+        return stop
+    mark, rest = tail[-1], name.text[tail[-1].end : stop]
+    seen, before = name.text[mark.start : mark.end], name.text[mark.start - 1]
+    ends = not rest.strip(" ._)]") or (rest.startswith("-") and rest[1:].isalnum())
+    sure = seen == "WEB" or rest.startswith("-") or before in "._"
+    is_release = mark.field in ("source", "range", "release", "sound") and seen not in ("TV", "TS")
+    return mark.start if ends and sure and is_release and seen.isupper() and len(seen) > 1 else stop
+
+
+def is_shouted(text: str) -> bool:
+    """Say whether a word is written as release groups write theirs: in capitals but for a letter (iNTERNAL)."""
+    return sum(c.isupper() for c in text) * 3 > sum(c.isalpha() for c in text) * 2
 
 
 RELEASE_FIELDS = frozenset((*CLAIMS, "edition", "languages")) - {"group"}

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import re
 from typing import NamedTuple
 
 from lazy_magpie.identify.marks import Mark, Name
 from lazy_magpie.identify.readings import RELEASE_FIELDS, tail_start
 from lazy_magpie.identify.titles import clean
-from lazy_magpie.identify.words import CONNECTING, STRONG
+from lazy_magpie.identify.words import ARTICLES, CONNECTING, STRONG
 
 BRACKETED = 4.0
 FOLLOWED = 3.5
 BARE = 1.0
 NO_YEAR = 0.0
 """What a year weighs: in brackets, followed by a release word, bare at an end; and the reading without any."""
+
+
+_MOVED_ARTICLE = re.compile(rf"(?i),[ ._]+(?:{'|'.join(ARTICLES)})[ ._]*$")
 
 
 class Titled(NamedTuple):
@@ -85,21 +89,23 @@ def _with_year(name: Name, mark: Mark, begin: int, title_end: int, stop: int) ->
     bracket = name.bracket_around(mark.start, mark.end)
     start, tail = bracket or (mark.start, mark.end)
     if not text[begin:start].strip(" ._-"):  # the year stands first
-        title = clean(text[tail : tail_start(name, tail, stop)])
+        behind = tail_start(name, tail, stop)
+        title = clean(text[tail:behind])
         dashed = text[tail : tail + 3].strip("._ ").startswith("-")
         weight = BRACKETED if bracket else BARE if dashed else BARE / 4
-    else:
-        stretch = _without_edition(name, begin, min(start, title_end))
-        tail = stretch if stretch < min(start, title_end) else tail
-        title = clean(text[begin:stretch])
-        weight = BRACKETED if bracket else _bare_weight(name, mark, begin, title_end, stop)
+        return Titled(title, year, weight, text[start:tail], behind, weight < FOLLOWED)
+    stretch = _without_edition(name, begin, min(start, title_end))
+    tail = stretch if stretch < min(start, title_end) else tail
+    title = clean(text[begin:stretch])
+    weight = BRACKETED if bracket else _bare_weight(name, mark, begin, title_end, stop)
     return Titled(title, year, weight, text[start:tail], tail, weight < FOLLOWED)
 
 
 def _bare_weight(name: Name, mark: Mark, begin: int, title_end: int, stop: int) -> float:
     """Weigh a year without brackets by what stands before and behind it."""
     before = [word for word, start, _ in name.words if begin <= start < mark.start]
-    connected = -3.0 if before and before[-1] in CONNECTING else 0.0
+    moved = bool(_MOVED_ARTICLE.search(name.text[begin : mark.start]))
+    connected = -3.0 if before and before[-1] in CONNECTING and not moved else 0.0
     behind = name.text[mark.end : stop]
     rest = behind.lstrip(" ._-[(")
     if not rest:

@@ -6,7 +6,7 @@ import re
 import unicodedata
 from functools import lru_cache
 
-from lazy_magpie.identify.words import ARTICLES, PLACEHOLDERS, SMALL_WORDS
+from lazy_magpie.identify.words import ACRONYMS, ARTICLES, PLACEHOLDERS, SMALL_WORDS
 
 _SPACES = re.compile(r"\s+")
 _EDGES = " \t-–—._,;~+"
@@ -15,6 +15,7 @@ _ROMAN = re.compile(r"(?i)^(?=[ivx]{2,5}$)x{0,2}(?:ix|iv|v?i{0,3})$")
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
 _COLON = re.compile(r"(?<=[^\W_])_ ")  # what is left of "Title: more" where a colon may not stand
 _INITIALS = re.compile(r"(?<![^\W_])(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?")
+_MACHINE_MADE = re.compile(r"(?=.*\d)[0-9a-f]{6,}|[0-9a-z]{20,}")
 _DOT = "\0"
 _HAS_SPACE = re.compile(r"\s")
 
@@ -47,7 +48,9 @@ def in_written_case(text: str) -> str:
 
     def set_word(match: re.Match[str]) -> str:
         word = match.group().lower()
-        if _ROMAN.match(word):
+        if len(word) == 1 and text[match.end() : match.end() + 1] == "." and shouted:
+            return word.upper()
+        if _ROMAN.match(word) or word in ACRONYMS:
             return word.upper()
         if word in SMALL_WORDS and match.start() not in (first, last) and match.start() not in starts:
             return word
@@ -83,6 +86,8 @@ def stands_for(short: str, title: str) -> bool:
     words = re.findall(r"[^\W_]+", short.lower().replace("'", ""))
     words = [word for word in words if not word.isdigit()]
     if all(word.rstrip("0123456789") in PLACEHOLDERS for word in words):
+        return True
+    if len(words) == 1 and _MACHINE_MADE.fullmatch(words[0]):
         return True
     if len(words) > 2 or not title or any(len(word) > 8 for word in words):
         return False

@@ -57,6 +57,7 @@ WEAK_RANGES = {"hdr": "hdr, dv, hlg", "sdr": "sdr"}
 STEREO = {"3d": "hsbs, h sbs, sbs, hou, half sbs, half ou"}
 WEAK_STEREO = {"3d": "3d"}
 DEPTHS = {"10": "10bit, 10 bit, hi10p, hi10", "8": "8bit, 8 bit", "12": "12bit, 12 bit"}
+RIPS = {"rip": "hdrip, hd rip, webcap, ppvrip, hdtc, vodrip, dvdr, bdr"}
 RELEASES = {
     "proper": "proper",
     "repack": "repack, rerip",
@@ -140,6 +141,7 @@ RUNS: dict[tuple[str, ...], Row] = {
     **_rows("stereo", STRONG, STEREO),
     **_rows("stereo", WEAK, WEAK_STEREO),
     **_rows("depth", STRONG, DEPTHS),
+    **_rows("release", STRONG, RIPS),
     **_rows("release", WEAK, RELEASES),
     **_rows("edition", WEAK, EDITIONS),
     **_rows("languages", WEAK, LANGUAGES),
@@ -155,6 +157,9 @@ SMALL_WORDS = frozenset(
     ).split()
 )
 """Words that stay small inside a title set in title case."""
+
+ACRONYMS = frozenset("tv uk usa fm hms uss sos dj".split())
+"""Words that stay in capitals where a title is set in title case."""
 
 CONNECTING = frozenset(
     (
@@ -241,9 +246,10 @@ SHELF_WORDS = {
     "episode": "tv, tv shows, shows, series, television, tv series, episodes, programmes, serien, tv-shows, "
     "my shows, box sets, boxsets",
     "track": "music, songs, audio, albums, my music",
-    "game": "games, roms, old games",
-    "font": "fonts, typefaces, stitch fonts",
+    "game": "games, roms, old games, game images, my games",
+    "font": "fonts, typefaces, stitch fonts, embroidery fonts, my fonts",
     "design": "designs, embroidery, stitch designs",
+    "firmware": "firmware, bios, system files",
     "kit": "kits, craft kits, paper craft, papercraft",
     "picture": "pictures, photos, images, my pictures",
     "document": "documents, manuals, my documents",

@@ -1,0 +1,116 @@
+"""How well names are understood, over a generated corpus with known truth: `python -m benchmarks.names`.
+
+Prints the share of fields that are right, wrong values in names called clear, the share of clear names called clear,
+how often each band of confidence is right, the round trip through each naming, and the cost against a bare loop.
+"""
+
+from __future__ import annotations
+
+import argparse
+import re
+import time
+from collections import Counter, defaultdict
+
+from benchmarks.corpus import Truth, names
+from lazy_magpie.identify import identify
+from lazy_magpie.model import Identity, Kind, State
+from lazy_magpie.naming import MissingField, UnusableName, conventions, path_for, template_for
+
+BANDS = (0.5, 0.7, 0.85, 0.9, 0.95, 0.98, 1.01)
+
+
+def is_right(truth: Truth, found: Identity) -> bool:
+    """Say whether kind and every field are right, and no other field is there."""
+    return found.kind.value == truth.kind and dict(found.fields) == truth.fields
+
+
+def measure(count: int, seed: int, shown: int) -> None:
+    """Identify the corpus and print the figures."""
+    fields = right_fields = wrong_clear = clear = called = 0
+    bands: dict[float, list[bool]] = defaultdict(list)
+    faults: Counter[str] = Counter()
+    examples: list[str] = []
+    for truth in names(count, seed):
+        found = identify(truth.path)
+        right = is_right(truth, found)
+        fields += len(truth.fields)
+        right_fields += sum(found.fields.get(key) == value for key, value in truth.fields.items())
+        is_clear = found.state is State.CLEAR
+        wrong = truth.fields and is_clear and not right
+        wrong_clear += bool(wrong)
+        clear += truth.clear
+        called += truth.clear and is_clear
+        if truth.fields:
+            bands[max(band for band in (0.0, *BANDS) if band <= found.confidence)].append(right)
+        if truth.fields and (wrong or not right or (truth.clear and not is_clear)):
+            faults[f"{truth.habit}{' CLEAR' if wrong else ''}"] += 1
+            if len(examples) < shown:
+                examples.append(
+                    f"{'WRONG CLEAR ' if wrong else ''}{truth.path}\n   is   {truth.fields}\n   read {found.kind} {found.state} {dict(found.fields)} {found.doubts}"
+                )
+    print(f"names                                {count:,}")
+    print(f"fields right                         {right_fields / fields:.4%}")
+    print(f"clear names with a wrong value       {wrong_clear}")
+    print(f"clear names called clear             {called / clear:.4%}")
+    for band in sorted(bands):
+        ones = bands[band]
+        print(f"confidence from {band:4.2f}                 {sum(ones) / len(ones):8.3%} right of {len(ones):,}")
+    for habit, times in faults.most_common(12 if shown else 0):
+        print(f"   {times:5}  {habit}")
+    for example in examples:
+        print(example)
+
+
+def round_trip(count: int, seed: int) -> None:
+    """Name every clear film and episode by each naming, read it afresh, and print how many come out the same."""
+    for name, naming in conventions().items():
+        same = other = unusable = 0
+        for truth in names(count, seed):
+            kind = Kind(truth.kind)
+            if not truth.clear or template_for(naming, kind, truth.fields) is None:
+                continue
+            found = identify(truth.path)
+            try:
+                path = path_for(naming, kind, found.fields)
+            except (MissingField, UnusableName):
+                unusable += 1
+                continue
+            again = identify(f"Shelf/{path}.mkv", kind)
+            template = template_for(naming, kind, found.fields)
+            carried = {key: value for key, value in found.fields.items() if template and key in template.fields()}
+            kept = {key: again.fields.get(key) for key in carried}
+            same += again.kind is kind and kept == carried
+            other += not (again.kind is kind and kept == carried)
+        print(
+            f"round trip by {name:<10}             {same:,} the same, {other} not (tidy leaves them), {unusable} unusable"
+        )
+
+
+def cost(count: int, seed: int) -> None:
+    """Print what identifying costs, as a multiple of lower-casing and splitting each name by one pattern."""
+    paths = [truth.path for truth in names(count, seed)]
+    pattern = re.compile(r"[^\w]+")
+    start = time.perf_counter()
+    for path in paths:
+        pattern.split(path.lower())
+    middle = time.perf_counter()
+    for path in paths:
+        identify(path)
+    end = time.perf_counter()
+    print(f"identify / lower and split           {(end - middle) / (middle - start):.0f}")
+
+
+def main() -> None:
+    """Measure and print."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--count", type=int, default=20_000)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--faults", type=int, default=0, metavar="N", help="print N faults")
+    args = parser.parse_args()
+    measure(args.count, args.seed, args.faults)
+    round_trip(args.count // 4, args.seed)
+    cost(args.count // 2, args.seed)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,319 @@
+"""Readings of what makers sell: craft kits and their parts, stitch designs, fonts and fonts made of stitch files.
+
+The maker comes from the folders of a shelf (maker / item, or "maker - item" in one) or, as a guess, from the name.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from lazy_magpie.identify.places import Folder, Place
+from lazy_magpie.identify.readings import Reading
+from lazy_magpie.identify.titles import clean, folded, in_written_case, initials
+from lazy_magpie.model import Evidence, Kind, Value
+
+SECTIONS = {
+    word: section
+    for section, words in {
+        "elements": "elements, element, ele, elem, embellishments",
+        "papers": "papers, paper, patterned papers, solid papers, solids, backgrounds",
+        "word art": "word art, wordart, wordarts, words, wa, titles",
+        "alphabets": "alphabets, alphabet, alphas, alpha, letters",
+        "templates": "templates, template, layouts",
+        "previews": "previews, preview, prev",
+        "add-on": "add on, addon, add ons, addons, freebie, freebies, gift",
+    }.items()
+    for word in words.split(", ")
+}
+"""The sections of a kit by the words for them."""
+
+STYLES = frozenset(
+    (
+        "thin hairline extralight ultralight light semilight demilight book regular normal roman medium semibold "
+        "demibold demi bold extrabold ultrabold black heavy extrablack ultrablack italic oblique slanted condensed "
+        "narrow compressed semicondensed extracondensed ultracondensed expanded extended wide semiexpanded it ital "
+        "bolditalic lightitalic mediumitalic"
+    ).split()
+)
+"""Words that name a style of a font family, lower case."""
+_WEIGHTS = {
+    "100": "Thin", "200": "Extra Light", "300": "Light", "400": "Regular", "500": "Medium", "600": "Semi Bold",
+    "700": "Bold", "800": "Extra Bold", "900": "Black",
+}  # fmt: skip
+"""Weights by number, as CSS and OpenType name them."""
+_STYLE_ENDS = re.compile(r"(?i)^(.*?)[ _-]*\[[a-z,]+\]$")
+_CAMEL = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d)|(?<=\d)(?=[A-Z])")
+_HOOP = re.compile(
+    r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?P<size>\d{1,3}(?:[.,]\d)?\s?(?:x|by)\s?\d{1,3}(?:[.,]\d)?)\s?(?:in|inch|cm|mm|hoop)?"
+    r"(?:[ ._-]?hoop)?(?![^\W_])[)\]]?"
+)
+_CODE = re.compile(
+    r"(?i)^(?P<code>[a-z]{1,5}[-_]?\d{2,6})(?:[ ._-]+(?P<rest>.+))?$|^(?P<head>.+?)[ ._-]+(?P<last>[a-z]{1,5}\d{2,6})$"
+)
+_NUMBER_BEHIND = re.compile(r"^(.*?)[ ._-]*(\d{1,2})$")
+_SEPARATOR = re.compile(r"\s+[-–—]+\s+|_+-_+")
+
+
+@dataclass(frozen=True)
+class _Chain:
+    """Maker and item as the folders of a shelf say them, each "" where they do not."""
+
+    maker: str = ""
+    title: str = ""
+    texts: tuple[str, str] = ("", "")
+
+
+def spaced(text: str) -> str:
+    """Return words written together in capitals (HarbourLights) with spaces between them, other text as it is."""
+    if " " in text or text.isupper() or text.islower():
+        return text
+    return _CAMEL.sub(" ", text)
+
+
+def _named(text: str) -> str:
+    return clean(spaced(text.strip(" ._-")))
+
+
+def _chain(place: Place) -> _Chain:
+    """Read the folders outermost first: maker / item, or "maker - item" in one."""
+    folders = [folder for folder in reversed(place.titles()) if section_of(folder.text) == ""]
+    if not folders:
+        return _Chain()
+    first = folders[0]
+    parts = [part for part in _SEPARATOR.split(first.text) if part.strip()]
+    if len(parts) > 1:
+        return _Chain(_folder_name(parts[0]), _folder_name(" - ".join(parts[1:])), (first.text, first.text))
+    if len(folders) > 1:
+        return _Chain(_maker(first), _item(folders[1], first), (first.text, folders[1].text))
+    return _Chain(_maker(first), "", (first.text, ""))
+
+
+def _maker(folder: Folder) -> str:
+    return _folder_name(folder.text)
+
+
+def _item(folder: Folder, maker: Folder) -> str:
+    """Return an item's folder's name without the maker's in front, which only repeats it."""
+    name, front = _folder_name(folder.text), _folder_name(maker.text)
+    rest = name[len(front) :].lstrip(" -_") if name.casefold().startswith(front.casefold()) else ""
+    return rest or name
+
+
+def _folder_name(text: str) -> str:
+    return clean(text if " " in text else spaced(text))
+
+
+def section_of(text: str) -> str:
+    """Return the section that a folder's whole name, or the last word of a file's, means; "" if none."""
+    plain = " ".join(re.split(r"[ ._-]+", spaced(text).lower())).strip()
+    return SECTIONS.get(plain.rstrip("0123456789 "), "")
+
+
+def _section_in(stem: str) -> tuple[str, int, str]:
+    """Return the section that stands in a name, the number behind it, and the name in front of it."""
+    words = [match for match in re.finditer(r"[^\W_]+", stem)]
+    for size in (2, 1):
+        for at in range(len(words) - size, -1, -1):
+            text = stem[words[at].start() : words[at + size - 1].end()]
+            if section := section_of(text):
+                number = _NUMBER_BEHIND.match(text)
+                follows = words[at + size].group() if at + size < len(words) else ""
+                digits = number[2] if number else follows if follows.isdigit() else ""
+                return section, int(digits or 0), stem[: words[at].start()]
+    return "", 0, stem
+
+
+def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
+    """Yield the reading of a file as a part of a kit: on a shelf of kits, or an archive that names a section."""
+    on_shelf = place.shelf is Kind.KIT
+    section, number, front = _section_in(stem)
+    folder = next((f for f in place.folders if section_of(f.text)), None)
+    if not on_shelf and not (archive and section):
+        return
+    chain = _chain(place) if on_shelf else _Chain()
+    fields: dict[str, Value] = {}
+    why: list[Evidence] = []
+    doubts: list[str] = []
+    if folder is not None and on_shelf and not archive:
+        fields["section"] = section_of(folder.text)
+        why.append(Evidence("section", fields["section"], "folder", folder.text))
+    elif section:
+        fields["section"] = section
+        why.append(Evidence("section", section, "name", stem))
+        if archive and number:
+            fields["part"] = number
+            why.append(Evidence("part", number, "name", str(number)))
+    maker, title = chain.maker, chain.title
+    if archive and (not title or not maker):
+        own_maker, own_title = _maker_and_title(front)
+        title = title or own_title
+        if not own_title:
+            title = title or own_maker
+        elif not maker:
+            maker = own_maker
+            if folded(maker) not in known:
+                doubts.append(f"order of names: “{maker}” may be the maker, from the name alone")
+    elif on_shelf and not archive and maker and not title:  # one folder: it is the kit, and nobody says whose
+        maker, title = "", maker
+    for name, value, text in (("maker", maker, chain.texts[0]), ("title", title, chain.texts[1])):
+        if value:
+            fields[name] = value
+            why.append(Evidence(name, value, "folder" if text else "name", text or stem))
+    yield Reading(Kind.KIT, 3.0 + 2.0 * on_shelf, fields, tuple(why), tuple(doubts))
+
+
+def _maker_and_title(front: str) -> tuple[str, str]:
+    """Read maker and title from a name: FennickPaperCo_HarbourLights, or "Fennick Paper Co - Harbour Lights"."""
+    parts = [part for part in _SEPARATOR.split(front.strip(" ._-")) if part.strip(" ._-")]
+    if len(parts) < 2:
+        parts = [part for part in front.strip(" ._-").split("_") if part.strip(" .-")]
+    if len(parts) < 2:
+        return _named(front), ""
+    return _named(parts[0]), _named(" ".join(parts[1:]))
+
+
+def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
+    """Yield the reading of a stitch file: maker from the folders, title from the name or the folder it repeats."""
+    fields: dict[str, Value] = {}
+    facts: dict[str, Value] = {}
+    why: list[Evidence] = []
+    doubts: list[str] = []
+    text = stem
+    if hoop := _HOOP.search(text):
+        facts["hoop"] = re.sub(r"(?i)\s|by", lambda m: "x" if m.group().lower() == "by" else "", hoop["size"]).lower()
+        why.append(Evidence("hoop", facts["hoop"], "name", hoop.group().strip(" ._-")))
+        text = (text[: hoop.start()] + " " + text[hoop.end() :]).strip(" ._-")
+    if code := _CODE.match(text):
+        fields["code"] = str(code["code"] or code["last"])
+        why.append(Evidence("code", fields["code"], "name", str(fields["code"])))
+        text = code["rest"] or code["head"] or ""
+    chain = _chain(place)
+    title, maker = _design_title(text), chain.maker
+    if chain.title and (not title or _stands_for(title, chain.title)):
+        title = chain.title
+        why.append(Evidence("title", title, "folder", chain.texts[1]))
+    elif title:
+        why.append(Evidence("title", title, "name", text))
+    if not chain.title and maker and place.shelf is not Kind.DESIGN:
+        if _stands_for(title, maker):
+            title, maker = maker, ""
+        else:
+            doubts.append(f"order of names: the folder “{maker}” may be the maker or a set")
+    elif chain.title and place.shelf is not Kind.DESIGN and folded(title) != folded(chain.title):
+        doubts.append(f"order of names: the folder “{maker}” may be no maker")
+    if maker:
+        fields["maker"] = maker
+        why.append(Evidence("maker", maker, "folder", chain.texts[0]))
+    parts = [part for part in _SEPARATOR.split(title) if part]
+    if not maker and len(parts) > 1:
+        fields["maker"], title = parts[0], " - ".join(parts[1:])
+        why.append(Evidence("maker", parts[0], "name", stem))
+        if folded(parts[0]) not in known:
+            doubts.append(f"order of names: “{parts[0]}” may be the maker, from the name alone")
+    if title:
+        fields["title"] = title
+    fields = {key: fields[key] for key in ("maker", "title", "code") if key in fields}
+    yield Reading(Kind.DESIGN, 3.0 + 2.0 * (place.shelf is Kind.DESIGN), fields, tuple(why), tuple(doubts), facts)
+
+
+def _design_title(text: str) -> str:
+    text = spaced(text.replace("_", " "))
+    if " " not in text.strip():
+        text = text.replace("-", " ")
+    return in_written_case(clean(text)) if text.strip(" ._-") else ""
+
+
+def _stands_for(short: str, title: str) -> bool:
+    """Say whether a name repeats an item's: the same words, or its initials."""
+    one, whole = folded(short), folded(title)
+    return one == whole or one == initials(title) or (len(one) > 3 and (one in whole or whole in one))
+
+
+def font(stem: str, place: Place) -> Iterator[Reading]:
+    """Yield the reading of a font file: family and style, as foundries write them in file names."""
+    text = match[1] if (match := _STYLE_ENDS.match(stem)) else stem
+    words = [word for word in re.split(r"[ ._-]+", _CAMEL.sub(" ", text) if not text.isupper() else text) if word]
+    style: list[str] = []
+    while len(words) > 1 and (words[-1].lower() in STYLES or words[-1] in _WEIGHTS):
+        style.insert(0, words.pop())
+    while style[:1] and len(words) > 1 and words[-1].lower() in ("semi", "extra", "ultra", "demi"):
+        style.insert(0, words.pop())
+    family = in_written_case(" ".join(words))
+    why = [Evidence("family", family, "name", stem)]
+    near = next((f.title for f in place.titles() if folded(f.title) == folded(family)), "")
+    if near:
+        family = near
+        why.append(Evidence("family", family, "folder", near))
+    fields: dict[str, Value] = {"family": family} if family else {}
+    if style:
+        named = [_WEIGHTS.get(word, word) for word in style]
+        fields["style"] = " ".join(spaced(word) if not word.islower() else word.title() for word in named)
+        why.append(Evidence("style", fields["style"], "name", " ".join(style)))
+    yield Reading(Kind.FONT, 4.0, fields, tuple(why))
+
+
+_GLYPH = re.compile(
+    r"(?i)^(?:(?P<name>.+?)[ ._-]+)?(?:(?P<case>lower|upper|small|cap(?:ital)?)[ ._-]?)?(?P<glyph>[^\W_]|ampersand|at|hash|question|exclamation|period|comma)$"
+)
+
+
+def stitch_font(stem: str, place: Place, *, many: bool = False) -> Iterator[Reading]:
+    """Yield the reading of a stitch file as one letter of a font: on a shelf of fonts, or one of `many` letters."""
+    if place.shelf is not Kind.FONT and not many:
+        return
+    match = _GLYPH.match(stem)
+    if match is None:
+        return
+    chain = _chain(place)
+    maker, family = (chain.maker, chain.title) if chain.title else ("", chain.maker)
+    if not family and match["name"]:
+        family = _named(match["name"])
+    fields: dict[str, Value] = {}
+    why = []
+    for name, value, text in (("maker", maker, chain.texts[0]), ("family", family, chain.texts[1] or chain.texts[0])):
+        if value:
+            fields[name] = value
+            why.append(Evidence(name, value, "folder" if text else "name", text or stem))
+    glyph = match["glyph"]
+    if match["case"]:
+        glyph = glyph.lower() if match["case"].lower() in ("lower", "small") else glyph.upper()
+    fields["glyph"] = glyph
+    why.append(Evidence("glyph", glyph, "name", stem))
+    yield Reading(Kind.FONT, 6.0, fields, tuple(why))
+
+
+PAPER_ROLES = {
+    "chart": "chart", "charts": "chart", "colour": "chart", "color": "chart", "colours": "chart", "colors": "chart",
+    "threads": "chart", "thread": "chart", "worksheet": "chart",
+    "instructions": "instructions", "instruction": "instructions", "guide": "instructions", "tutorial": "instructions",
+    "readme": "instructions", "how": "instructions",
+    "licence": "licence", "license": "licence", "terms": "licence", "tou": "licence", "copyright": "licence",
+    "ofl": "licence", "eula": "licence",
+}  # fmt: skip
+"""What a paper beside a design, kit or font is, by a word of its name."""
+
+
+def beside(stem: str, kind: Kind, place: Place) -> tuple[dict[str, Value], list[Evidence]] | None:
+    """Return the fields of a paper or picture that belongs to a design, kit or font; None where it is none's."""
+    if place.shelf not in (Kind.DESIGN, Kind.KIT, Kind.FONT):
+        return None
+    chain = _chain(place)
+    words = re.findall(r"[^\W\d_]+", spaced(stem).lower())
+    role = next((PAPER_ROLES[word] for word in words if word in PAPER_ROLES), "")
+    if kind is Kind.PICTURE:
+        role = "chart" if role == "chart" else "thumbnail"
+    if not role or not (chain.maker or chain.title):
+        return None
+    of, maker = (chain.title, chain.maker) if chain.title else ("", chain.maker)
+    if not of and place.shelf is Kind.DESIGN:
+        kept = [word for word in re.split(r"[ _-]+", stem) if word.lower() not in (*PAPER_ROLES, "card")]
+        of = _design_title(" ".join(kept))
+    if not of:
+        of, maker = maker, ""
+    fields: dict[str, Value] = {"role": role, "of": of}
+    if maker:
+        fields["maker"] = maker
+    why = [Evidence("role", role, "name", stem), Evidence("of", of, "folder", chain.texts[1] or chain.texts[0])]
+    return fields, why

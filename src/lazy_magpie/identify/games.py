@@ -1,0 +1,189 @@
+"""Readings of game images: the title in front, and in brackets regions, languages, revision, disc and status."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+from lazy_magpie.identify.game_words import (
+    COUNTRIES,
+    DUMPS,
+    LANGUAGE_CODES,
+    OF_ENDING,
+    REGION_LETTERS,
+    REGIONS,
+    STATUS,
+    SYSTEMS,
+)
+from lazy_magpie.identify.marks import FIRST_YEAR, LAST_YEAR
+from lazy_magpie.identify.places import Place
+from lazy_magpie.identify.readings import Reading
+from lazy_magpie.identify.titles import clean, folded
+from lazy_magpie.model import Evidence, Kind, Value
+
+_GROUP = re.compile(r"\(([^()]*)\)|\[([^\[\]]*)\]")
+_DISC = re.compile(r"(?i)^(?:dis[ck]|cd|dvd|tape|side)[ ._-]?(\d{1,2}|[a-h])(?:[ ._]?of[ ._]?\d{1,2})?$")
+_REVISION = re.compile(r"(?i)^(?:rev(?:ision)?[ ._-]?([0-9a-z.]+)|v(?:er(?:sion)?)?[ ._]?(\d+(?:\.\d+)*[a-z]?))$")
+_TRACK = re.compile(r"(?i)^track[ ._-]?\d{1,2}$")
+_STATUS = re.compile(r"(?i)^([a-z][a-z ]*?)[ ._-]?\d*$")
+_VERSION_BEHIND = re.compile(r"(?i)[ ._]+v(\d+\.\d+[a-z]?)$")
+_DISC_BEHIND = re.compile(r"(?i)[ ._-]+(?:dis[ck]|cd)[ ._-]?(\d{1,2})$")
+
+
+@dataclass
+class Game:
+    """What a name says of a game; `marked` counts the brackets that only game images have."""
+
+    title: str = ""
+    fields: dict[str, Value] = field(default_factory=dict)
+    facts: dict[str, Value] = field(default_factory=dict)
+    why: list[Evidence] = field(default_factory=list)
+    strange: list[str] = field(default_factory=list)
+    marked: int = 0
+
+    def put(self, name: str, value: Value, source: str, text: str) -> None:
+        self.fields[name] = value
+        self.why.append(Evidence(name, value, source, text))
+
+
+def parse(stem: str) -> Game:
+    """Take a game image's name apart."""
+    game = Game()
+    first = _GROUP.search(stem)
+    head = stem[: first.start()] if first and stem[: first.start()].strip(" ._-") else stem
+    if head is stem and first:
+        head = _GROUP.sub("", stem)
+    head = head.strip(" ._-")
+    if match := _VERSION_BEHIND.search(head):
+        game.put("revision", match[1], "name", match.group().strip())
+        head = head[: match.start()]
+    if match := _DISC_BEHIND.search(head):
+        game.put("disc", int(match[1]), "name", match.group().strip())
+        head = head[: match.start()]
+    game.title = clean(head)
+    if game.title:
+        game.put("title", game.title, "name", head)
+    for match in _GROUP.finditer(stem):
+        if match[1] is not None:
+            _round(game, match[1].strip())
+        else:
+            _square(game, match[2].strip())
+    return game
+
+
+def _round(game: Game, text: str) -> None:
+    """Read what stands in round brackets."""
+    parts = [part.strip() for part in re.split(r"[,;]", text) if part.strip()]
+    if not parts:
+        return
+    regions = [_region(part) for part in parts]
+    if all(regions) and "regions" not in game.fields:
+        game.put("regions", [name for group in regions for name in group], "name", text)
+        game.marked += 1
+    elif "languages" not in game.fields and all(_is_language(part) for part in parts):
+        codes = [code.lower()[:2] for part in parts for code in re.split(r"[+-]", part)]
+        game.put("languages", list(dict.fromkeys(codes)), "name", text)
+        game.marked += 1
+    elif match := _DISC.match(text):
+        number = match[1]
+        game.put("disc", int(number) if number.isdigit() else " abcdefgh".index(number.lower()), "name", text)
+        game.marked += 1
+    elif match := _REVISION.match(text):
+        game.put("revision", match[1] or match[2], "name", text)
+        game.marked += 1
+    elif status := _status(text):
+        known = game.fields.get("status", [])
+        assert isinstance(known, list)
+        game.put("status", [*known, *([status] if status not in known else [])], "name", text)
+        game.marked += 1
+    elif _TRACK.match(text):
+        game.marked += 1
+    elif re.fullmatch(r"\d{4}", text) and FIRST_YEAR <= int(text) <= LAST_YEAR:
+        game.put("year", int(text), "name", text)
+    else:
+        game.strange.append(text)
+
+
+def _square(game: Game, text: str) -> None:
+    """Read what stands in square brackets: how good the image is, in one or a few letters."""
+    letter = re.sub(r"\d+$", "", text.lower())
+    if letter in DUMPS:
+        game.facts["dump"] = DUMPS[letter]
+        game.why.append(Evidence("dump", DUMPS[letter], "name", text))
+        game.marked += 1
+    elif re.fullmatch(r"\d{4}", text) and FIRST_YEAR <= int(text) <= LAST_YEAR:
+        game.put("year", int(text), "name", text)
+    elif _region(text):
+        _round(game, text)
+    else:
+        game.strange.append(text)
+
+
+def _region(text: str) -> list[str]:
+    """Return the regions that a word or a run of letters names, none where it names none."""
+    if name := REGIONS.get(text.casefold()):
+        return [name]
+    if text in COUNTRIES:
+        return [COUNTRIES[text]]
+    if text.isupper() and 1 <= len(text) <= 3 and all(letter in REGION_LETTERS for letter in text):
+        return [REGION_LETTERS[letter] for letter in text]
+    return []
+
+
+def _is_language(text: str) -> bool:
+    codes = re.split(r"[+]", text)
+    return all(
+        re.fullmatch(r"[A-Z][a-z](?:-[A-Z][A-Za-z]+)?", code) and code[:2].lower() in LANGUAGE_CODES for code in codes
+    )
+
+
+def _status(text: str) -> str:
+    match = _STATUS.match(text)
+    return STATUS.get(match[1].strip().casefold(), "") if match else ""
+
+
+def system_of(place: Place, ending: str) -> tuple[str, str, str]:
+    """Return the system, where it was seen and what was seen there, ("", "", "") if nothing tells it."""
+    for folder in place.folders:
+        if system := SYSTEMS.get(folded(folder.text)):
+            return system, "folder", folder.text
+    if system := OF_ENDING.get(ending):
+        return system, "ending", ending
+    chain = place.titles()
+    if chain and place.shelf is Kind.GAME:
+        return chain[-1].text, "folder", chain[-1].text
+    return "", "", ""
+
+
+def readings(stem: str, ending: str, place: Place, *, sure: bool) -> Iterator[Reading]:
+    """Yield the readings of a game image; `sure` says that its ending leaves no doubt that it is one.
+
+    Without it the name's brackets, the shelf or a system's folder must speak for a game.
+    """
+    game = parse(stem)
+    system, source, text = system_of(place, ending)
+    in_system = source == "folder"
+    if not (sure or in_system or place.shelf is Kind.GAME or game.marked):
+        return
+    weight = 2.0 + game.marked + 2.0 * (place.shelf is Kind.GAME) + 2.0 * in_system + 2.0 * sure
+    if system:
+        game.put("system", system, source, text)
+    doubts = []
+    order = ("title", "year", "regions", "languages", "revision", "disc", "status", "system")
+    fields = {key: game.fields[key] for key in order if key in game.fields}
+    if game.strange:
+        game.facts["remarks"] = list(game.strange)
+    yield Reading(Kind.GAME, weight, fields, tuple(game.why), tuple(doubts), game.facts)
+
+
+def firmware(stem: str, place: Place) -> Reading:
+    """Read a system file: its name can only hint at the system, its contents would tell."""
+    words = re.split(r"[ ._-]+", stem.lower())
+    system = next((SYSTEMS[word] for word in words if word in SYSTEMS), "")
+    source = "name"
+    if not system:
+        system, source, _ = system_of(place, "")
+    fields: dict[str, Value] = {"system": system} if system else {}
+    why = (Evidence("system", system, source, stem),) if system else ()
+    return Reading(Kind.FIRMWARE, 3.0, fields, why, ("name alone: only its contents would tell",))

@@ -1,0 +1,240 @@
+"""Readings of an audio file: artist, album, disc, track and title from its name and the folders above it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+
+from lazy_magpie.identify.places import Folder, Place
+from lazy_magpie.identify.readings import Reading
+from lazy_magpie.identify.titled import FOLLOWED
+from lazy_magpie.identify.titles import clean, folded
+from lazy_magpie.model import Evidence, Kind, Value
+
+MANY = frozenset(["variousartists", "various", "va", "compilations", "soundtracks", "soundtrack", "ost"])
+"""Folders in the artist's place that say the artist stands in each file's name, folded."""
+_ALBUM_TAIL = re.compile(
+    r"(?i)[ ._-]*[\[({](?:flac|mp3|ogg|opus|aac|alac|lossless|v0|web|cd|vinyl|lp|ep|single|\d{2,3} ?k(?:bps|bit)?|\d{3}|"
+    r"(?:16|24)(?:[ -]?bit)?(?:[ /.-]\d{2,3}(?:\.\d)?(?:k?hz)?)?)[\])}][ ._-]*$"
+)
+_DISC_TAIL = re.compile(r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?:cd|dis[ck])[ ._-]?\d{1,2}[)\]]?$")
+_RATE = re.compile(r"(?i)[ ._-]*[\[(](\d{2,3}) ?(?:k|kbps|kbit/?s?)[\])]$")
+_LEADING = re.compile(
+    r"^[\[(]?(?:(?:cd|disc|d)?(?P<disc>\d)[-.](?P<of_disc>\d\d)|(?P<track>\d{1,3}))(?P<gap>[\])]?(?:\s*[-.:)–—]+\s*|\s+))"
+    r"(?P<rest>.*\S.*)$"
+)
+_SEPARATOR = re.compile(r"\s+[-–—]+\s+")
+_YEARS = re.compile(r"^[(\[]?((?:19|20)\d\d)[)\]]?$")
+_MOST_TRACKS = 30
+"""A bare number in front above this is taken for a word of the title ("99 Buoys")."""
+
+
+@dataclass
+class _Found:
+    """What a reading gathers on its way."""
+
+    weight: float = 2.0
+    fields: dict[str, Value] = field(default_factory=dict)
+    why: list[Evidence] = field(default_factory=list)
+    doubts: list[str] = field(default_factory=list)
+
+    def put(self, name: str, value: Value, source: str, text: str) -> None:
+        self.fields[name] = value
+        self.why.append(Evidence(name, value, source, text))
+
+    def reading(self, facts: dict[str, Value]) -> Reading:
+        return Reading(Kind.TRACK, self.weight, self.fields, tuple(self.why), tuple(self.doubts), facts)
+
+
+@dataclass(frozen=True)
+class _Album:
+    """What the folders say: each "" or 0 where they do not. `sure` says that artist and album stand for themselves."""
+
+    artist: str = ""
+    album: str = ""
+    year: int = 0
+    disc: int = 0
+    many: bool = False
+    sure: bool = True
+    texts: tuple[str, str] = ("", "")
+
+
+def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
+    """Yield the readings of an audio file called `stem` (without its ending); `known` are artists, folded."""
+    text, facts = _without_rate(_spaced(stem))
+    album = _album(place)
+    found = _Found()
+    parts = [part.strip() for part in _SEPARATOR.split(text) if part.strip()]
+    if not parts:
+        return
+    _put_album(found, album)
+    number = _LEADING.match(text)
+    behind = next((n for n in range(1, len(parts) - 1) if parts[n].isdigit()), 0)
+    behind = behind or next((n for n in range(1, len(parts)) if _LEADING.match(parts[n])), 0)
+    if number and not _is_word(number):
+        _put_number(found, number, album)
+        _named(found, [p.strip() for p in _SEPARATOR.split(number["rest"]) if p.strip()], album, known)
+    elif behind and _numbered_inside(found, parts, behind, album):
+        pass
+    else:
+        _named(found, parts, album, known)
+    _order_of_disc(found, album)
+    yield found.reading(facts)
+
+
+def _spaced(stem: str) -> str:
+    """Return a name with spaces for its separators; hyphens without spaces part it where nothing else does."""
+    text = stem.replace("_", " ")
+    if " " not in text and text.count(".") > 1:
+        text = text.replace(".", " ")
+    if " - " not in text and "-" in text and ("_" in stem or " " not in text):
+        text = re.sub(r"(?<=\w)-(?=\w)", " - ", text) if not re.match(r"^\d-\d\d", text) else text
+    return " ".join(text.split())
+
+
+def _without_rate(text: str) -> tuple[str, dict[str, Value]]:
+    match = _RATE.search(text)
+    return (text[: match.start()], {"bitrate": int(match[1]) * 1000}) if match else (text, {})
+
+
+def _album(place: Place) -> _Album:
+    """Read the folders: artist / album, or "artist - album" in one, with a year before or behind."""
+    chain = place.titles()
+    disc = place.disc_number.season if place.disc_number else 0
+    if not chain:
+        return _Album(disc=disc)
+    here, above = chain[0], chain[1] if len(chain) > 1 else None
+    parts, year = _parts(here)
+    disc = disc or here.part
+    if above is not None and folded(parts[0]) == folded(above.title) and len(parts) > 1:
+        parts = parts[1:]
+    many = above is not None and folded(above.title) in MANY
+    if len(parts) > 1 and (above is None or many):
+        artist, album = parts[0], " - ".join(parts[1:])
+        many = folded(artist) in MANY
+        sure = bool(year) or place.shelf is Kind.TRACK
+        return _Album(artist, album, year, disc, many, sure, (here.text, here.text))
+    if above is None:
+        many = folded(parts[0]) in MANY
+        return _Album("", " - ".join(parts), year, disc, many, False, ("", here.text))
+    return _Album(above.title, " - ".join(parts), year, disc, many, True, (above.text, here.text))
+
+
+def _parts(folder: Folder) -> tuple[list[str], int]:
+    """Return the parts of an album's folder without year, and the year (0: none) where it is no part of the name."""
+    text = folder.text
+    while cut := _ALBUM_TAIL.search(text) or (_DISC_TAIL.search(text) if folder.part else None):
+        text = text[: cut.start()]
+    parts = [part for part in _SEPARATOR.split(text.replace("_", " ")) if part.strip()]
+    years = [int(match[1]) for part in parts if (match := _YEARS.match(part.strip()))]
+    if years and len(parts) > 1:
+        return [clean(part) for part in parts if not _YEARS.match(part.strip())] or [folder.title], years[0]
+    if folder.year and folder.year_weight >= FOLLOWED:
+        title = [clean(part) for part in _SEPARATOR.split(folder.title)]
+        return title, folder.year
+    parts = [clean(part) for part in _SEPARATOR.split(text)]
+    return [part for part in parts if part] or [folder.text], 0
+
+
+def _put_album(found: _Found, album: _Album) -> None:
+    if album.many and album.artist:
+        found.put("album_artist", "Various Artists", "folder", album.texts[0])
+    elif album.artist:
+        found.put("artist", album.artist, "folder", album.texts[0])
+        if not album.sure:
+            found.doubts.append(f"order of names: “{album.artist}” or “{album.album}” may be the artist")
+    if album.album:
+        found.put("album", album.album, "folder", album.texts[1])
+    if album.year:
+        found.put("year", album.year, "folder", album.texts[1])
+
+
+def _is_word(number: re.Match[str]) -> bool:
+    """Say whether a number in front is more likely a word of the title: large, with nothing but a space behind."""
+    if number["disc"] or not number["gap"].isspace():
+        return False
+    digits = number["track"]
+    return not digits.startswith("0") and (int(digits) > _MOST_TRACKS or len(digits) == 1)
+
+
+def _put_number(found: _Found, number: re.Match[str], album: _Album) -> None:
+    if number["disc"]:
+        found.put("disc", int(number["disc"]), "name", number["disc"])
+        found.put("track", int(number["of_disc"]), "name", number["of_disc"])
+        return
+    digits = number["track"]
+    if len(digits) == 3 and not digits.startswith("0"):
+        found.put("disc", int(digits[0]), "name", digits)
+        found.put("track", int(digits[1:]), "name", digits)
+        if album.disc != int(digits[0]):
+            found.doubts.append(f"bare number: {digits} may be disc {digits[0]} track {digits[1:]}, or a number")
+    else:
+        found.put("track", int(digits), "name", digits)
+
+
+def _numbered_inside(found: _Found, parts: Sequence[str], at: int, album: _Album) -> bool:
+    """Read "artist - album - 03 - title" and "artist - 03 - title", the number perhaps in front of the title."""
+    number = _LEADING.match(parts[at])
+    alone = parts[at].isdigit() and len(parts[at]) <= 2
+    if not alone and (number is None or number["disc"] or not number["track"].startswith("0")):
+        return False
+    before = [clean(part) for part in parts[:at]]
+    title = " - ".join(parts[at + 1 :]) if alone else str(number and number["rest"])
+    if len(before) > 2 or not title:
+        return False
+    if album.artist and not album.many and folded(before[0]) not in (folded(album.artist), folded(album.album)):
+        return False
+    if len(before) == 2:
+        found.put("artist", before[0], "name", parts[0])
+        found.put("album", album.album if folded(album.album) == folded(before[1]) else before[1], "name", parts[1])
+        found.doubts.clear()
+    elif folded(before[0]) != folded(album.album) or not album.artist:
+        found.put("artist", before[0], "name", parts[0])
+        if not album.sure and album.album and folded(before[0]) != folded(album.artist):
+            found.doubts.clear()
+    digits = parts[at] if alone else str(number and number["track"])
+    found.put("track", int(digits), "name", digits)
+    found.put("title", clean(title), "name", title)
+    return True
+
+
+def _named(found: _Found, parts: Sequence[str], album: _Album, known: frozenset[str]) -> None:
+    """Read title, or artist and title, from what stands behind the number."""
+    first = clean(parts[0])
+    rest = " - ".join(clean(part) for part in parts[1:])
+    if len(parts) == 1:
+        found.put("title", first, "name", parts[0])
+        _without_number(found, album)
+        return
+    is_artist = folded(first) in ({folded(album.artist)} if album.artist and not album.many else set()) or (
+        folded(first) in known
+    )
+    if album.artist and not album.many and not is_artist:
+        found.put("title", f"{first} - {rest}", "name", " - ".join(parts))
+        _without_number(found, album)
+        return
+    if len(parts) == 3 and album.album and folded(parts[1]) == folded(album.album):
+        rest = clean(parts[2])
+    found.put("artist", album.artist if is_artist and album.artist else first, "name", parts[0])
+    found.put("title", rest, "name", " - ".join(parts[1:]))
+    if is_artist or ("track" in found.fields and album.album):
+        return
+    if folded(rest) in known:
+        found.put("artist", rest, "known", rest)
+        found.put("title", first, "name", parts[0])
+    else:
+        found.doubts.append(f"order of names: “{first}” or “{rest}” may be the artist")
+
+
+def _without_number(found: _Found, album: _Album) -> None:
+    """Without a track's number, two folders above may be a genre and an artist as well as an artist and an album."""
+    if "track" not in found.fields and album.artist and not album.year and not album.disc:
+        found.doubts.append(f"no track: “{album.texts[0]}” may be no artist")
+
+
+def _order_of_disc(found: _Found, album: _Album) -> None:
+    if album.disc and "disc" not in found.fields:
+        found.put("disc", album.disc, "folder", str(album.disc))
+    order = ("artist", "album_artist", "album", "year", "disc", "track", "title")
+    found.fields = {key: found.fields[key] for key in order if key in found.fields}

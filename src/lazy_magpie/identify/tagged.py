@@ -1,0 +1,56 @@
+"""What a file says of itself (its embedded tags) as evidence beside its name."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from lazy_magpie.identify.readings import NEEDED
+from lazy_magpie.identify.titles import folded
+from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
+
+_SONG = ("artist", "album_artist", "album", "year", "disc", "track", "title")
+_CURED = ("order of names", "no artist", "no title", "no track", "bare number", "two readings", "little speaks for it")
+"""Doubts that a song's tags settle."""
+
+
+def song(identity: Identity, tags: Mapping[str, Value]) -> Identity:
+    """Return a song's identity with its tags weighed in: they fill what is missing and settle what the name left open.
+
+    Where a clear name and the tags say different things, that is a doubt.
+    """
+    fields = dict(identity.fields)
+    why = list(identity.why)
+    doubts = [doubt for doubt in identity.doubts if reason_of(doubt) not in _CURED]
+    told = {key: tags[key] for key in _SONG if key in tags}
+    open_fields = identity.state is not State.CLEAR
+    for key, value in told.items():
+        own = fields.get(key)
+        if own is None or open_fields or _same(own, value):
+            if own is None or open_fields:
+                fields[key] = value
+            why.append(Evidence(key, value, "tags", str(value)))
+        elif key in ("artist", "title", "track"):
+            doubts.append(f"tags disagree: they say {key} “{value}”")
+    if not {"artist", "title"} <= told.keys():
+        doubts = list(identity.doubts) or doubts
+    doubts += [f"no {key}" for key in NEEDED[Kind.TRACK] if not fields.get(key) and f"no {key}" not in doubts]
+    fields = {key: fields[key] for key in _SONG if key in fields}
+    state = State.DOUBTFUL if doubts else State.CLEAR
+    confidence = min(identity.confidence, 0.85) if doubts else max(identity.confidence, 0.95)
+    kept = Identity(Kind.TRACK, state, confidence, fields, identity.facts, tuple(why), tuple(doubts))
+    return kept
+
+
+def _same(one: Value, other: Value) -> bool:
+    return folded(str(one)) == folded(str(other))
+
+
+def film(identity: Identity, tags: Mapping[str, Value]) -> Identity:
+    """Return a film's or episode's identity with a title in the file weighed in: it bears the name out, no more."""
+    title = str(tags.get("title", ""))
+    own = str(identity.fields.get("title") or identity.fields.get("episode_title") or "")
+    if not title or not own or not folded(title).startswith(folded(own)):
+        return identity
+    field = "title" if "title" in identity.fields else "episode_title"
+    return replace(identity, why=(*identity.why, Evidence(field, own, "tags", title)))

@@ -1,0 +1,44 @@
+"""What a video file is: a film, an episode, or an extra of one of them."""
+
+from __future__ import annotations
+
+from lazy_magpie.identify import beside, episodes, films
+from lazy_magpie.identify.around import ALONE, Around
+from lazy_magpie.identify.marks import Name, cut
+from lazy_magpie.identify.places import Place
+from lazy_magpie.identify.readings import Reading, choose
+from lazy_magpie.identify.titles import clean
+from lazy_magpie.identify.words import STRONG
+from lazy_magpie.model import Evidence, Identity, Kind, State, Value
+
+
+def video(stem: str, place: Place, ending: str, around: Around = ALONE) -> Identity:
+    """Return the identity of a video file called `stem` + `ending`; of a disc's folder with an empty ending."""
+    name = cut(stem)
+    if extra := beside.extra_of(name, place):
+        return _extra(name, extra, place)
+    best = choose(readings(name, place, around))
+    if best.kind is Kind.UNKNOWN and ending:
+        return Identity(Kind.MOVIE, State.DOUBTFUL, 0.5, {"title": clean(stem) or stem}, doubts=("no year",))
+    return best
+
+
+def readings(name: Name, place: Place, around: Around = ALONE) -> list[Reading]:
+    """All readings as film and episode; a strong season-and-episode mark leaves no doubt which of the two it is."""
+    found = list(episodes.readings(name, place, around.siblings))
+    if not any(count.strength == STRONG for count in name.counts):
+        found += films.readings(name, place, around.siblings)
+    return found
+
+
+def _extra(name: Name, extra: tuple[str, str], place: Place) -> Identity:
+    sort, title = extra
+    fields: dict[str, Value] = {"extra": sort}
+    if title:
+        fields["title"] = title
+    text = place.extras.text if place.extras else name.text
+    of = choose(readings(name, place)) if not place.extras else None
+    known = of.fields if of and of.state is State.CLEAR else {}
+    fields |= beside.belonging(known, place)
+    why = [Evidence("extra", sort, "folder" if place.extras else "name", text)]
+    return beside.belongs(Kind.EXTRA, fields, why, "name" if known else "folder")
