@@ -36,8 +36,8 @@ def measure(count: int, seed: int, shown: int) -> None:
         fields += len(truth.fields)
         right_fields += sum(found.fields.get(key) == value for key, value in truth.fields.items())
         is_clear = found.state is State.CLEAR
-        wrong = truth.fields and is_clear and not right
-        wrong_clear += bool(wrong)
+        wrong = bool(truth.fields) and is_clear and not right
+        wrong_clear += wrong
         clear += truth.clear
         called += truth.clear and is_clear
         if truth.fields:
@@ -45,9 +45,8 @@ def measure(count: int, seed: int, shown: int) -> None:
         if truth.fields and (wrong or not right or (truth.clear and not is_clear)):
             faults[f"{truth.habit}{' CLEAR' if wrong else ''}"] += 1
             if len(examples) < shown:
-                examples.append(
-                    f"{'WRONG CLEAR ' if wrong else ''}{truth.path}\n   is   {truth.fields}\n   read {found.kind} {found.state} {dict(found.fields)} {found.doubts}"
-                )
+                read = f"{found.kind} {found.state} {dict(found.fields)} {found.doubts}"
+                examples.append(f"{'WRONG CLEAR ' * wrong}{truth.path}\n   is   {truth.fields}\n   read {read}")
     print(f"names                                {count:,}")
     print(f"fields right                         {right_fields / fields:.4%}")
     print(f"clear names with a wrong value       {wrong_clear}")
@@ -81,9 +80,7 @@ def round_trip(count: int, seed: int) -> None:
             kept = {key: again.fields.get(key) for key in carried}
             same += again.kind is kind and kept == carried
             other += not (again.kind is kind and kept == carried)
-        print(
-            f"round trip by {name:<10}             {same:,} the same, {other} not (tidy leaves them), {unusable} unusable"
-        )
+        print(f"round trip by {name:<10}             {same:,} the same, {other} not, {unusable} unusable")
 
 
 def cost(count: int, seed: int) -> None:

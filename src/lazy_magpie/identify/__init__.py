@@ -122,7 +122,7 @@ def _archive(named: _Named) -> Identity:
 
 
 def _beside(named: _Named) -> Identity:
-    """Subtitles, covers and papers: companions of what their name or folder names; else a picture or a part of a kit."""
+    """Subtitles, covers and papers: companions of what their name or folder names; else a picture or part of a kit."""
     stem, ending, place, _ = named
     kind = kinds.BY_ENDING[ending]
     if kind is Kind.PICTURE and (found := list(crafts.kit(stem, place, archive=False))):

@@ -1,4 +1,4 @@
-"""What is known of a file's surroundings besides its path: what lies beside it, what it says of itself, known makers."""
+"""What is known around a file besides its path: what lies beside it, what it says of itself, known makers."""
 
 from __future__ import annotations
 

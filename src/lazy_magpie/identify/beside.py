@@ -9,7 +9,7 @@ from lazy_magpie.identify.kinds import SUBTITLES
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.titles import clean
-from lazy_magpie.identify.words import EXTRA_SUFFIXES, LANGUAGE_CODES, LANGUAGES
+from lazy_magpie.identify.words import EXTRA_NAMES, EXTRA_SUFFIXES, LANGUAGE_CODES, LANGUAGES
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 
 PICTURE_ROLES = {
@@ -22,7 +22,10 @@ PICTURE_ROLES = {
 
 _LANGUAGE_WORDS = {word: code for code, words in LANGUAGES.items() for word in words.split(", ") if len(code) == 2}
 _SUFFIX = re.compile(rf"(?i)^(?P<stem>.*?)[ ._]?-[ ._]?(?P<word>{'|'.join(EXTRA_SUFFIXES)})\d?$")
+_LAST_WORD = re.compile(r"(?i)^.*[ ._](?P<word>sample|trailer|featurette|interview)\d?$")
+_BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
 _FORCED = frozenset(["forced", "foreign"])
+_REGION = re.compile(r"(?<=[ ._][a-z]{2})[-_](?:[a-z]{2}|hans|hant|latn|cyrl|419)(?=$|\.)")
 _HEARING = frozenset(["sdh", "cc", "hi"])
 
 
@@ -31,17 +34,28 @@ def extra_of(name: Name, place: Place) -> tuple[str, str] | None:
     if place.extras and place.titled:
         title = clean(name.text) if place.extras.extra != "sample" else ""
         return place.extras.extra, title
-    if match := _SUFFIX.match(name.text):
+    if match := _SUFFIX.match(name.text) or (_behind_year(name)):
         return EXTRA_SUFFIXES[match["word"].lower()], ""
-    if name.text.lower() in ("sample", "trailer"):
-        return name.text.lower(), ""
+    whole = re.sub(r"[ ._-]*\d{0,2}$", "", " ".join(re.split(r"[ ._-]+", name.text.lower())))
+    if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")):
+        return EXTRA_NAMES[whole], ""
+    if (match := _BEFORE.match(name.text)) and place.titled and not any(mark.field == "year" for mark in name.marks):
+        title = clean(match["title"]) if match["word"].lower() != "sample" else ""
+        return EXTRA_NAMES[match["word"].lower()], title
     return None
+
+
+def _behind_year(name: Name) -> re.Match[str] | None:
+    """Match "The.Salt.Orchard.1987.720p.sample": behind a year an extra's word can be no part of the title."""
+    years = [mark.end for mark in name.marks if mark.field in ("year", "resolution")]
+    match = _LAST_WORD.match(name.text) if years else None
+    return match if match and match.start("word") > min(years) else None
 
 
 def subtitle_fields(stem: str) -> dict[str, Value]:
     """Return language (ISO 639-1), forced and hearing-impaired marks from the end of a subtitle's name."""
     fields: dict[str, Value] = {}
-    for word in reversed(re.split(r"[ ._-]+", stem.lower())[-4:]):
+    for word in reversed(re.split(r"[ ._-]+", _REGION.sub("", stem.lower()))[-4:]):
         if word in _FORCED:
             fields["forced"] = True
         elif word in _HEARING and "language" not in fields:
@@ -55,7 +69,9 @@ def subtitle_fields(stem: str) -> dict[str, Value]:
 
 def language_code(word: str) -> str:
     """Return the ISO 639-1 code that a word means as the ending of a subtitle, "" if none."""
-    return word if word in LANGUAGE_CODES else _LANGUAGE_WORDS.get(word, "")
+    if word in LANGUAGE_CODES:
+        return word
+    return _LANGUAGE_WORDS.get(word, "")
 
 
 def companion_role(stem: str, ending: str, place: Place) -> str:

@@ -46,7 +46,8 @@ _WEIGHTS = {
 _STYLE_ENDS = re.compile(r"(?i)^(.*?)[ _-]*\[[a-z,]+\]$")
 _CAMEL = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d)|(?<=\d)(?=[A-Z])")
 _HOOP = re.compile(
-    r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?P<size>\d{1,3}(?:[.,]\d)?\s?(?:x|by)\s?\d{1,3}(?:[.,]\d)?)\s?(?:in|inch|cm|mm|hoop)?"
+    r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?P<size>\d{1,3}(?:[.,]\d)?\s?(?:x|by)\s?\d{1,3}(?:[.,]\d)?)"
+    r"\s?(?:in|inch|cm|mm|hoop)?"
     r"(?:[ ._-]?hoop)?(?![^\W_])[)\]]?"
 )
 _CODE = re.compile(
@@ -113,7 +114,7 @@ def section_of(text: str) -> str:
 
 def _section_in(stem: str) -> tuple[str, int, str]:
     """Return the section that stands in a name, the number behind it, and the name in front of it."""
-    words = [match for match in re.finditer(r"[^\W_]+", stem)]
+    words = list(re.finditer(r"[^\W_]+", stem))
     for size in (2, 1):
         for at in range(len(words) - size, -1, -1):
             text = stem[words[at].start() : words[at + size - 1].end()]
@@ -255,7 +256,8 @@ def font(stem: str, place: Place) -> Iterator[Reading]:
 
 
 _GLYPH = re.compile(
-    r"(?i)^(?:(?P<name>.+?)[ ._-]+)?(?:(?P<case>lower|upper|small|cap(?:ital)?)[ ._-]?)?(?P<glyph>[^\W_]|ampersand|at|hash|question|exclamation|period|comma)$"
+    r"(?i)^(?:(?P<name>.+?)[ ._-]+)?(?:(?P<case>lower|upper|small|cap(?:ital)?)[ ._-]?)?"
+    r"(?P<glyph>[^\W_]|ampersand|at|hash|question|exclamation|period|comma)$"
 )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from lazy_magpie.identify import titled
@@ -14,6 +15,10 @@ from lazy_magpie.identify.titles import folded, stands_for
 from lazy_magpie.model import Evidence, Kind, Value
 
 _SHELF = 2.0
+_OTHER_TITLE = re.compile(r"(?i)[ ._]+[(\[]?a\.?k\.?a\.?[ ._]+.+$")
+_OF = re.compile(r"(?i)(?<![^\W_])\d ?of ?\d$")
+_BRACKET_BEHIND = re.compile(r"(?<=\S) *[(\[][^()\[\]]*[)\]]$")
+_HUMP = re.compile(r"(?<=[a-z])(?=[A-Z][a-z])")
 
 
 def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
@@ -36,7 +41,11 @@ def _from_name(name: Name, read: Titled, place: Place, shelf: float, siblings: S
     doubts = []
     why = [Evidence("title", read.title, "name", read.title)]
     same_title = folder is not None and folded(folder.title) == folded(read.title)
-    fields: dict[str, Value] = {"title": read.title}
+    title, strange = _plain_title(read.title)
+    doubts += strange
+    if read.listed:
+        doubts.append("list number: the number in front may belong to the title")
+    fields: dict[str, Value] = {"title": title}
     borne_out = 0.0
     if read.year:
         fields["year"] = read.year
@@ -99,6 +108,19 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
     yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
 
 
+def _plain_title(title: str) -> tuple[str, list[str]]:
+    """Return a title without another title behind it, its glued words apart, and what is doubtful about that."""
+    if other := _OTHER_TITLE.search(title):
+        return title[: other.start()], []
+    if _OF.search(title):
+        return title, ["part or episode: one of several, of a film or of a short series"]
+    if _BRACKET_BEHIND.search(title):
+        return title, ["bracket in title: what stands in it may be another title or a remark"]
+    if " " not in title and len(_HUMP.findall(title)) > 1 and not title.isupper():
+        return _HUMP.sub(" ", title), ["words written together: where one ends is a guess"]
+    return title, []
+
+
 def _is_bare(folder: Folder) -> bool:
     return folder.year_weight < titled.FOLLOWED
 
@@ -118,6 +140,10 @@ def _finish(
         if mark.start >= start and mark.field in ("edition", "part") and mark.field not in fields:
             fields[mark.field] = mark.value
             why.append(Evidence(mark.field, mark.value, "name", name.text[mark.start : mark.end]))
+    for count in name.counts:
+        if count.total and count.start >= start and "part" not in fields:
+            fields["part"] = count.first
+            why.append(Evidence("part", count.first, "name", name.text[count.start : count.end]))
     if (disc := place.disc_number) and "part" not in fields:
         fields["part"] = disc.season
         why.append(Evidence("part", disc.season, "folder", disc.text))

@@ -7,10 +7,10 @@ from lazy_magpie.identify.words import LANGUAGE_CODES as _CODES
 REGIONS = {
     name.casefold(): name
     for name in (
-        "World, Europe, USA, Japan, Asia, Australia, Austria, Belgium, Brazil, Canada, China, Denmark, Finland, France, "
-        "Germany, Greece, Hong Kong, Hungary, India, Ireland, Israel, Italy, Korea, Mexico, Netherlands, New Zealand, "
-        "Norway, Poland, Portugal, Russia, Scandinavia, South Africa, Spain, Sweden, Switzerland, Taiwan, Turkey, UK, "
-        "Latin America, Argentina, Czech, Ukraine"
+        "World, Europe, USA, Japan, Asia, Australia, Austria, Belgium, Brazil, Canada, China, Denmark, Finland, "
+        "France, Germany, Greece, Hong Kong, Hungary, India, Ireland, Israel, Italy, Korea, Mexico, Netherlands, "
+        "New Zealand, Norway, Poland, Portugal, Russia, Scandinavia, South Africa, Spain, Sweden, Switzerland, "
+        "Taiwan, Turkey, UK, Latin America, Argentina, Czech, Ukraine"
     ).split(", ")
 } | {"united kingdom": "UK", "united states": "USA", "usa": "USA", "eur": "Europe", "jpn": "Japan", "us": "USA"}
 """Regions by the word for them, without case."""

@@ -169,12 +169,11 @@ def readings(stem: str, ending: str, place: Place, *, sure: bool) -> Iterator[Re
     weight = 2.0 + game.marked + 2.0 * (place.shelf is Kind.GAME) + 2.0 * in_system + 2.0 * sure
     if system:
         game.put("system", system, source, text)
-    doubts = []
     order = ("title", "year", "regions", "languages", "revision", "disc", "status", "system")
     fields = {key: game.fields[key] for key in order if key in game.fields}
     if game.strange:
         game.facts["remarks"] = list(game.strange)
-    yield Reading(Kind.GAME, weight, fields, tuple(game.why), tuple(doubts), game.facts)
+    yield Reading(Kind.GAME, weight, fields, tuple(game.why), (), game.facts)
 
 
 def firmware(stem: str, place: Place) -> Reading:

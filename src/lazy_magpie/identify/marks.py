@@ -9,10 +9,13 @@ from __future__ import annotations
 import datetime
 import re
 import unicodedata
+import urllib.parse
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
+from lazy_magpie.identify.counts import Count, counts_in
+from lazy_magpie.identify.dates import dates_in
 from lazy_magpie.identify.words import COUNTED, RUNS, STRONG, WEAK
 from lazy_magpie.model import Value
 
@@ -37,18 +40,6 @@ class Mark(NamedTuple):
     strength: int
 
 
-class Count(NamedTuple):
-    """Season and episodes as a name counts them; `part` is 0 where there is none. A season of -1 is not said."""
-
-    season: int
-    first: int
-    last: int
-    part: int
-    start: int
-    end: int
-    strength: int
-
-
 @dataclass(frozen=True)
 class Name:
     """One part of a path with its marks. `text` is NFC; offsets count characters of `text`."""
@@ -65,7 +56,7 @@ class Name:
     @cached_property
     def counts(self) -> list[Count]:
         """Season-and-episode marks, the strong ones first."""
-        return sorted(_counts(self.text), key=lambda count: -count.strength)
+        return counts_in(self.text)
 
     def bracket_of(self, at: int) -> tuple[int, int] | None:
         """Return the bracketed stretch that `at` lies in, if any."""
@@ -103,52 +94,25 @@ _CHANNELS = re.compile(rf"{_B}[12567]\.[01]{_A}")
 _CHECKSUM = re.compile(r"\[([0-9A-Fa-f]{8})\]")
 _PART = re.compile(
     rf"(?i){_B}(?P<word>cd|dis[ck]|dvd|part|pt|parte|teil)[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)}){_A}"
+    r"(?P<of>[ ._]?of[ ._]?\d{1,2}(?!\d))?"
 )
 _YEAR = re.compile(rf"{_B}(1[89]\d\d|20\d\d){_A}")
 _CUT = re.compile(rf"(?i)(?:(?<=[(\[])|(?<=- ))(?:[^\W\d_]+[ ._'’]+){{1,3}}(?:cut|edition|version){_A}")
-_YEAR_FIRST = re.compile(r"(?<!\d)((?:19|20)\d\d)([-._ ]?)(\d\d)\2(\d\d)(?!\d)")
-_YEAR_LAST = re.compile(r"(?<!\d)(\d\d?)([-._ ])(\d\d?)\2((?:19|20)\d\d)(?!\d)")
-_COUNTS = (
-    (
-        re.compile(
-            rf"(?i){_B}s(?P<season>\d{{1,4}})[ ._-]{{0,3}}e(?:p(?:isode)?)?[ ._]?(?P<first>\d{{1,4}})"
-            r"(?P<more>(?:[ ._]?(?:[-+&][ ._]?(?:s\d{1,4}[ ._]?)?e|[-+](?:s\d{1,4})?|e)\d{1,4}(?![\dpi]))*)"
-            rf"(?P<part>[a-d])?{_A}"
-        ),
-        STRONG,
-    ),
-    (
-        re.compile(
-            rf"(?i){_B}(?P<season>\d{{1,2}})x(?P<first>\d{{2,3}})"
-            rf"(?P<more>(?:(?:[-+&](?:\d{{1,2}}x)?|x)\d{{2,3}}(?![\dpi]))*)(?P<part>[a-d])?{_A}"
-        ),
-        STRONG,
-    ),
-    (
-        re.compile(
-            rf"(?i){_B}(?:season|series)[ ._]*(?P<season>\d{{1,4}})[ ._,-]*(?:episode|ep|e)[ ._]*(?P<first>\d{{1,4}})"
-            rf"(?P<more>(?:[ ._]?[-+&][ ._]?(?:episode|ep|e)?[ ._]?\d{{1,4}}(?![\dpi]))*)(?P<part>[a-d])?{_A}"
-        ),
-        STRONG,
-    ),
-    (
-        re.compile(rf"(?i){_B}(?:part[ ._]+)?(?P<first>\d{{1,2}})(?:(?<=\d)of|[ ._]of[ ._])(?P<total>\d{{1,2}}){_A}"),
-        STRONG,
-    ),
-    (
-        re.compile(
-            rf"(?i){_B}(?:episode[ ._]*|ep[ ._]{{0,2}}|e)(?P<first>\d{{1,4}})"
-            rf"(?P<more>(?:[ ._]?[-+&][ ._]?(?:episode|ep|e)\d{{1,4}}(?![\dpi]))*)(?P<part>[a-d])?{_A}"
-        ),
-        WEAK,
-    ),
-)
+_SPAN = re.compile(r"[(\[]((?:19|20)\d\d) ?[-–] ?(?:(?:19|20)?\d\d)? ?[)\]]")
+_ANNIVERSARY = re.compile(rf"(?i){_B}(\d{{1,3}}(?:st|nd|rd|th))[ ._]anniversary(?:[ ._](?:edition|cut))?{_A}")
+_ALL_BRACKETS = re.compile(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?)\](.*)$")
 
 
 def cut(text: str) -> Name:
     """Return `text` as a `Name`. A name with nothing but hyphens between its words is cut at the hyphens."""
     if not text.isascii():
         text = unicodedata.normalize("NFC", text)
+    if text.count("+") > 1 and " " not in text:
+        text = text.replace("+", " ")
+    if "%20" in text:
+        text = urllib.parse.unquote(text)
+    if text[:1] == "[" and (match := _ALL_BRACKETS.match(text)):
+        text = f"[{match[1]}] {match[2]} - {match[3]}{match[4].replace('[', ' [', 1)}"
     if text.count("-") > 1 and not any(separator in text for separator in " ._"):
         text = text.replace("-", " ")
     words = tuple(
@@ -158,6 +122,7 @@ def cut(text: str) -> Name:
     marks = _run_marks(words, text)
     if any(character.isdigit() for character in text):
         marks += _number_marks(text)
+    marks += _part_marks(text)
     marks += _edge_marks(text)
     marks += [Mark("edition", _named_cut(match.group()), *match.span(), WEAK) for match in _CUT.finditer(text)]
     dates = [mark for mark in marks if mark.field == "air_date"]
@@ -196,6 +161,20 @@ def _run_marks(words: tuple[tuple[str, int, int], ...], text: str) -> list[Mark]
     return marks
 
 
+def _part_marks(text: str) -> list[Mark]:
+    """CD1, disc 2 of 3, part two, pt.1."""
+    marks = []
+    for match in _PART.finditer(text):
+        number = match["number"].lower()
+        if match.group().lower() in ("dvd5", "dvd9"):  # a size of disc, no number
+            continue
+        value = COUNTED[number] if number in COUNTED else int(number)
+        disc = match["word"].lower() in ("cd", "dvd", "disc", "disk")
+        end = match.end("of") if disc and match["of"] else match.end("number")
+        marks.append(Mark("part", value, match.start(), end, STRONG if disc else WEAK))
+    return marks
+
+
 def _number_marks(text: str) -> list[Mark]:
     marks = []
     for match in _RESOLUTION.finditer(text):
@@ -203,35 +182,18 @@ def _number_marks(text: str) -> list[Mark]:
         marks.append(Mark("resolution", f"{lines}p", *match.span(), STRONG))
     marks += [Mark("sound", match.group(), *match.span(), WEAK) for match in _CHANNELS.finditer(text)]
     marks += [Mark("checksum", match.group(1), *match.span(), STRONG) for match in _CHECKSUM.finditer(text)]
-    for match in _PART.finditer(text):
-        number = match["number"].lower()
-        if match.group().lower() in ("dvd5", "dvd9"):  # a size of disc, no number
-            continue
-        value = COUNTED[number] if number in COUNTED else int(number)
-        disc = match["word"].lower() in ("cd", "dvd", "disc", "disk")
-        marks.append(Mark("part", value, *match.span(), STRONG if disc else WEAK))
     marks += [
         Mark("year", int(match.group()), *match.span(), WEAK)
         for match in _YEAR.finditer(text)
         if FIRST_YEAR <= int(match.group()) <= LAST_YEAR
     ]
-    for match in _YEAR_FIRST.finditer(text):
-        marks += _date_mark(match, int(match[1]), int(match[3]), int(match[4]), STRONG)
-    for match in _YEAR_LAST.finditer(text):
-        first, second, year = int(match[1]), int(match[3]), int(match[4])
-        if first > 12 or second <= 12:
-            sure = first > 12 or first == second
-            marks += _date_mark(match, year, second, first, STRONG if sure else WEAK)
-        else:
-            marks += _date_mark(match, year, first, second, STRONG)
+    marks += [Mark("year", int(match[1]), match.start() + 1, match.end() - 1, STRONG) for match in _SPAN.finditer(text)]
+    marks += [Mark("air_date", *date) for date in dates_in(text)]
+    marks += [
+        Mark("edition", f"{match[1].lower()} Anniversary Edition", *match.span(), WEAK)
+        for match in _ANNIVERSARY.finditer(text)
+    ]
     return marks
-
-
-def _date_mark(match: re.Match[str], year: int, month: int, day: int, strength: int) -> list[Mark]:
-    try:
-        return [Mark("air_date", datetime.date(year, month, day).isoformat(), *match.span(), strength)]
-    except ValueError:
-        return []
 
 
 def _edge_marks(text: str) -> list[Mark]:
@@ -245,25 +207,3 @@ def _edge_marks(text: str) -> list[Mark]:
     if match := _COPY_BEHIND.search(text):
         marks.append(Mark("copy", "copy", *match.span(), STRONG))
     return marks
-
-
-def _counts(text: str) -> list[Count]:
-    found: list[Count] = []
-    for pattern, strength in _COUNTS:
-        for match in pattern.finditer(text):
-            if any(match.start() < count.end and count.start < match.end() for count in found):
-                continue
-            groups = match.groupdict()
-            first = int(groups["first"])
-            numbers = [int(n) for n in re.findall(r"\d+", _without_seasons(groups.get("more") or ""))]
-            last = max([first, *numbers])
-            part = " abcd".index(groups["part"].lower()) if groups.get("part") else 0
-            season = int(groups["season"]) if groups.get("season") else 1 if "total" in groups else -1
-            if "total" in groups and not 1 <= first <= int(groups["total"]):
-                continue
-            found.append(Count(season, first, last, part, match.start(), match.end(), strength))
-    return found
-
-
-def _without_seasons(more: str) -> str:
-    return re.sub(r"(?i)s\d{1,4}[ ._]?(?=e)|\d{1,2}(?=x\d)", "", more)

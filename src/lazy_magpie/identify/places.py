@@ -11,8 +11,8 @@ from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.titles import clean
 from lazy_magpie.identify.words import (
-    COUNTED,
     COMPANION_FOLDERS,
+    COUNTED,
     DISC_FOLDERS,
     EXTRA_FOLDERS,
     GENERIC_WORDS,
@@ -51,6 +51,7 @@ class Folder:
     extra: str = ""
     kind: Kind | None = None
     part: int = 0
+    guess: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,6 +114,15 @@ _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?
 _YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|(?P<year>(?:18|19|20)\d\d))$")
 
 
+_COLLECTED = re.compile(
+    r"(?i)(?<=[^\W_])[ ._-]+[(\[]?(?:(?:the[ ._])?complete(?:[ ._](?:tv[ ._])?(?:series|collection|show|box[ ._]?set))?"
+    r"|seasons?[ ._]\d{1,2}[ ._]?(?:-|to|&|\+)[ ._]?\d{1,2}|s\d{1,2}[ ._]?-[ ._]?s?\d{1,2}|all[ ._]seasons|"
+    r"box[ ._]?set)"
+    r"(?=$|[)\] ._-])[)\]]?(?:[ ._-]+(?:\d{3,4}p|web|bluray|dvdrip|x26[45]|hdtv).*)?$"
+)
+"""What stands behind a show's name on a folder that holds all of it."""
+
+
 @lru_cache(maxsize=8192)
 def understand(text: str) -> Folder:
     """Say what the name of one folder means by itself."""
@@ -131,22 +141,23 @@ def understand(text: str) -> Folder:
         return Folder(Sort.DISC_NUMBER, text, season=int(match["number"]))
     if match := _YEARS.match(plain):
         return Folder(Sort.YEARS, text, year=int(match["year"] or 0))
-    if season := _season(text):
-        return season
+    bare = _COLLECTED.sub("", text)
+    if season := _season(bare):
+        return replace(season, text=text)
     words = re.findall(r"[^\W\d_]+", plain)
     if words and all(word in GENERIC_WORDS for word in words):
         return Folder(Sort.GENERIC, text)
-    return _titled(text, cut(text))
+    return replace(_titled(bare, cut(bare)), text=text)
 
 
 def _season(text: str) -> Folder | None:
     if match := _SPECIALS.match(text):
         return Folder(Sort.SEASON, text, title=clean(match["show"]), season=0)
-    if match := _ORDINAL_SEASON.match(text):
-        show, number = match["show"], ORDINALS[match["ordinal"].lower()]
-    elif match := _SEASON.match(text):
+    if match := _SEASON.match(text):
         show, word = match["show"], match["number"].lower()
         number = COUNTED[word] if word in COUNTED else int(word)
+    elif match := _ORDINAL_SEASON.match(text):
+        show, number = match["show"], ORDINALS[match["ordinal"].lower()]
     else:
         return None
     name = cut(show)
@@ -172,6 +183,9 @@ def place_of(folder: str) -> Place:
     here = understand(name_of(folder))
     above = place_of(parent(folder))
     folders = (here, *above.folders)
+    if here.sort is Sort.TITLE and here.text.isdigit() and len(here.text) < 3 and above.titled:
+        here = Folder(Sort.SEASON, here.text, season=int(here.text), guess=True)
+        folders = (here, *above.folders)
     match here.sort:
         case Sort.SEASON:
             return replace(above, season=here, folders=folders, extras=None, companions=None)

@@ -116,7 +116,10 @@ def tail_start(name: Name, begin: int, end: int | None = None) -> int:
 
 
 def _before_last_shouted(name: Name, tail: list[Mark], stop: int) -> int:
-    """Return where the title ends if a weak word in capitals, perhaps with a group, ends the name: "The.Ferry.WEB-BRINE"."""
+    """Return where the title ends if a weak word in capitals, perhaps with a group, ends it: "The.Ferry.WEB-BRINE"."""
+    run = _weak_run_at_end(name, tail, stop)
+    if len(run) > 1:
+        return run[-1].start
     if not tail or name.text.upper() == name.text:
         return stop
     mark, rest = tail[-1], name.text[tail[-1].end : stop]
@@ -125,6 +128,20 @@ def _before_last_shouted(name: Name, tail: list[Mark], stop: int) -> int:
     sure = seen == "WEB" or rest.startswith("-") or before in "._"
     is_release = mark.field in ("source", "range", "release", "sound") and seen not in ("TV", "TS")
     return mark.start if ends and sure and is_release and seen.isupper() and len(seen) > 1 else stop
+
+
+def _weak_run_at_end(name: Name, tail: list[Mark], stop: int) -> list[Mark]:
+    """Return the release words that stand side by side at the end, the last first: "WEB FLAC-BRINE"."""
+    run: list[Mark] = []
+    end = stop
+    for mark in reversed(tail):
+        rest = name.text[mark.end : end]
+        group = not run and rest.startswith("-") and rest[1:].isalnum()
+        if (rest.strip(" ._") and not group) or mark.field not in ("source", "range", "sound", "release"):
+            break
+        run.append(mark)
+        end = mark.start
+    return run
 
 
 def is_shouted(text: str) -> bool:

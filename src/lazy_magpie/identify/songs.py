@@ -15,7 +15,8 @@ from lazy_magpie.model import Evidence, Kind, Value
 MANY = frozenset(["variousartists", "various", "va", "compilations", "soundtracks", "soundtrack", "ost"])
 """Folders in the artist's place that say the artist stands in each file's name, folded."""
 _ALBUM_TAIL = re.compile(
-    r"(?i)[ ._-]*[\[({](?:flac|mp3|ogg|opus|aac|alac|lossless|v0|web|cd|vinyl|lp|ep|single|\d{2,3} ?k(?:bps|bit)?|\d{3}|"
+    r"(?i)[ ._-]*[\[({](?:flac|mp3|ogg|opus|aac|alac|lossless|v0|web|cd|vinyl|lp|ep|single|\d{2,3} ?k(?:bps|bit)?|"
+    r"\d{3}|"
     r"(?:16|24)(?:[ -]?bit)?(?:[ /.-]\d{2,3}(?:\.\d)?(?:k?hz)?)?)[\])}][ ._-]*$"
 )
 _DISC_TAIL = re.compile(r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?:cd|dis[ck])[ ._-]?\d{1,2}[)\]]?$")

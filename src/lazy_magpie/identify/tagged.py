@@ -38,8 +38,7 @@ def song(identity: Identity, tags: Mapping[str, Value]) -> Identity:
     fields = {key: fields[key] for key in _SONG if key in fields}
     state = State.DOUBTFUL if doubts else State.CLEAR
     confidence = min(identity.confidence, 0.85) if doubts else max(identity.confidence, 0.95)
-    kept = Identity(Kind.TRACK, state, confidence, fields, identity.facts, tuple(why), tuple(doubts))
-    return kept
+    return Identity(Kind.TRACK, state, confidence, fields, identity.facts, tuple(why), tuple(doubts))
 
 
 def _same(one: Value, other: Value) -> bool:

@@ -24,7 +24,7 @@ class Titled(NamedTuple):
     """A title and year (0: none) read from one name, and how much speaks for it.
 
     `text` is the year as it stood, `tail` where the rest of the name begins; `bare` says that nothing but its
-    place speaks for the year.
+    place speaks for the year, `listed` that a number in front was taken for one in a list.
     """
 
     title: str
@@ -33,6 +33,11 @@ class Titled(NamedTuple):
     text: str
     tail: int
     bare: bool
+    listed: bool = False
+
+
+_LISTED = re.compile(r"^\s*(?:0\d{1,2}(?:[ ._]*[-.][ ._]*|[ ._]+)(?=[^\W\d_])|\d{1,2}(?:\.[ _]+| +- +)(?=[^\W\d_]))")
+"""A number in a list before a film's title: "01 - ", "3. "."""
 
 
 def name_start(name: Name) -> int:
@@ -48,6 +53,15 @@ def readings(name: Name, end: int | None = None) -> list[Titled]:
     """Return every way to read `name` (up to `end`) as title and year; no title is empty."""
     stop = len(name.text) if end is None else end
     begin = name_start(name)
+    if (number := _LISTED.match(name.text[begin:stop])) and "year" in {mark.field for mark in name.marks}:
+        padded = number.group().lstrip().startswith("0")
+        behind = _from(name, begin + number.end(), stop)
+        return behind if padded else [read._replace(listed=True) for read in behind]
+    return _from(name, begin, stop)
+
+
+def _from(name: Name, begin: int, stop: int) -> list[Titled]:
+    """Return the readings of what stands from `begin` to `stop`."""
     title_end = tail_start(name, begin, stop)
     found = []
     for mark in name.marks:
@@ -68,7 +82,9 @@ def readings(name: Name, end: int | None = None) -> list[Titled]:
 def _without_edition(name: Name, begin: int, end: int) -> int:
     """Return where a title before its year ends: in front of an edition of several words, or of a disc's number."""
     for mark in name.marks:
-        several = mark.field == "edition" and " " in name.text[mark.start : mark.end].replace(".", " ")
+        several = mark.field == "edition" and (
+            " " in name.text[mark.start : mark.end].replace(".", " ") or name.bracket_around(mark.start, mark.end)
+        )
         disc = mark.field == "part" and mark.strength == STRONG
         behind = name.text[mark.end : end].strip(" ._-)]")
         if (several or disc) and begin < mark.start < end and not behind and clean(name.text[begin : mark.start]):
@@ -94,11 +110,19 @@ def _with_year(name: Name, mark: Mark, begin: int, title_end: int, stop: int) ->
         dashed = text[tail : tail + 3].strip("._ ").startswith("-")
         weight = BRACKETED if bracket else BARE if dashed else BARE / 4
         return Titled(title, year, weight, text[start:tail], behind, weight < FOLLOWED)
-    stretch = _without_edition(name, begin, min(start, title_end))
-    tail = stretch if stretch < min(start, title_end) else tail
+    stretch = _without_edition(name, begin, min(start, _before_edition(name, title_end, start)))
     title = clean(text[begin:stretch])
     weight = BRACKETED if bracket else _bare_weight(name, mark, begin, title_end, stop)
-    return Titled(title, year, weight, text[start:tail], tail, weight < FOLLOWED)
+    if stretch < start and any(m.field == "edition" and stretch <= m.start < start for m in name.marks):
+        weight = max(weight, FOLLOWED)
+    seen = text[start:tail]
+    return Titled(title, year, weight, seen, min(stretch, tail) if stretch < start else tail, weight < FOLLOWED)
+
+
+def _before_edition(name: Name, title_end: int, start: int) -> int:
+    """Return where the title ends: at an edition in brackets before the year, the whole of which is no title."""
+    edition = any(mark.field == "edition" and mark.start == title_end + 1 for mark in name.marks)
+    return start if title_end < start and edition and name.text[title_end] in "([" else title_end
 
 
 def _bare_weight(name: Name, mark: Mark, begin: int, title_end: int, stop: int) -> float:

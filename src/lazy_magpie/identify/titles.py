@@ -16,6 +16,8 @@ _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
 _COLON = re.compile(r"(?<=[^\W_])_ ")  # what is left of "Title: more" where a colon may not stand
 _INITIALS = re.compile(r"(?<![^\W_])(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?")
 _MACHINE_MADE = re.compile(r"(?=.*\d)[0-9a-f]{6,}|[0-9a-z]{20,}")
+_DOT_FOR_SPACE = re.compile(r"(?<=[^\W\d_]{3})\.(?=[^\W\d_]{2})")
+_OPEN_END = re.compile(r"[\s([{]+$")
 _DOT = "\0"
 _HAS_SPACE = re.compile(r"\s")
 
@@ -27,7 +29,10 @@ def clean(raw: str) -> str:
     text = _INITIALS.sub(lambda match: match.group().replace(".", _DOT), text)
     if not _HAS_SPACE.search(text.strip(_EDGES)):
         text = text.replace(".", " ")
+    elif "." in text:
+        text = _DOT_FOR_SPACE.sub(" ", text)
     text = _SPACES.sub(" ", text).strip(_EDGES if not text.rstrip().endswith(("etc.", "Jr.", "Sr.")) else " -_,;")
+    text = _OPEN_END.sub("", text)
     if moved := _MOVED_ARTICLE.match(text):
         article = moved["article"]
         text = f"{article[0].upper()}{article[1:]} {moved['title']}{moved['rest'] or ''}"

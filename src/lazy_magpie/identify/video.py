@@ -26,7 +26,7 @@ def video(stem: str, place: Place, ending: str, around: Around = ALONE) -> Ident
 def readings(name: Name, place: Place, around: Around = ALONE) -> list[Reading]:
     """All readings as film and episode; a strong season-and-episode mark leaves no doubt which of the two it is."""
     found = list(episodes.readings(name, place, around.siblings))
-    if not any(count.strength == STRONG for count in name.counts):
+    if not any(count.strength == STRONG and not count.total for count in name.counts):
         found += films.readings(name, place, around.siblings)
     return found
 

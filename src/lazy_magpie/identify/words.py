@@ -65,8 +65,8 @@ RELEASES = {
     "limited": "limited",
     "multi": "multi, multilang, multisub, multisubs",
     "dual": "dual, dual audio, dual lang",
-    "dubbed": "dubbed",
-    "subbed": "subbed",
+    "dubbed": "dubbed, dub",
+    "subbed": "subbed, sub, subs, hardsub, hardsubbed, hc, esub, esubs, msubs",
     "hd": "hd, fhd, uhd, sd, qhd",
     "complete": "complete",
     "hybrid": "hybrid",
@@ -92,7 +92,7 @@ EDITIONS = {
 }
 LANGUAGES = {
     "en": "english, eng",
-    "fr": "french, vff, vostfr, truefrench, fre, fra",
+    "fr": "french, fre, fra",
     "de": "german, deutsch, ger, deu",
     "es": "spanish, espanol, castellano, spa, latino",
     "it": "italian, italiano, ita",
@@ -116,6 +116,8 @@ LANGUAGES = {
     "hi": "hindi, hin",
     "nordic": "nordic",
 }
+STRONG_LANGUAGES = {"fr": "vostfr, truefrench, vff, subfrench", "en": "engsub, engsubs", "it": "subita"}
+"""Words for a language that stand in no title."""
 LANGUAGE_CODES = frozenset(LANGUAGES) - {"nordic"} | {
     "uk",
     "ro",
@@ -144,6 +146,7 @@ RUNS: dict[tuple[str, ...], Row] = {
     **_rows("release", STRONG, RIPS),
     **_rows("release", WEAK, RELEASES),
     **_rows("edition", WEAK, EDITIONS),
+    **_rows("languages", STRONG, STRONG_LANGUAGES),
     **_rows("languages", WEAK, LANGUAGES),
     ("4k",): Row("resolution", "2160p", WEAK),
     ("8k",): Row("resolution", "4320p", WEAK),
@@ -225,6 +228,15 @@ EXTRA_FOLDERS = {
     "sample": "sample", "samples": "sample", "other": "other",
 }  # fmt: skip
 """Folders below a film's or a show's, and which extra lies in them."""
+
+EXTRA_NAMES = {
+    "making of": "behind the scenes", "the making of": "behind the scenes", "behind the scenes": "behind the scenes",
+    "deleted scenes": "deleted scene", "deleted scene": "deleted scene", "outtakes": "other", "bloopers": "other",
+    "gag reel": "other", "interviews": "interview", "interview": "interview", "featurette": "featurette",
+    "trailer": "trailer", "theatrical trailer": "trailer", "teaser": "trailer", "teaser trailer": "trailer",
+    "sample": "sample", "promo": "trailer",
+}  # fmt: skip
+"""Whole names, perhaps with a number, that an extra has in the folder of its film or show."""
 
 EXTRA_SUFFIXES = {
     "trailer": "trailer", "sample": "sample", "behindthescenes": "behind the scenes", "deleted": "deleted scene",

@@ -1,0 +1,114 @@
+"""How names count seasons and episodes: S02E05, 2x05, Season 2 Episode 5, 1 of 4, E05. A new habit is a new row."""
+
+from __future__ import annotations
+
+import re
+from typing import NamedTuple
+
+from lazy_magpie.identify.words import STRONG, WEAK
+
+_B = r"(?<![^\W_])"  # no letter or digit before
+_A = r"(?![^\W_])"  # none after
+_AFTER = rf"(?P<part>[a-d])?(?:v\d)?{_A}"
+_GAP = r"[ ._\-()\[\],]"
+
+
+class Count(NamedTuple):
+    """Season and episodes as a name counts them; `part` is 0 where there is none. A season of -1 is not said.
+
+    `total` is how many there are in all, 0 where the name does not say.
+    """
+
+    season: int
+    first: int
+    last: int
+    part: int
+    start: int
+    end: int
+    strength: int
+    total: int = 0
+
+
+_TABLE = (
+    (  # S02E05, s2 e5, S02.E05, [S02] [E05], S02EP05; S02E05E06, S02E05-06, S02E05 to E07, S02E05,06
+        rf"{_B}s(?P<season>\d{{1,4}}){_GAP}{{0,3}}e(?:p(?:isode)?)?[ ._]?(?P<first>\d{{1,4}})"
+        r"(?P<more>(?:[ ._]?(?:[-+&][ ._]?(?:s\d{1,4}[ ._]?)?e|[-+,](?:s\d{1,4})?|to[ ._]?e|e)\d{1,4}(?![\dpi]))*)",
+        STRONG,
+    ),
+    (  # 2x05, 2x05-06, 2x05x06, 2x05-2x06
+        rf"{_B}(?P<season>\d{{1,2}})x(?P<first>\d{{2,3}})"
+        r"(?P<more>(?:(?:[-+&](?:\d{1,2}x)?|x)\d{2,3}(?![\dpi]))*)",
+        STRONG,
+    ),
+    (  # Season 2 Episode 5, Series 2, Episode 5, (Season 2) (Episode 5), Season 2 - 05, 2nd Season - 05
+        rf"{_B}(?:(?:season|series)[ ._]*(?P<season>\d{{1,4}})|(?P<ordinal>\d)(?:st|nd|rd|th)[ ._]season)"
+        rf"(?:{_GAP}*(?:episode|ep|e)[ ._]*|{_GAP}+)(?P<first>\d{{1,4}})"
+        r"(?P<more>(?:[ ._]?[-+&][ ._]?(?:episode|ep|e)?[ ._]?\d{1,4}(?![\dpi]))*)",
+        STRONG,
+    ),
+    (  # 1 of 4, 1of4, Part 1 of 4
+        rf"{_B}(?:part[ ._]+)?(?P<first>\d{{1,2}})(?:(?<=\d)of|[ ._]of[ ._])(?P<total>\d{{1,2}})",
+        STRONG,
+    ),
+    (  # S02SP01, SP03, OVA 2, Special 3: a special
+        rf"{_B}(?:s\d{{1,2}})?(?:sp|ova|special)[ ._]?(?P<special>\d{{1,3}})",
+        WEAK,
+    ),
+    (  # Episode 5, Ep. 05, E05
+        rf"{_B}(?:episode[ ._]*|ep[ ._]{{0,2}}|e)(?P<first>\d{{1,4}})"
+        r"(?P<more>(?:[ ._]?[-+&][ ._]?(?:episode|ep|e)\d{1,4}(?![\dpi]))*)",
+        WEAK,
+    ),
+    (  # S02.05
+        rf"{_B}s(?P<season>\d{{1,2}})[ ._](?P<first>\d{{2}})",
+        WEAK,
+    ),
+    (  # 2x5
+        rf"{_B}(?P<season>\d{{1,2}})x(?P<first>\d)",
+        WEAK,
+    ),
+)
+_COUNTS = tuple((re.compile(rf"(?i){pattern}{_AFTER}"), strength) for pattern, strength in _TABLE)
+_DISC_BEFORE = re.compile(r"(?i)(?:cd|dis[ck]|dvd)[ ._-]*$")
+
+
+def counts_in(text: str) -> list[Count]:
+    """Return the season-and-episode marks of a name, the strong ones first."""
+    found: list[Count] = []
+    for pattern, strength in _COUNTS:
+        for match in pattern.finditer(text):
+            if any(match.start() < count.end and count.start < match.end() for count in found):
+                continue
+            if (count := _count(match, text, strength)) is not None:
+                found.append(count)
+    return sorted(found, key=lambda count: -count.strength)
+
+
+def _count(match: re.Match[str], text: str, strength: int) -> Count | None:
+    groups = match.groupdict()
+    part = " abcd".index(groups["part"].lower()) if groups.get("part") else 0
+    start, end = match.span()
+    if special := groups.get("special"):
+        return Count(0, int(special), int(special), part, start, end, strength)
+    first = int(groups["first"])
+    numbers = [int(number) for number in re.findall(r"\d+", _without_seasons(groups.get("more") or ""))]
+    total = int(groups.get("total") or 0)
+    if total and (not 1 <= first <= total or _DISC_BEFORE.search(text[:start])):
+        return None
+    said = groups.get("season") or groups.get("ordinal")
+    season = int(said) if said else 1 if total else -1
+    start, end = _with_brackets(text, start, end)
+    return Count(season, first, max([first, *numbers]), part, start, end, strength, total)
+
+
+def _with_brackets(text: str, start: int, end: int) -> tuple[int, int]:
+    """Take in a bracket that opens within the mark's reach or closes it: "[S02] [E05]", "(Season 2) (Episode 5)"."""
+    inside = text[start:end]
+    if inside.count("(") + inside.count("[") != inside.count(")") + inside.count("]") or "(" in inside or "[" in inside:
+        start -= text[start - 1 : start] in ("(", "[")
+        end += text[end : end + 1] in (")", "]")
+    return start, end
+
+
+def _without_seasons(more: str) -> str:
+    return re.sub(r"(?i)s\d{1,4}[ ._]?(?=e)|\d{1,2}(?=x\d)", "", more)

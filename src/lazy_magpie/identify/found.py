@@ -1,0 +1,160 @@
+"""What the readings of episodes share: the show in front of a mark, and what stands behind it."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+from lazy_magpie.identify import titled
+from lazy_magpie.identify.marks import Name
+from lazy_magpie.identify.places import Place
+from lazy_magpie.identify.readings import RELEASE_FIELDS, Reading, claims, is_shouted, languages, tail_start
+from lazy_magpie.identify.titles import clean, folded, stands_for
+from lazy_magpie.identify.words import COUNTRIES, STRONG
+from lazy_magpie.model import Evidence, Kind, Value
+
+_COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)[ ._](?P<bracket>\()?(?P<country>{'|'.join(COUNTRIES)})\)?$")
+_NUMBER_ALONE = re.compile(r"^\d{1,4}$")
+_PART_FIRST = re.compile(r"(?i)^[ ._-]*(?:pt|part)[ ._-]?(?P<part>\d{1,2})(?![^\W_])(?P<rest>.*)$")
+
+
+@dataclass(slots=True)
+class Found:
+    """What a reading gathers on its way."""
+
+    weight: float
+    fields: dict[str, Value] = field(default_factory=dict)
+    why: list[Evidence] = field(default_factory=list)
+    doubts: list[str] = field(default_factory=list)
+
+    def put(self, name: str, value: Value, source: str, text: str) -> None:
+        """Put a field in, with where it was seen."""
+        self.fields[name] = value
+        self.why.append(Evidence(name, value, source, text))
+
+
+def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -> bool:
+    """Find the show: in front of the mark, or from the folders. Say whether the name ran the other way round."""
+    stem = before.strip(" ._-")
+    shouted = name.text.upper() == name.text
+    if stem.endswith(("[", "(")):
+        stem = stem[:-1].rstrip(" ._-")
+    show, year, text = _split_year(name, stem, before)
+    if place.show and (not show or (not year and stands_for(show, place.show))):
+        folder = place.season if place.season and place.season.title else place.titled
+        assert folder is not None
+        found.put("show", _country(found, place.show, False), "folder", folder.text)
+        if place.show_year:
+            found.put("show_year", place.show_year, "folder", place.titled.text if place.titled else "")
+        found.weight += 0.5
+        return False
+    if not show:
+        return _show_behind(found, behind)
+    show = _country(found, show, shouted or name.text.lower() == name.text)
+    same = bool(place.show) and folded(place.show) == folded(show)
+    if same and (show.isupper() or not stem.isascii() or stem.islower() or stem.isupper()):
+        show = place.show
+    found.put("show", show, "name", stem)
+    if year:
+        found.put("show_year", year, "name", text)
+    elif same and place.show_year:
+        found.put("show_year", place.show_year, "folder", place.titled.text if place.titled else "")
+    if same and place.titled:
+        found.why.append(Evidence("show", show, "folder", place.titled.text))
+        found.weight += 0.5
+    elif place.season and place.show and not same:
+        found.doubts.append(f"the folder disagrees: it says {place.show}")
+    return False
+
+
+def _split_year(name: Name, stem: str, before: str) -> tuple[str, int, str]:
+    """Split the text in front of a mark into show and first year (0: none)."""
+    if not any(mark.field == "year" for mark in name.marks) or not stem:
+        return clean(stem), 0, ""
+    begin = name.text.find(before)
+    end = begin + before.find(stem) + len(stem)
+    best = None
+    for reading in titled.readings(name, end):
+        bare_at_end = reading.year and reading.bare and reading.weight > 0 and stem.endswith(reading.text)
+        if reading.year and (not reading.bare or bare_at_end) and (best is None or reading.weight > best.weight):
+            best = reading
+    return (best.title, best.year, best.text) if best else (clean(stem), 0, "")
+
+
+def _country(found: Found, show: str, one_case: bool) -> str:
+    """Write a country's code behind a show's name in brackets; where all is in one case it may be a word."""
+    match = _COUNTRY.match(show)
+    if not match or not (one_case or match["country"].isupper()):
+        return show
+    if one_case and not match["bracket"]:
+        found.doubts.append(f"country or word: “{match['country']}” may be either")
+    return f"{match['show']} ({match['country'].upper()})"
+
+
+def _show_behind(found: Found, behind: str) -> bool:
+    """Read "S02E05 - The Ferry - Tidewater Lane": the show stands last, which is a guess."""
+    parts = [part for part in re.split(r"[ _]-[ _]", behind.strip(" ._-")) if part.strip()]
+    if len(parts) < 2:
+        return False
+    found.put("show", clean(parts[-1]), "name", parts[-1])
+    found.put("episode_title", clean(" - ".join(parts[:-1])), "name", " - ".join(parts[:-1]))
+    found.doubts.append("show last: the show seems to stand last in the name")
+    return True
+
+
+def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> int:
+    """Read what stands behind the mark, a part and the episode's title; return where the release words begin."""
+    text = name.text
+    if match := _PART_FIRST.match(text[start:]):
+        if may_have_part:
+            found.put("part", int(match["part"]), "name", match.group()[: match.start("rest")].strip())
+        start += match.start("rest")
+    before = start
+    start = _past_weak_words(name, start)
+    end = tail_start(name, start)
+    title = text[start:end].strip(" ._-")
+    if start > before and text[start : start + 1] == "-" and title.isalnum():  # a group behind the release words
+        title = ""
+    if title[:1] in "])" and not any(b in title for b in "[("):
+        title = title[1:]
+    if _NUMBER_ALONE.match(title) and (
+        text[start - 1 : start] in (".", ",") or text[start : start + 1] in ".," or end < len(text)
+    ):
+        found.doubts.append(f"bare number: {title} behind the episode's may be its title, a year or a part")
+    if cleaned := clean(title.lower() if title.isupper() and is_shouted(text) else title):
+        found.put("episode_title", cleaned, "name", title)
+        return end
+    return before
+
+
+def _past_weak_words(name: Name, start: int) -> int:
+    """Skip release words that stand directly behind the mark, if no title follows them or they are in capitals."""
+    at = start
+    for mark in name.marks:
+        if mark.start < at or mark.field not in RELEASE_FIELDS:
+            continue
+        if mark.strength == STRONG:
+            break
+        seen = name.text[mark.start : mark.end]
+        if name.text[at : mark.start].strip(" ._-[(") or not (
+            is_shouted(seen) or name.text.islower() or name.bracket_around(mark.start, mark.end)
+        ):
+            break
+        at = mark.end
+    return at
+
+
+def put_season(found: Found, place: Place) -> None:
+    """Put in the season that a folder names, with a doubt where that is a guess."""
+    assert place.season is not None
+    found.put("season", place.season.season, "folder", place.season.text)
+    if place.season.guess:
+        found.doubts.append(f"no season said: the folder “{place.season.text}” may be one")
+
+
+def reading_of(found: Found, name: Name, start: int) -> Reading:
+    """Return the finished reading; `start` is where release words and languages begin."""
+    if codes := languages(name, start):
+        found.put("languages", codes, "name", ", ".join(codes))
+    facts, reasons = claims(name, start)
+    return Reading(Kind.EPISODE, found.weight, found.fields, tuple(found.why + reasons), tuple(found.doubts), facts)

@@ -1,0 +1,201 @@
+"""Readings of a path as an episode by a number without a mark: below a season's folder, in a row, running on."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from lazy_magpie.identify import titled
+from lazy_magpie.identify.around import Siblings
+from lazy_magpie.identify.found import Found, put_behind, put_season, put_show, reading_of
+from lazy_magpie.identify.marks import Name
+from lazy_magpie.identify.places import Place
+from lazy_magpie.identify.readings import Reading, tail_start
+from lazy_magpie.identify.titles import clean, folded
+
+_BELOW_SEASON = 4.0
+_GROUPED_NUMBER = 3.5
+_GROUPED_AND_DASHED = 7.5
+_GROUPED_BARE = 1.5
+_IN_A_ROW = 4.5
+_BARE_NUMBER = 1.6
+_PADDED = 1.0
+
+_LEADING = re.compile(
+    r"(?i)^(?:episode|ep|e)?[ ._]*(?:(?P<season>\d{1,2})[.x](?=\d\d(?!\d)))?(?P<number>\d{1,4})"
+    r"(?:(?:-| ?[+&] ?|-e)(?P<last>\d{2,3}))?(?:v\d)?(?:(?=[ ._-])|$)(?P<rest>.*)$"
+)
+_RANGE_BEFORE = re.compile(r"\d-\d+(?:v\d)?[ ._]*$")
+_LAST = re.compile(r"(?i)(?P<gap>[ ._-]+#?)(?P<number>\d{1,4})(?:v\d)?(?:[ ._]+end)?[ ._]*(?:$|(?=[ ._][-\[(]|[\[(]))")
+_ANY_NUMBER = re.compile(r"(?i)(?<![^\W_])(?:episode[ ._]?|ep[ ._]?|e)?(?P<number>\d{1,4})(?:v\d)?(?![^\W_])")
+_AFTER_SHOW = re.compile(r"[ ._-]+(?P<number>\d{1,4})(?=[ ._-])")
+_SEASON_BEFORE = re.compile(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>\d{1,2})[ ._-]+$")
+
+
+class _Last(NamedTuple):
+    """A number behind a name: the name, what parts them, the digits, and where the rest begins."""
+
+    show: str
+    gap: str
+    digits: str
+    rest: int
+
+
+def numbered(name: Name, place: Place, shelf: float, siblings: Siblings) -> Iterator[Reading]:
+    """A number without a mark: below a season's folder, behind a show's name, running through all seasons."""
+    begin = titled.name_start(name)
+    end = tail_start(name, begin)
+    last = _last_number(name.text[begin:end])
+    if place.season:
+        yield from _below_season(name, last, begin, end, place)
+    elif last:
+        yield from _bare_number(name, last, begin, end, place, shelf)
+    elif place.show and (match := _LEADING.match(name.text[begin:end])) and match["rest"]:
+        yield _first_in_show(name, match, begin, place, shelf)
+    if not place.season and siblings.rows:
+        yield from _in_a_row(name, begin, end, place, siblings)
+
+
+def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: Place) -> Iterator[Reading]:
+    """Below a season's folder a number in front is the episode's, or one behind, which may repeat the season."""
+    assert place.season is not None
+    text = name.text[begin:end]
+    named_so = bool(place.show) and folded(text).startswith(folded(place.show))
+    match = None if named_so else _LEADING.match(text)
+    if match and (len(match["number"]) < 4 or int(match["number"]) // 100 == place.season.season):
+        found = Found(_BELOW_SEASON)
+        put_season(found, place)
+        said = match["season"]
+        if said and int(said) != place.season.season:
+            found.doubts.append(f"the folder disagrees: it says season {place.season.season}")
+        found.put("episode", _without_season(match["number"], place.season.season), "name", text[: match.start("rest")])
+        if match["last"]:
+            last_episode = _without_season(match["last"], place.season.season)
+            found.put("last_episode", last_episode, "name", match["last"])
+        put_show(found, name, "", place, "")
+        put_behind(found, name, begin + match.start("rest"), may_have_part=True)
+        yield reading_of(found, name, end)
+    if last:
+        found = Found(_BELOW_SEASON - 0.5)
+        put_season(found, place)
+        found.put("episode", _without_season(last.digits, place.season.season), "name", last.digits)
+        put_show(found, name, last.show, place, "")
+        put_behind(found, name, begin + last.rest, may_have_part=True)
+        yield reading_of(found, name, end)
+    elif behind_show := _behind_show(text, place.show):
+        digits = behind_show["number"]
+        found = Found(_BELOW_SEASON)
+        put_season(found, place)
+        found.put("episode", _without_season(digits, place.season.season), "name", digits)
+        put_show(found, name, text[: behind_show.start()], place, "")
+        put_behind(found, name, begin + behind_show.end("number"), may_have_part=True)
+        yield reading_of(found, name, end)
+    elif place.show and not name.counts:
+        yield _special(name, text, place, end)
+
+
+def _special(name: Name, text: str, place: Place, end: int) -> Reading:
+    """A file without a number in a season's folder, the specials' as a rule: its name is its title."""
+    found = Found(_BELOW_SEASON / 2)
+    put_season(found, place)
+    put_show(found, name, "", place, "")
+    if title := clean(text):
+        found.put("episode_title", title, "name", text)
+    return reading_of(found, name, end)
+
+
+def _first_in_show(name: Name, match: re.Match[str], begin: int, place: Place, shelf: float) -> Reading:
+    """Read "Tidewater Lane/05 The Ferry": a number in front, in a folder that may be a show's."""
+    found = Found(_BARE_NUMBER - 0.3 + shelf)
+    found.put("season", 1, "guess", "no season said")
+    found.put("episode", int(match["number"]), "name", match["number"])
+    found.doubts.append("no season said: 1 is a guess")
+    put_show(found, name, "", place, "")
+    tail = put_behind(found, name, begin + match.start("rest"), may_have_part=True)
+    return reading_of(found, name, tail)
+
+
+def _last_number(text: str) -> _Last | None:
+    """Return the number behind a name: the first behind a hyphen, else the last."""
+    found = [match for match in _LAST.finditer(text) if any(c.isalnum() for c in text[: match.start()])]
+    if not found:
+        return None
+    match = next((match for match in found if "-" in match["gap"]), found[-1])
+    return _Last(text[: match.start()], match["gap"], match["number"], match.end())
+
+
+def _without_season(digits: str, season: int) -> int:
+    """Return an episode's number without the season that it may repeat: 205 in season 2 is 5."""
+    number = int(digits)
+    return number % 100 if len(digits) >= 3 and number // 100 == season and number % 100 else number
+
+
+def _behind_show(text: str, show: str) -> re.Match[str] | None:
+    """Match "Tidewater Lane 205 The Ferry": a number between the show's own name and a title."""
+    found = _AFTER_SHOW.finditer(text) if show else iter(())
+    return next((match for match in found if folded(text[: match.start()]) == folded(show)), None)
+
+
+def _bare_number(name: Name, last: _Last, begin: int, end: int, place: Place, shelf: float) -> Iterator[Reading]:
+    """Without a season's folder a number behind the name runs through, or is season and episode (205)."""
+    number, digits, before = int(last.digits), last.digits, last.show
+    dashed = "-" in last.gap
+    grouped = dashed and any(mark.field == "group" for mark in name.marks)
+    if grouped and (season := _SEASON_BEFORE.match(before + last.gap)):
+        found = Found(_GROUPED_NUMBER)
+        found.put("season", int(season["season"]), "name", season.group())
+        found.put("episode", number, "name", digits)
+        put_show(found, name, season["show"], place, "")
+        yield reading_of(found, name, end)
+        return
+    is_year = any(m.field == "year" and name.text[m.start : m.end] == digits for m in name.marks)
+    countable = len(digits) >= 2 and not is_year
+    own_folder = dashed and bool(place.show) and folded(place.show) == folded(clean(before))
+    sure = grouped or (own_folder and countable)
+    behind_group = any(mark.field == "group" for mark in name.marks) and not is_year
+    if sure or countable:
+        padded = _PADDED if digits.startswith("0") and dashed else _GROUPED_BARE * behind_group
+        found = Found(_BARE_NUMBER / 2 + padded + shelf)
+        if sure:
+            found.weight = _GROUPED_AND_DASHED if grouped else _GROUPED_NUMBER + max(shelf, 0.0)
+        found.put("running", number, "name", digits)
+        if _RANGE_BEFORE.search(name.text[: begin + last.rest]):
+            found.doubts.append("several numbers: which episodes these are is not clear")
+        if not sure:
+            found.doubts.append(f"bare number: {digits} may be an episode's or belong to the title")
+        put_show(found, name, before, place, "")
+        put_behind(found, name, begin + last.rest, may_have_part=False)
+        yield reading_of(found, name, end)
+    if len(digits) in (3, 4) and not sure and not is_year and 0 < number % 100 < 50 and number >= 100:
+        found = Found(_BARE_NUMBER + shelf)
+        found.put("season", number // 100, "name", digits)
+        found.put("episode", number % 100, "name", digits)
+        found.doubts.append(f"bare number: {digits} may be season {number // 100} episode {number % 100}, or a number")
+        put_show(found, name, before, place, "")
+        yield reading_of(found, name, end)
+
+
+def _in_a_row(name: Name, begin: int, end: int, place: Place, siblings: Siblings) -> Iterator[Reading]:
+    """A number that counts on through the folder: 01 … 12 is a season, 101 … 112 the first one, 013 … runs on."""
+    text = name.text[begin:end]
+    for match in _ANY_NUMBER.finditer(text):
+        before, digits = text[: match.start()], match["number"]
+        row = siblings.count_on(before, int(digits))
+        if not row or not (before.strip(" ._-") or place.show):
+            continue
+        number, first = int(digits), min(row)
+        found = Found(_IN_A_ROW)
+        seen = f"{first} … {max(row)} in this folder"
+        if first < 3 and max(row) < 100:
+            found.put("season", 1, "siblings", seen)
+            found.put("episode", number, "siblings", digits)
+        elif len(digits) == 3 and first // 100 == max(row) // 100 > 0 and first % 100 in (1, 2):
+            found.put("season", number // 100, "siblings", seen)
+            found.put("episode", number % 100, "siblings", digits)
+        else:
+            found.put("running", number, "siblings", seen)
+        put_show(found, name, before, place, "")
+        put_behind(found, name, begin + match.end(), may_have_part=False)
+        yield reading_of(found, name, end)
+        return
