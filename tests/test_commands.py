@@ -133,7 +133,7 @@ def test_a_changed_file_is_seen(tree: Tree) -> None:
 @pytest.fixture
 def small(tree: Tree) -> Collection:
     collection = tree(
-        ["Élan (1974).mkv", "Dockside S01E02 - Fog.mkv", "Dockside S01E02 - Fog.en.srt", "kelp 1985.mp4", "x/song.mp3"]
+        ["Élan (1974).mkv", "Dockside S01E02 - Fog.mkv", "Dockside S01E02 - Fog.en.srt", "kelp 1985.mp4", "x/song.ch8"]
     )
     collection.ok("scan")
     return collection
@@ -149,7 +149,7 @@ def small(tree: Tree) -> Collection:
         ("kind is movie not elan", {"kelp 1985.mp4"}),
         ("elan or fog", {"Élan (1974).mkv", "Dockside S01E02 - Fog.mkv"}),
         ("( elan or fog ) and kind is episode", {"Dockside S01E02 - Fog.mkv"}),
-        ("x", {"x/song.mp3"}),
+        ("x", {"x/song.ch8"}),
         ("nothing", set()),
         ("100%", set()),
     ],

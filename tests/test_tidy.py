@@ -98,7 +98,7 @@ def test_a_file_in_the_way_is_a_conflict(tree: Tree) -> None:
 
 
 def test_kinds_without_a_shelf_and_folders_left_alone_are_counted(tree: Tree) -> None:
-    collection = tree(["Music/song.mp3", "Backup 1/Kelp (2001).mkv", "Backup 1/x/Dockside S01E01.mkv"])
+    collection = tree(["Games/song.ch8", "Backup 1/Kelp (2001).mkv", "Backup 1/x/Dockside S01E01.mkv"])
     plan = _plan(collection)
     assert plan["steps"] == [] and plan["left"] == []
     assert plan["passed"] == {"of a kind without a shelf": 1, "in folders left alone": 2}

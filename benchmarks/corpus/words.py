@@ -5,7 +5,8 @@ from __future__ import annotations
 NOUNS = (
     "Orchard Tide Lantern Kelp Gull Ferry Harbour Weir Beacon Sandbar Skipper Mussel Groyne Squall Rope Anchor "
     "Driftwood Kite Sailmaker Heron Mudflat Estuary Lobster Barnacle Foghorn Jetty Oar Bollard Shingle Marram Plover "
-    "Curlew Tern Sluice Dredger Tiller Mast Bowsprit Net Cockle Samphire Saltmarsh Breakwater Chandler Pilot Warden Signal Winch"
+    "Curlew Tern Sluice Dredger Tiller Mast Bowsprit Net Cockle Samphire Saltmarsh Breakwater Chandler Pilot "
+    "Warden Signal Winch"
 ).split()
 ADJECTIVES = (
     "Salt Low Quiet Broken Last Second Silver Bitter Green Hollow Distant Patient Crooked Tall Wet Pale Northern "

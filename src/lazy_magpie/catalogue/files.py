@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from typing import NamedTuple
 
+from lazy_magpie.model import Value
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
 _MOVED = """
@@ -111,6 +113,38 @@ class Files:
         values = [value for name in names for value in (name, "%/" + name)]
         rows = self.db.execute(f"SELECT id, path FROM folder WHERE {conditions or 'FALSE'}", values)
         return [(int(id), read_back(path)) for id, path in rows]
+
+    def untold(self, folders: Iterable[int], endings: Iterable[str]) -> Iterator[tuple[int, str, int, int]]:
+        """Yield (id, path, size, mtime) of the files in `folders` with one of `endings` that were not read as they are.
+
+        The path is in the program's inner form.
+        """
+        fitting = tuple(endings)
+        for folder in folders:
+            rows = self.db.execute(
+                "SELECT file.id, folder.path, file.name, file.size, file.mtime FROM file "
+                "JOIN folder ON folder.id = file.folder LEFT JOIN told ON told.file = file.id "
+                "WHERE file.folder = ? AND file.missing = 0 AND file.size > 0 "
+                "AND (told.file IS NULL OR told.size <> file.size OR told.mtime <> file.mtime)",
+                (folder,),
+            ).fetchall()
+            for id, path, name, size, mtime in rows:
+                if name.lower().endswith(fitting):
+                    yield id, join(read_back(path), read_back(name)), size, mtime
+
+    def tell(self, told: Iterable[tuple[int, int, int, Mapping[str, Value]]]) -> None:
+        """Store what files said of themselves: (id, size, mtime, facts)."""
+        self.db.executemany(
+            "INSERT OR REPLACE INTO told VALUES (?, ?, ?, ?)",
+            ((id, size, mtime, json.dumps(dict(facts))) for id, size, mtime, facts in told),
+        )
+
+    def told_in(self, folder: int) -> dict[int, Mapping[str, Value]]:
+        """Return what the files of a folder said of themselves, by id."""
+        rows = self.db.execute(
+            "SELECT told.file, told.facts FROM told JOIN file ON file.id = told.file WHERE file.folder = ?", (folder,)
+        )
+        return {int(id): json.loads(facts) for id, facts in rows}
 
     def missing(self) -> Iterator[tuple[int, int, str, int, int, int]]:
         """Yield (id, folder, name, size, mtime, inode) of every missing file."""

@@ -125,6 +125,26 @@ class Items:
             tuple(files),
         )
 
+    def makers(self) -> set[str]:
+        """Return the makers and artists of clear and settled items."""
+        rows = self.db.execute(
+            "SELECT fields FROM item WHERE kind IN ('track', 'kit', 'design', 'font') AND state IN ('clear', 'settled')"
+        )
+        found = set()
+        for (text,) in rows:
+            fields = json.loads(text)
+            found |= {str(fields[key]) for key in ("artist", "maker") if key in fields}
+        return found
+
+    def folders_in_doubt(self, reason: str) -> list[int]:
+        """Return the folders with items that are doubtful for a reason."""
+        rows = self.db.execute(
+            "SELECT DISTINCT file.folder FROM item JOIN file ON file.id = item.main "
+            "WHERE item.state = 'doubtful' AND item.doubts LIKE ? AND file.missing = 0",
+            (f'%"{reason}%',),
+        )
+        return [int(folder) for (folder,) in rows]
+
     def facts(self, item: int) -> list[tuple[str, str, str]]:
         """Return (field, value, source) of the facts kept of an item."""
         rows = self.db.execute("SELECT field, value, source FROM fact WHERE item = ? ORDER BY field", (item,))

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
 
-VERSION = 1
+VERSION = 2
 
 TABLES = """
 CREATE TABLE meta (
@@ -87,7 +87,66 @@ CREATE TABLE plan_note (
 );
 """
 
-UPGRADES: Mapping[int, str] = {}
+SECOND = """
+CREATE TABLE told (                     -- what a file says of itself
+    file INTEGER PRIMARY KEY,
+    size INTEGER NOT NULL,              -- as it was when it was read
+    mtime INTEGER NOT NULL,
+    facts TEXT NOT NULL                 -- JSON
+);
+CREATE TABLE settled (
+    item INTEGER PRIMARY KEY,
+    kind TEXT NOT NULL,
+    fields TEXT NOT NULL,               -- JSON
+    by TEXT NOT NULL,                   -- "person", or the title list that decided
+    at TEXT NOT NULL                    -- ISO 8601, UTC
+);
+CREATE TABLE title_list (
+    id INTEGER PRIMARY KEY,
+    name TEXT NOT NULL UNIQUE,
+    source TEXT NOT NULL,               -- a file's path, or a service's URL
+    sort TEXT NOT NULL,                 -- file, service
+    added TEXT NOT NULL,                -- ISO 8601, UTC
+    titles INTEGER NOT NULL
+);
+CREATE TABLE title (
+    id INTEGER PRIMARY KEY,
+    list INTEGER NOT NULL,
+    kind TEXT NOT NULL,
+    title TEXT NOT NULL,
+    year INTEGER NOT NULL,              -- 0: not known
+    maker TEXT NOT NULL,
+    others TEXT NOT NULL                -- JSON: other titles
+);
+CREATE INDEX title_of_list ON title (list);
+CREATE TABLE title_name (               -- every name of a title, as keys
+    id INTEGER PRIMARY KEY,
+    title INTEGER NOT NULL,
+    key TEXT NOT NULL
+);
+CREATE INDEX title_by_key ON title_name (key);
+CREATE INDEX title_name_of ON title_name (title);
+CREATE VIRTUAL TABLE title_gram USING fts5 (
+    key, tokenize = 'trigram', detail = 'none', content = 'title_name', content_rowid = 'id'
+);
+CREATE TABLE title_episode (
+    title INTEGER NOT NULL,
+    season INTEGER NOT NULL,
+    episode INTEGER NOT NULL,
+    name TEXT NOT NULL,
+    air_date TEXT NOT NULL,
+    PRIMARY KEY (title, season, episode)
+);
+CREATE TABLE answer (                   -- what services answered
+    service TEXT NOT NULL,
+    question TEXT NOT NULL,
+    at TEXT NOT NULL,                   -- ISO 8601, UTC
+    answer TEXT NOT NULL,               -- JSON
+    PRIMARY KEY (service, question)
+);
+"""
+
+UPGRADES: Mapping[int, str] = {1: SECOND}
 """For each older version the SQL that takes it one version up."""
 
 
@@ -108,6 +167,6 @@ def prepare(db: sqlite3.Connection, path: Path) -> None:
         shutil.copy2(path, path.with_name(f"{path.name}.version-{version}"))
     with db:
         if version == 0:
-            db.executescript(f"BEGIN; {TABLES} PRAGMA user_version = {VERSION};")
-        for older in range(version or VERSION, VERSION):
+            db.executescript(f"BEGIN; {TABLES} PRAGMA user_version = 1;")
+        for older in range(version or 1, VERSION):
             db.executescript(f"BEGIN; {UPGRADES[older]} PRAGMA user_version = {older + 1};")

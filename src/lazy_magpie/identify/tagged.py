@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from lazy_magpie.identify.readings import NEEDED
+from lazy_magpie.identify.songs import MANY
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 
@@ -21,19 +22,21 @@ def song(identity: Identity, tags: Mapping[str, Value]) -> Identity:
     """
     fields = dict(identity.fields)
     why = list(identity.why)
-    doubts = [doubt for doubt in identity.doubts if reason_of(doubt) not in _CURED]
     told = {key: tags[key] for key in _SONG if key in tags}
-    open_fields = identity.state is not State.CLEAR
+    if folded(str(told.get("artist", ""))) in MANY:  # the album's artist, put in each song's place
+        told.setdefault("album_artist", told.pop("artist"))
+    cures = {"artist", "title"} <= told.keys()
+    doubts = [doubt for doubt in identity.doubts if not cures or reason_of(doubt) not in _CURED]
     for key, value in told.items():
         own = fields.get(key)
-        if own is None or open_fields or _same(own, value):
-            if own is None or open_fields:
-                fields[key] = value
+        replaces = own is None or (cures and identity.state is not State.CLEAR)
+        if replaces or _same(own, value):
+            fields[key] = value if replaces else fields[key]
             why.append(Evidence(key, value, "tags", str(value)))
         elif key in ("artist", "title", "track"):
             doubts.append(f"tags disagree: they say {key} “{value}”")
-    if not {"artist", "title"} <= told.keys():
-        doubts = list(identity.doubts) or doubts
+    if fields.get("artist") and fields.get("title"):
+        doubts = [doubt for doubt in doubts if doubt not in ("no artist", "no title")]
     doubts += [f"no {key}" for key in NEEDED[Kind.TRACK] if not fields.get(key) and f"no {key}" not in doubts]
     fields = {key: fields[key] for key in _SONG if key in fields}
     state = State.DOUBTFUL if doubts else State.CLEAR
@@ -41,7 +44,7 @@ def song(identity: Identity, tags: Mapping[str, Value]) -> Identity:
     return Identity(Kind.TRACK, state, confidence, fields, identity.facts, tuple(why), tuple(doubts))
 
 
-def _same(one: Value, other: Value) -> bool:
+def _same(one: Value | None, other: Value) -> bool:
     return folded(str(one)) == folded(str(other))
 
 

@@ -19,7 +19,7 @@ from lazy_magpie.plans.arrange import arrange
 from lazy_magpie.plans.beside import Owners, behind_stem, companion_targets
 from lazy_magpie.plans.differences import Measure, differences
 from lazy_magpie.plans.names import Listing, Names, listing_of
-from lazy_magpie.readers import video
+from lazy_magpie.readers.pool import read_one
 
 _BESIDE = (Kind.EXTRA, Kind.COMPANION)
 _WORDS = {Kind.MOVIE: "film", Kind.EPISODE: "episode"}
@@ -120,7 +120,7 @@ def tidy_collection(
             size = os.stat(os.path.join(root, path)).st_size
         except OSError:
             return {}
-        return {"size": size, **video.measure(os.path.join(root, path))}
+        return {"size": size, **read_one(os.path.join(root, path))}
 
     return tidy(catalogue, collection.config, listing_of(root), measure, condition, progress)
 

@@ -1,20 +1,19 @@
-"""Facts of video files, through PyAV: `resolution` (lines, as 720p) and `length` (seconds).
+"""Facts of video files, through PyAV.
 
-Run as a program it prints the facts of one file as JSON, so that a decoder that hangs or crashes on a damaged file
-costs that file alone: `measure` calls it so, with limits on time and memory.
+| fact | what it is |
+|---|---|
+| resolution | lines of the picture, as 720p |
+| length | seconds |
+| title | the title tag of the container, if there is one |
 """
 
 from __future__ import annotations
 
-import json
-import subprocess
-import sys
-from collections.abc import Mapping
-
 from lazy_magpie.model import Value
 
-_SECONDS = 20
-_MEMORY = 2 << 30
+ENDINGS = frozenset(
+    ".mkv .mp4 .avi .m4v .mov .wmv .mpg .mpeg .ts .m2ts .mts .webm .flv .ogv .vob .3gp .divx .asf .rm .rmvb".split()
+)
 
 
 def read(path: str) -> dict[str, Value]:
@@ -27,27 +26,6 @@ def read(path: str) -> dict[str, Value]:
             facts["length"] = round(container.duration / av.time_base, 1)
         if container.streams.video:
             facts["resolution"] = f"{container.streams.video[0].height}p"
+        if title := container.metadata.get("title", "").strip():
+            facts["title"] = title
     return facts
-
-
-def measure(path: str) -> Mapping[str, Value]:
-    """Return what `read` finds, read in a process of its own; {} where the file can't be read."""
-    try:
-        run = subprocess.run([sys.executable, "-m", __name__, path], capture_output=True, timeout=_SECONDS, check=True)
-        facts: dict[str, Value] = json.loads(run.stdout)
-    except (subprocess.SubprocessError, OSError, ValueError):
-        return {}
-    return facts
-
-
-def _limit_memory() -> None:
-    try:
-        import resource
-    except ImportError:  # Windows has no such limits
-        return
-    resource.setrlimit(resource.RLIMIT_AS, (_MEMORY, _MEMORY))
-
-
-if __name__ == "__main__":
-    _limit_memory()
-    print(json.dumps(read(sys.argv[1])))

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.collection import Collection
 from lazy_magpie.scan import moves
-from lazy_magpie.scan.gather import gather
+from lazy_magpie.scan.gather import ORDER, gather, identity_of, known_makers
+from lazy_magpie.scan.reading import read_told
 from lazy_magpie.scan.walk import tops_of, walk
 
-__all__ = ["Scanned", "scan"]
+__all__ = ["Scanned", "gather_again", "identity_of", "scan"]
 
 _COMMIT_EVERY = 20_000
 
@@ -53,9 +54,11 @@ def scan(
     walked = walk(catalogue, root, tops_of(paths, root), number, lambda count: progress("walking", count))
     stored = time.perf_counter()
     moved, folders = moves.follow(catalogue, number)
-    dirty = catalogue.files.all_folders() if full else walked.dirty | folders
+    dirty = sorted(catalogue.files.all_folders() if full else walked.dirty | folders)
+    refused = read_told(catalogue, root, dirty, lambda count: progress("reading", count))
+    read = time.perf_counter()
     done = 0
-    for count in gather(catalogue, collection.config, sorted(dirty)):
+    for count in _gathered(catalogue, collection, dirty):
         if (done + count) // _COMMIT_EVERY > done // _COMMIT_EVERY:
             catalogue.db.commit()
         done += count
@@ -65,8 +68,8 @@ def scan(
     end = time.perf_counter()
     seconds = {
         "walk": stored - start,
-        "read": 0.0,
-        "identify": end - stored,
+        "read": read - stored,
+        "identify": end - read,
         "index": 0.0,
         "all": end - start,
     }
@@ -78,6 +81,20 @@ def scan(
         missing=walked.missing - moved,
         links=walked.links,
         bytes=walked.bytes,
-        unreadable=walked.unreadable,
+        unreadable=[*walked.unreadable, *refused],
         seconds={name: round(value, 4) for name, value in seconds.items()},
     )
+
+
+def _gathered(catalogue: Catalogue, collection: Collection, dirty: Sequence[int]) -> Iterator[int]:
+    """Gather the folders where anything is new; where makers are known now, those whose makers were in doubt again."""
+    yield from gather(catalogue, collection.config, dirty)
+    waiting = catalogue.items.folders_in_doubt(ORDER) if dirty else []
+    if waiting and (makers := known_makers(catalogue)):
+        yield from gather(catalogue, collection.config, waiting, makers)
+
+
+def gather_again(catalogue: Catalogue, collection: Collection, folders: Iterable[int]) -> None:
+    """Identify the files of `folders` (ids) anew, as a scan would that finds them changed."""
+    for _ in gather(catalogue, collection.config, sorted(set(folders)), known_makers(catalogue)):
+        pass

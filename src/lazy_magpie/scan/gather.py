@@ -8,13 +8,16 @@ from dataclasses import dataclass, field
 from lazy_magpie.catalogue import Catalogue, Filed
 from lazy_magpie.catalogue.files import Row
 from lazy_magpie.config import Config
-from lazy_magpie.identify import identify
+from lazy_magpie.identify import Around, identify, siblings_of
 from lazy_magpie.identify.beside import PICTURE_ROLES
 from lazy_magpie.identify.places import Sort, understand
+from lazy_magpie.identify.titles import folded
 from lazy_magpie.identify.words import COMPANION_FOLDERS
 from lazy_magpie.model import Identity, Kind
 from lazy_magpie.paths import join, name_of, parent, read_back, split_ending
 
+ORDER = "order of names"
+"""The doubt that a known maker settles."""
 MAINS = (Kind.MOVIE, Kind.EPISODE)
 """Kinds that companions beside them belong to."""
 
@@ -48,21 +51,24 @@ class _Folder:
         return self.mains[0] if len(self.mains) == 1 else None
 
 
-def gather(catalogue: Catalogue, config: Config, folders: Iterable[int]) -> Iterator[int]:
+def gather(
+    catalogue: Catalogue, config: Config, folders: Iterable[int], makers: frozenset[str] = frozenset()
+) -> Iterator[int]:
     """Identify and group the files of `folders` (ids), yielding the number of files after each folder.
 
+    `makers` are the names, folded, that are known to be makers or artists.
     Folders of companions (subtitles, covers) below one of them are gathered along with it.
     """
     paths = catalogue.files.folder_paths(folders)
     for id, path in _with_companion_folders(catalogue, paths).items():
-        folder = _read(catalogue, config, id, path)
+        folder = _read(catalogue, config, id, path, makers)
         above = None
         if understand(name_of(path)).sort is Sort.COMPANIONS:
             above_id = catalogue.files.folder_id(parent(path))
-            above = _read(catalogue, config, above_id, parent(path)) if above_id is not None else None
+            above = _read(catalogue, config, above_id, parent(path), makers) if above_id is not None else None
             if above is not None:
                 catalogue.items.store(_filed(above, [pair for pair in above.rows if pair[1].kind in MAINS]))
-                above = _read(catalogue, config, above_id or 0, parent(path))
+                above = _read(catalogue, config, above_id or 0, parent(path), makers)
         _store(catalogue, folder, above)
         yield len(folder.rows)
 
@@ -75,14 +81,34 @@ def _with_companion_folders(catalogue: Catalogue, paths: dict[int, str]) -> dict
     return found
 
 
-def _read(catalogue: Catalogue, config: Config, id: int, path: str) -> _Folder:
+def _read(catalogue: Catalogue, config: Config, id: int, path: str, makers: frozenset[str]) -> _Folder:
     rows = [row for row in catalogue.files.in_folder(id) if not row.missing]
+    names = [read_back(row.name) for row in rows]
+    siblings, told = siblings_of(names), catalogue.files.told_in(id)
     found = []
-    for row in rows:
-        file = join(path, read_back(row.name))
+    for row, name in zip(rows, names, strict=True):
+        file = join(path, name)
         shelf = config.shelf_of(file) if config.shelves else None
-        found.append((row, identify(file, shelf.kind if shelf else None)))
+        around = Around(siblings, told.get(row.id, {}), makers)
+        found.append((row, identify(file, shelf.kind if shelf else None, around)))
     return _Folder(path, found)
+
+
+def identity_of(catalogue: Catalogue, config: Config, path: str) -> Identity:
+    """Return what the file at `path` is taken for, with all the evidence that the catalogue has, settled or not."""
+    id = catalogue.files.folder_id(parent(path))
+    if id is not None:
+        folder = _read(catalogue, config, id, parent(path), known_makers(catalogue))
+        for row, identity in folder.rows:
+            if join(folder.path, read_back(row.name)) == path:
+                return identity
+    shelf = config.shelf_of(path)
+    return identify(path, shelf.kind if shelf else None)
+
+
+def known_makers(catalogue: Catalogue) -> frozenset[str]:
+    """Return the names, folded, of makers and artists that clear and settled items have."""
+    return frozenset(folded(name) for name in catalogue.items.makers())
 
 
 def _store(catalogue: Catalogue, folder: _Folder, above: _Folder | None) -> None:

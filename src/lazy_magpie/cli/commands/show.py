@@ -14,10 +14,10 @@ from lazy_magpie.cli.shapes import item_shape, why_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.identify import identify
 from lazy_magpie.model import Item, id_text
 from lazy_magpie.paths import written
 from lazy_magpie.plans.tidy import tidy_collection
+from lazy_magpie.scan import identity_of
 from lazy_magpie.units import size_text
 
 _EXAMPLES = """examples:
@@ -46,17 +46,16 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             place = _place(collection, catalogue, item)
             facts = catalogue.items.facts(item.id)
             if terminal.as_json:
-                terminal.json({**item_shape(item), **_more(collection, item), "place": place, "kept": facts})
+                terminal.json({**item_shape(item), **_more(collection, catalogue, item), "place": place, "kept": facts})
             else:
-                _show(terminal, collection, item, place, facts)
+                _show(terminal, collection, catalogue, item, place, facts)
     if len(items) > _MOST and not terminal.as_json:
         terminal.note(f"… and {len(items) - _MOST:,} more; “magpie find” lists them all.")
     return NEEDS_YOU if any(item.doubts for item in items) else 0
 
 
-def _more(collection: Collection, item: Item) -> dict[str, Any]:
-    shelf = collection.config.shelf_of(item.path)
-    identity = identify(item.path, shelf.kind if shelf else None)
+def _more(collection: Collection, catalogue: Catalogue, item: Item) -> dict[str, Any]:
+    identity = identity_of(catalogue, collection.config, item.path)
     return {"why": why_shape(identity), "doubts": list(item.doubts)}
 
 
@@ -75,11 +74,15 @@ def _place(collection: Collection, catalogue: Catalogue, item: Item) -> str:
 
 
 def _show(
-    terminal: Terminal, collection: Collection, item: Item, place: str, facts: list[tuple[str, str, str]]
+    terminal: Terminal,
+    collection: Collection,
+    catalogue: Catalogue,
+    item: Item,
+    place: str,
+    facts: list[tuple[str, str, str]],
 ) -> None:
     terminal.say(f"{terminal.styled(label(item) or written(item.path), 'bold')}  {id_text(item.id)}")
-    shelf = collection.config.shelf_of(item.path)
-    show_why(terminal, identify(item.path, shelf.kind if shelf else None))
+    show_why(terminal, identity_of(catalogue, collection.config, item.path))
     values = {"place": place}
     values |= {field.replace("_", " "): value for field, value, _ in facts}
     for number, file in enumerate(item.files, start=1):
