@@ -102,7 +102,7 @@ def test_the_tour_runs_as_installed(tmp_path: Path) -> None:
         "1 conflict",
         "steps done",
         "steps taken back",
-        "the folder disagrees: it says 1978",
+        "folder disagrees: it says 1978",
     ):
         assert text in answer.out
     assert "Traceback" not in answer.err

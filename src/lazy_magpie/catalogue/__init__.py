@@ -10,12 +10,14 @@ import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from pathlib import Path
 
 from lazy_magpie.catalogue import schema
 from lazy_magpie.catalogue.conditions import All, AnyOf, Below, Condition, Has, Is, Not, OneOf
 from lazy_magpie.catalogue.files import Files, NewFile
 from lazy_magpie.catalogue.items import Filed, Items
 from lazy_magpie.catalogue.plans import Kept, Plans
+from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import MagpieError, UsageError
 
@@ -30,8 +32,13 @@ __all__ = [
     "Is",
     "Kept",
     "NewFile",
+    "NewTitle",
     "Not",
     "OneOf",
+    "Title",
+    "TitleList",
+    "Titles",
+    "in_memory",
     "opened",
 ]
 
@@ -46,6 +53,7 @@ class Catalogue:
     files: Files
     items: Items
     plans: Plans
+    titles: Titles
 
     def next_scan(self) -> int:
         """Return the number of a new scan."""
@@ -53,6 +61,19 @@ class Catalogue:
         number = int(row[0]) + 1 if row else 1
         self.db.execute("INSERT OR REPLACE INTO meta VALUES ('scan', ?)", (str(number),))
         return number
+
+    def set_acting(self, acting: bool) -> None:
+        """Note, to last, that a change is at work on answers, so that a crash before they are followed is noticed."""
+        with self.db:
+            if acting:
+                self.db.execute("INSERT OR REPLACE INTO meta VALUES ('acting', '1')")
+            else:
+                self.db.execute("DELETE FROM meta WHERE key = 'acting'")
+
+    @property
+    def acting(self) -> bool:
+        """Say whether a change was at work on answers when magpie was last ended."""
+        return self.db.execute("SELECT 1 FROM meta WHERE key = 'acting'").fetchone() is not None
 
     def scans(self) -> int:
         """Return how many scans there were."""
@@ -73,7 +94,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
     db = None
     try:
         db = _connect(collection, write)
-        catalogue = Catalogue(db, Files(db), Items(db), Plans(db))
+        catalogue = Catalogue(db, Files(db), Items(db), Plans(db), Titles(db))
         if scanned and not catalogue.scans():
             raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
         yield catalogue
@@ -87,6 +108,13 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
     finally:
         if db is not None:
             db.close()
+
+
+def in_memory() -> sqlite3.Connection:
+    """Return an empty catalogue that lives in memory alone, for any thread."""
+    db = sqlite3.connect(":memory:", check_same_thread=False)
+    schema.prepare(db, Path(":memory:"))
+    return db
 
 
 def _connect(collection: Collection, write: bool) -> sqlite3.Connection:

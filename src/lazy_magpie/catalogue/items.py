@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import datetime
 import json
 import re
 import secrets
 import sqlite3
-from collections.abc import Iterable, Iterator, Sequence
-from typing import NamedTuple
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue.conditions import Condition, search_words, to_sql
 from lazy_magpie.model import File, Identity, Item, Kind, State
@@ -72,6 +73,38 @@ class Items:
                     (*values, file, item),
                 )
                 self.db.execute("UPDATE file SET item = ?, role = 'main' WHERE id = ?", (item, file))
+
+    def settle(self, item: int, answer: Mapping[str, Any] | None) -> None:
+        """Settle an item as a person or a list has answered (kind, fields, by), or take the answer back (None).
+
+        An item whose answer was taken back is unknown until its folder is gathered again.
+        """
+        if answer is None:
+            self.db.execute("DELETE FROM settled WHERE item = ?", (item,))
+            self.db.execute("UPDATE item SET state = 'unknown' WHERE id = ? AND state = 'settled'", (item,))
+            return
+        kind, fields = str(answer["kind"]), answer["fields"]
+        now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
+        self.db.execute(
+            "INSERT OR REPLACE INTO settled VALUES (?, ?, ?, ?, ?)", (item, kind, _json(fields), answer["by"], now)
+        )
+        self.db.execute(
+            "UPDATE item SET kind = ?, state = 'settled', confidence = 1.0, fields = ?, doubts = '[]', search = ? "
+            "WHERE id = ?",
+            (kind, _json(fields), search_words(fields), item),
+        )
+
+    def answer_of(self, item: int) -> dict[str, Any] | None:
+        """Return how an item was settled (kind, fields, by, at), None where it was not."""
+        row = self.db.execute("SELECT kind, fields, by, at FROM settled WHERE item = ?", (item,)).fetchone()
+        return {"kind": row[0], "fields": json.loads(row[1]), "by": row[2], "at": row[3]} if row else None
+
+    def folder_of(self, item: int) -> int | None:
+        """Return the folder of an item's main file."""
+        row = self.db.execute(
+            "SELECT file.folder FROM item JOIN file ON file.id = item.main WHERE item.id = ?", (item,)
+        ).fetchone()
+        return int(row[0]) if row else None
 
     def attach(self, companions: Iterable[tuple[int, str, int]]) -> None:
         """Let files belong to items: (item, role, file). An item that was a file's own is taken away."""

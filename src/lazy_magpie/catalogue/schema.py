@@ -129,6 +129,7 @@ CREATE INDEX title_name_of ON title_name (title);
 CREATE VIRTUAL TABLE title_gram USING fts5 (
     key, tokenize = 'trigram', detail = 'none', content = 'title_name', content_rowid = 'id'
 );
+CREATE VIRTUAL TABLE title_vocabulary USING fts5vocab (title_gram, row);
 CREATE TABLE title_episode (
     title INTEGER NOT NULL,
     season INTEGER NOT NULL,

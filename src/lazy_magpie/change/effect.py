@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 
 from lazy_magpie.change.journal import Record, Told
 from lazy_magpie.change.sorts import SORTS
-from lazy_magpie.model import Step
+from lazy_magpie.model import Do, Step
 
 
 @dataclasses.dataclass
@@ -39,6 +39,13 @@ def effects(told: Told) -> dict[int, Effect]:
                 effect.forward = forward
             effect.last.append((step, info))
     return found
+
+
+def notes(told: Told) -> Iterator[Step]:
+    """Yield the answers and tags of a change as they are in effect now: taken back ones with old and new turned."""
+    for effect in effects(told).values():
+        if effect.planned.do in (Do.SETTLE, Do.TAG) and effect.last:
+            yield dataclasses.replace(effect.last[-1][0], item=effect.planned.item)
 
 
 def turned(effect: Effect) -> Iterator[Step]:

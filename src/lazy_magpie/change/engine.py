@@ -34,13 +34,14 @@ Move = tuple[str, str, bool]
 
 @dataclass
 class Outcome:
-    """What a run did. `moves` are the files and folders that now have another name."""
+    """What a run did. `moves` are the files and folders that now have another name, `notes` the answers and tags."""
 
     change: int
     done: int = 0
     skipped: list[tuple[str, str]] = field(default_factory=list)
     failed: list[tuple[str, str]] = field(default_factory=list)
     moves: list[Move] = field(default_factory=list)
+    notes: list[Step] = field(default_factory=list)
     left: int = 0
     why_stopped: str = ""
 
@@ -174,6 +175,8 @@ def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record |
         outcome.done += 1
         if step.do is Do.MOVE:
             outcome.moves.append((step.source, step.target, "folder" in info))
+        elif step.do in (Do.SETTLE, Do.TAG):
+            outcome.notes.append(step)
         return info or _DONE
     outcome.skipped.append((written(step.source or step.target), why))
     lost.update([step.item] if step.item else [])

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 from lazy_magpie.change import journal
+from lazy_magpie.change.effect import notes
 from lazy_magpie.change.engine import Area
+from lazy_magpie.model import Step
 
 
 class Change(NamedTuple):
@@ -58,6 +61,12 @@ def history(area: Area) -> list[Change]:
             )
         )
     return found
+
+
+def all_notes(area: Area) -> Iterator[Step]:
+    """Yield the answers and tags of all changes as they are in effect, in the order of the changes."""
+    for number in area.changes():
+        yield from notes(journal.read(area.disk, area.journal(number)))
 
 
 def _state(last: journal.Record) -> str:

@@ -12,7 +12,7 @@ from lazy_magpie.change.history import Change, history
 from lazy_magpie.change.journal import Run, Told, Writer
 from lazy_magpie.change.sorts import SORTS
 from lazy_magpie.change.world import Skip, World
-from lazy_magpie.model import Do
+from lazy_magpie.model import Do, Step
 from lazy_magpie.paths import written
 
 
@@ -28,6 +28,7 @@ class Recovered:
     left: int
     unclear: tuple[tuple[str, str], ...]
     moves: tuple[Move, ...]
+    notes: tuple[Step, ...]
     damaged: str = ""
 
     @property
@@ -106,6 +107,7 @@ def mend(area: Area, number: int, told: Told) -> Recovered:
         outcome.left,
         tuple(unclear),
         _moves(area.disk, run, doubled),
+        tuple(run.steps[k] for k in sorted(doubled & run.steps.keys()) if run.steps[k].do in (Do.SETTLE, Do.TAG)),
         told.damaged,
     )
 

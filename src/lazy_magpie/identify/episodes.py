@@ -64,7 +64,7 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
     else:
         found.put("season", season, "name", seen)
         if folder and folder.season != season and strong:
-            found.doubts.append(f"the folder disagrees: it says season {folder.season}")
+            found.doubts.append(f"folder disagrees: it says season {folder.season}")
     found.put("episode", count.first, "name", seen)
     if count.last > count.first:
         found.put("last_episode", count.last, "name", seen)

@@ -17,7 +17,7 @@ from lazy_magpie.model import Evidence, Kind, Value
 _SHELF = 2.0
 _OTHER_TITLE = re.compile(r"(?i)[ ._]+[(\[]?a\.?k\.?a\.?[ ._]+.+$")
 _OF = re.compile(r"(?i)(?<![^\W_])\d ?of ?\d$")
-_BRACKET_BEHIND = re.compile(r"(?<=\S) *[(\[][^()\[\]]*[)\]]$")
+_BRACKET_BEHIND = re.compile(r"(?<=\S)\s[(\[][^()\[\]]*[)\]]$")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z][a-z])")
 
 
@@ -61,7 +61,7 @@ def _from_name(name: Name, read: Titled, place: Place, shelf: float, siblings: S
                 borne_out = max(borne_out, 3.0 if read.bare and not _is_bare(folder) else 1.0)
                 why.append(Evidence("year", read.year, "folder", folder.text))
             elif folder.year_weight >= titled.FOLLOWED:
-                doubts.append(f"the folder disagrees: it says {folder.year}")
+                doubts.append(f"folder disagrees: it says {folder.year}")
         if read.bare and not borne_out >= 3.0:
             doubts.append(f"bare year: {read.year} may belong to the title")
     elif place.years and place.years.year and not (folder and folder.year):

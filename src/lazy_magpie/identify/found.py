@@ -63,7 +63,7 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
         found.why.append(Evidence("show", show, "folder", place.titled.text))
         found.weight += 0.5
     elif place.season and place.show and not same:
-        found.doubts.append(f"the folder disagrees: it says {place.show}")
+        found.doubts.append(f"folder disagrees: it says {place.show}")
     return False
 
 

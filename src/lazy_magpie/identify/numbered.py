@@ -68,7 +68,7 @@ def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: P
         put_season(found, place)
         said = match["season"]
         if said and int(said) != place.season.season:
-            found.doubts.append(f"the folder disagrees: it says season {place.season.season}")
+            found.doubts.append(f"folder disagrees: it says season {place.season.season}")
         found.put("episode", _without_season(match["number"], place.season.season), "name", text[: match.start("rest")])
         if match["last"]:
             last_episode = _without_season(match["last"], place.season.season)

@@ -73,9 +73,7 @@ def choose(readings: Iterable[Reading]) -> Identity:
     rival = next((r for r in ordered[1:] if r.fields != best.fields or r.kind != best.kind), None)
     confidence = confidence_of(best.weight - (rival.weight if rival else 0.0))
     doubts = list(best.doubts)
-    missing = [name for name in NEEDED.get(best.kind, ()) if best.fields.get(name) in (None, "")]
-    if best.kind is Kind.EPISODE and not missing and not _is_counted(best.fields):
-        missing = ["episode"]
+    missing = lacks(best.kind, best.fields)
     doubts += [f"no {name.replace('_', ' ')}" for name in missing]
     if not doubts and confidence < CLEAR_FROM:
         doubts.append(f"two readings: it could also be {_in_words(rival)}" if rival else "little speaks for it")
@@ -83,6 +81,14 @@ def choose(readings: Iterable[Reading]) -> Identity:
         confidence = min(confidence, 0.5 if missing else 0.85)
     state = State.DOUBTFUL if doubts else State.CLEAR
     return Identity(best.kind, state, confidence, best.fields, best.facts, best.why, tuple(doubts))
+
+
+def lacks(kind: Kind, fields: Mapping[str, Value]) -> list[str]:
+    """Return the needed fields of a kind that are missing."""
+    missing = [name for name in NEEDED.get(kind, ()) if fields.get(name) in (None, "")]
+    if kind is Kind.EPISODE and not missing and not _is_counted(fields):
+        missing = ["episode"]
+    return missing
 
 
 def _is_counted(fields: Mapping[str, Value]) -> bool:

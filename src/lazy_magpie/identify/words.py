@@ -274,8 +274,8 @@ GENERIC_WORDS = frozenset(
         "download downloads downloaded new folder untitled incoming finished unsorted sort to misc miscellaneous "
         "various stuff things temp tmp inbox attic desktop media video videos collection collections my old disk disc "
         "drive usb hdd backup backups home data files shared public watched unwatched seen unseen todo done the of "
-        "from on heap archive archives storage torrents library recent added latest copy external internal discs disks isos "
-        "cds carts cartridges sets"
+        "from on heap archive archives storage torrents library recent added latest copy external internal "
+        "discs disks isos cds carts cartridges sets"
     ).split()
 )
 """Folder names made of these words and numbers alone say nothing about what lies in them."""

@@ -8,13 +8,14 @@ from collections.abc import Iterable, Sequence
 
 from lazy_magpie import change
 from lazy_magpie.catalogue import Catalogue
-from lazy_magpie.change import Area, Disk, Held, Move, Outcome, Recovered, Watch, restoring
+from lazy_magpie.change import Area, Disk, Held, Outcome, Recovered, Watch, restoring
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Plan
+from lazy_magpie.model import Do, Plan, Step
 from lazy_magpie.paths import written
 from lazy_magpie.plans.arrange import arrange, plain
 from lazy_magpie.plans.names import Listing
+from lazy_magpie.scan import gather_again
 
 
 def area_of(collection: Collection) -> Area:
@@ -39,10 +40,12 @@ def plan_named(catalogue: Catalogue, number: int) -> Plan:
 
 
 def apply(collection: Collection, catalogue: Catalogue, plan: Plan, watch: Watch) -> Outcome:
-    """Apply a kept plan as a new change."""
+    """Apply a plan as a new change."""
+    catalogue.set_acting(True)
     outcome = change.apply(area_of(collection), plan.steps, plan.command, plan.number, watch)
-    catalogue.plans.set_state(plan.number, "applied")
-    follow(catalogue, outcome.moves)
+    if plan.number:
+        catalogue.plans.set_state(plan.number, "applied")
+    follow(collection, catalogue, outcome)
     return outcome
 
 
@@ -62,21 +65,23 @@ def restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], 
     """Bring held things back to where they were, as a change of its own."""
     area = area_of(collection)
     outcome = change.apply(area, restoring(area.disk, ones), "held restore", 0, watch)
-    follow(catalogue, outcome.moves)
+    follow(collection, catalogue, outcome)
     return outcome
 
 
 def undo(collection: Collection, catalogue: Catalogue, number: int, watch: Watch) -> Outcome:
     """Take back a change (0: the newest in effect)."""
+    catalogue.set_acting(True)
     outcome = change.undo(area_of(collection), number, watch)
-    follow(catalogue, outcome.moves, first=False)
+    follow(collection, catalogue, outcome, first=False)
     return outcome
 
 
 def redo(collection: Collection, catalogue: Catalogue, number: int, watch: Watch) -> Outcome:
     """Do a change again (0: the one taken back last)."""
+    catalogue.set_acting(True)
     outcome = change.redo(area_of(collection), number, watch)
-    follow(catalogue, outcome.moves)
+    follow(collection, catalogue, outcome)
     return outcome
 
 
@@ -86,11 +91,34 @@ def recover(collection: Collection, catalogue: Catalogue) -> list[Recovered]:
     for recovered in found:
         if recovered.plan and catalogue.plans.get(recovered.plan):
             catalogue.plans.set_state(recovered.plan, "applied")
-        follow(catalogue, recovered.moves)
+        follow(collection, catalogue, recovered)
+    if catalogue.acting:  # ended before the catalogue had followed: the journals tell what was answered
+        _follow_notes(collection, catalogue, change.all_notes(area_of(collection)))
+        catalogue.set_acting(False)
     return found
 
 
-def follow(catalogue: Catalogue, moves: Iterable[Move], *, first: bool = True) -> None:
-    """Let the catalogue follow moves; `first` keeps each item's first path as a fact."""
+def follow(collection: Collection, catalogue: Catalogue, done: Outcome | Recovered, *, first: bool = True) -> None:
+    """Let the catalogue follow what was moved and answered; `first` keeps each item's first path as a fact."""
     with catalogue.db:
-        catalogue.files.relocate(moves, first=first)
+        catalogue.files.relocate(done.moves, first=first)
+        _follow_notes(collection, catalogue, done.notes)
+    catalogue.set_acting(False)
+
+
+def _stands(catalogue: Catalogue, step: Step) -> bool:
+    """Say whether an item's answer is the one that a step was to change: a newer one is never overwritten."""
+    now = catalogue.items.answer_of(step.item)
+    shape = {key: now[key] for key in ("kind", "fields", "by")} if now else None
+    return shape in (step.data.get("old"), step.data.get("new"))
+
+
+def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Iterable[Step]) -> None:
+    """Let the catalogue have the answers of steps; what an answer was taken back of is identified anew."""
+    again = set()
+    for step in notes:
+        if step.do is Do.SETTLE and _stands(catalogue, step):
+            catalogue.items.settle(step.item, step.data.get("new"))
+            if step.data.get("new") is None and (folder := catalogue.items.folder_of(step.item)):
+                again.add(folder)
+    gather_again(catalogue, collection, again)

@@ -11,7 +11,7 @@ from lazy_magpie.catalogue import All, Catalogue, Condition
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Config, Shelf
 from lazy_magpie.identify import disc_folder, identify
-from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, Seen, State, Step, Value
+from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, Seen, State, Step, Value, reason_of
 from lazy_magpie.naming import MissingField, UnusableName, path_for, template_for
 from lazy_magpie.naming.safe import safe_value
 from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
@@ -19,6 +19,7 @@ from lazy_magpie.plans.arrange import arrange
 from lazy_magpie.plans.beside import Owners, behind_stem, companion_targets
 from lazy_magpie.plans.differences import Measure, differences
 from lazy_magpie.plans.names import Listing, Names, listing_of
+from lazy_magpie.plans.questions import ASKS
 from lazy_magpie.readers.pool import read_one
 
 _BESIDE = (Kind.EXTRA, Kind.COMPANION)
@@ -137,7 +138,7 @@ def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: l
     elif item.kind not in shelved:
         draft.passed[_NO_SHELF] += 1
     elif item.state not in (State.CLEAR, State.SETTLED):
-        draft.leave(item.path, f"{item.state}: {'; '.join(item.doubts) or 'nothing is known of it'}")
+        draft.leave(item.path, _doubt(item))
     else:
         shelf = config.shelf_of(item.path)
         if shelf is None or shelf.kind is not item.kind:
@@ -154,6 +155,14 @@ def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: l
                 draft.leave(item.path, why)
             else:  # its fields have done their work; a plan of a hundred thousand has no room for them
                 draft.wishes.append(replace(wish, item=replace(item, fields={}, facts={})))
+
+
+def _doubt(item: Item) -> str:
+    """Say why an item is in doubt, with the question that would settle it."""
+    if not item.doubts:
+        return f"{item.state}: nothing is known of it"
+    asks = ASKS.get(reason_of(item.doubts[0]), "what is it?")
+    return f"{item.state}: {'; '.join(item.doubts)} — {asks}"
 
 
 def _placed(item: Item, shelf: Shelf, config: Config, names: Names) -> _Wish:

@@ -6,6 +6,8 @@ COMMANDS = {
     "find": "lists items; without words all",
     "show": "shows all about an item: what it is and why, its files, where it should be",
     "explain": "says how a name or file is understood, field by field, with the evidence",
+    "settle": "settles what is doubtful: grouped questions, best candidates first",
+    "titles": "reads title lists, asks title services, serves a list",
     "tidy": "plans names and places by the shelves' namings",
     "plans": "lists the plans that wait, shows one, or drops one",
     "apply": "applies a plan, the newest if none is named",

@@ -8,14 +8,15 @@ from typing import Any
 from lazy_magpie.catalogue import Catalogue, OneOf, opened
 from lazy_magpie.cli.choose import collection_of, condition_of, told_of_crash
 from lazy_magpie.cli.commands.explain import show_why
-from lazy_magpie.cli.commands.find import label
+from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.shapes import item_shape, why_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Item, id_text
+from lazy_magpie.model import Evidence, Identity, Item, id_text
 from lazy_magpie.paths import written
+from lazy_magpie.plans.questions import PERSON
 from lazy_magpie.plans.tidy import tidy_collection
 from lazy_magpie.scan import identity_of
 from lazy_magpie.units import size_text
@@ -55,8 +56,20 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 
 def _more(collection: Collection, catalogue: Catalogue, item: Item) -> dict[str, Any]:
-    identity = identity_of(catalogue, collection.config, item.path)
-    return {"why": why_shape(identity), "doubts": list(item.doubts)}
+    return {"why": why_shape(_identity(collection, catalogue, item)), "doubts": list(item.doubts)}
+
+
+def _identity(collection: Collection, catalogue: Catalogue, item: Item) -> Identity:
+    """Return what an item is with all the evidence; of a settled one, who settled it and what it was read as."""
+    read = identity_of(catalogue, collection.config, item.path)
+    answer = catalogue.items.answer_of(item.id)
+    if answer is None:
+        return read
+    source = "you" if answer["by"] == PERSON else "title list"
+    seen = answer["at"][:10] if source == "you" else answer["by"]
+    why = [Evidence(field, value, source, seen) for field, value in item.fields.items()]
+    why += [one for one in read.why if one.field in item.fields and item.fields[one.field] == one.value]
+    return Identity(item.kind, item.state, item.confidence, item.fields, item.facts, tuple(why))
 
 
 def _place(collection: Collection, catalogue: Catalogue, item: Item) -> str:
@@ -81,8 +94,8 @@ def _show(
     place: str,
     facts: list[tuple[str, str, str]],
 ) -> None:
-    terminal.say(f"{terminal.styled(label(item) or written(item.path), 'bold')}  {id_text(item.id)}")
-    show_why(terminal, identity_of(catalogue, collection.config, item.path))
+    terminal.say(f"{terminal.styled(label(item.kind, item.fields) or written(item.path), 'bold')}  {id_text(item.id)}")
+    show_why(terminal, _identity(collection, catalogue, item))
     values = {"place": place}
     values |= {field.replace("_", " "): value for field, value, _ in facts}
     for number, file in enumerate(item.files, start=1):

@@ -1,0 +1,207 @@
+"""Title lists of the catalogue: titles, the keys that find them, episodes, and what services answered."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import sqlite3
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any, NamedTuple
+
+
+class TitleList(NamedTuple):
+    """A list of titles or a title service; `sort` is file or service, `source` a path or a URL."""
+
+    id: int
+    name: str
+    source: str
+    sort: str
+    added: str
+    titles: int
+
+
+class Title(NamedTuple):
+    """A title of a list. `year` is 0 where it is not known; `others` are its other titles."""
+
+    id: int
+    list: str
+    kind: str
+    title: str
+    year: int
+    maker: str
+    others: tuple[str, ...]
+
+
+class NewTitle(NamedTuple):
+    """A title to put in, with the keys of all its names and, for a show, (season, episode, name, air date)."""
+
+    kind: str
+    title: str
+    year: int
+    maker: str
+    others: Sequence[str]
+    keys: Iterable[str]
+    episodes: Iterable[tuple[int, int, str, str]]
+
+
+_SELECT = (
+    "SELECT title.id, title_list.name, title.kind, title.title, title.year, title.maker, title.others "
+    "FROM title JOIN title_list ON title_list.id = title.list"
+)
+
+
+class Titles:
+    """The tables `title_list`, `title`, `title_name`, `title_episode` and `answer`."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self.db = db
+
+    def lists(self) -> list[TitleList]:
+        """Return all lists and services, in the order in which they were added."""
+        rows = self.db.execute("SELECT id, name, source, sort, added, titles FROM title_list ORDER BY id")
+        return [TitleList(*row) for row in rows]
+
+    def add_list(self, name: str, source: str, sort: str) -> int:
+        """Make a new, empty list and return its id; one of that name is taken away first."""
+        self.remove_list(name)
+        cursor = self.db.execute(
+            "INSERT INTO title_list (name, source, sort, added, titles) VALUES (?, ?, ?, ?, 0)",
+            (name, source, sort, _now()),
+        )
+        return int(cursor.lastrowid or 0)
+
+    def add(self, list_id: int, titles: Iterable[NewTitle]) -> int:
+        """Put titles into a list and return how many there were."""
+        count = 0
+        for new in titles:
+            cursor = self.db.execute(
+                "INSERT INTO title (list, kind, title, year, maker, others) VALUES (?, ?, ?, ?, ?, ?)",
+                (list_id, new.kind, new.title, new.year, new.maker, json.dumps(list(new.others), ensure_ascii=False)),
+            )
+            id = int(cursor.lastrowid or 0)
+            for key in dict.fromkeys(new.keys):
+                named = self.db.execute("INSERT INTO title_name (title, key) VALUES (?, ?)", (id, key))
+                self.db.execute("INSERT INTO title_gram (rowid, key) VALUES (?, ?)", (named.lastrowid, key))
+            self.db.executemany(
+                "INSERT OR IGNORE INTO title_episode VALUES (?, ?, ?, ?, ?)",
+                ((id, season, episode, name, date) for season, episode, name, date in new.episodes),
+            )
+            count += 1
+        self.db.execute("UPDATE title_list SET titles = titles + ? WHERE id = ?", (count, list_id))
+        return count
+
+    def remove_list(self, name: str) -> bool:
+        """Take a list away with all that it holds; say whether there was one."""
+        row = self.db.execute("SELECT id, source FROM title_list WHERE name = ?", (name,)).fetchone()
+        if row is None:
+            return False
+        of_list = "(SELECT id FROM title WHERE list = ?)"
+        self.db.execute(
+            "INSERT INTO title_gram (title_gram, rowid, key) SELECT 'delete', id, key FROM title_name "
+            f"WHERE title IN {of_list}",
+            (row[0],),
+        )
+        self.db.execute(f"DELETE FROM title_name WHERE title IN {of_list}", (row[0],))
+        self.db.execute(f"DELETE FROM title_episode WHERE title IN {of_list}", (row[0],))
+        self.db.execute("DELETE FROM title WHERE list = ?", (row[0],))
+        self.db.execute("DELETE FROM answer WHERE service = ?", (row[1],))
+        self.db.execute("DELETE FROM title_list WHERE id = ?", (row[0],))
+        return True
+
+    def by_key(self, key: str, kinds: Sequence[str]) -> list[Title]:
+        """Return the titles of these kinds one of whose names has exactly this key."""
+        rows = self.db.execute(
+            f"{_SELECT} WHERE title.id IN (SELECT title FROM title_name WHERE key = ?) "
+            f"AND title.kind IN ({', '.join('?' * len(kinds))})",
+            (key, *kinds),
+        )
+        return [_title(row) for row in rows]
+
+    def like_key(self, key: str, most: int = 20000) -> list[tuple[int, str]]:
+        """Return (title, key) of the names that share the rarest runs of three letters in a third of this key.
+
+        One letter that is wrong spoils one third; the others still find the name.
+        """
+        parts = [key[len(key) * n // 3 : len(key) * (n + 1) // 3 + 2] for n in range(3)] if len(key) > 8 else [key]
+        questions = [question for part in parts if (question := self._rarest(part, len(parts)))]
+        if not questions:
+            return []
+        rows = self.db.execute(
+            "SELECT title_name.title, title_name.key FROM title_gram "
+            "JOIN title_name ON title_name.id = title_gram.rowid WHERE title_gram MATCH ? LIMIT ?",
+            (" OR ".join(questions), most),
+        )
+        return [(int(title), str(key)) for title, key in rows]
+
+    def _rarest(self, part: str, parts: int) -> str:
+        """Return the words of a search for the rarest runs of three letters in a part of a key."""
+        grams = dict.fromkeys(part[at : at + 3] for at in range(len(part) - 2))
+        counted = []
+        for gram in grams:
+            row = self.db.execute("SELECT doc FROM title_vocabulary WHERE term = ?", (gram,)).fetchone()
+            if row:
+                counted.append((int(row[0]), gram))
+        if parts == 1:
+            return " OR ".join(f'"{gram}"' for _, gram in sorted(counted)[:4])
+        if len(counted) * 2 < len(grams):  # most of the part is in no name
+            return ""
+        return "(" + " AND ".join(f'"{gram}"' for _, gram in sorted(counted)[:3]) + ")" if counted else ""
+
+    def by_ids(self, ids: Sequence[int], kinds: Sequence[str]) -> list[Title]:
+        """Return the titles with these ids that are of these kinds."""
+        rows = self.db.execute(
+            f"{_SELECT} WHERE title.id IN ({', '.join('?' * len(ids))}) "
+            f"AND title.kind IN ({', '.join('?' * len(kinds))})",
+            (*ids, *kinds),
+        )
+        return [_title(row) for row in rows]
+
+    def by_id(self, id: int) -> Title | None:
+        """Return the title with this id, None where there is none."""
+        row = self.db.execute(f"{_SELECT} WHERE title.id = ?", (id,)).fetchone()
+        return _title(row) if row else None
+
+    def keys_of(self, title: int) -> list[str]:
+        """Return the keys of a title's names."""
+        return [str(key) for (key,) in self.db.execute("SELECT key FROM title_name WHERE title = ?", (title,))]
+
+    def episode(self, title: int, season: int, episode: int) -> tuple[str, str] | None:
+        """Return name and air date of a show's episode, None where the list does not have it."""
+        row = self.db.execute(
+            "SELECT name, air_date FROM title_episode WHERE title = ? AND season = ? AND episode = ?",
+            (title, season, episode),
+        ).fetchone()
+        return (str(row[0]), str(row[1])) if row else None
+
+    def seasons(self, title: int) -> set[int]:
+        """Return the seasons of a show of which the list has episodes."""
+        return {int(n) for (n,) in self.db.execute("SELECT season FROM title_episode WHERE title = ?", (title,))}
+
+    def answered(self, service: str, question: str, since: datetime.datetime) -> Any:
+        """Return what a service answered to a question since then, None where it was not asked."""
+        row = self.db.execute(
+            "SELECT answer FROM answer WHERE service = ? AND question = ? AND at >= ?",
+            (service, question, since.isoformat(timespec="seconds")),
+        ).fetchone()
+        return json.loads(row[0]) if row else None
+
+    def keep_answers(self, service: str, answers: Mapping[str, Any]) -> None:
+        """Keep what a service answered, by question."""
+        self.db.executemany(
+            "INSERT OR REPLACE INTO answer VALUES (?, ?, ?, ?)",
+            ((service, question, _now(), json.dumps(answer)) for question, answer in answers.items()),
+        )
+
+    def all_titles(self, list_id: int) -> Iterator[Title]:
+        """Yield the titles of a list."""
+        for row in self.db.execute(f"{_SELECT} WHERE title.list = ? ORDER BY title.id", (list_id,)):
+            yield _title(row)
+
+
+def _title(row: Sequence[Any]) -> Title:
+    id, name, kind, title, year, maker, others = row
+    return Title(id, name, kind, title, year, maker, tuple(json.loads(others)))
+
+
+def _now() -> str:
+    return datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")

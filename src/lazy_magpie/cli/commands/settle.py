@@ -1,0 +1,223 @@
+"""`magpie settle [ITEMS]`: what is doubtful, as questions with candidates; by list, by hand, or one by one."""
+
+from __future__ import annotations
+
+import argparse
+import re
+import sys
+from collections.abc import Sequence
+from itertools import groupby
+from typing import Any
+
+from lazy_magpie.catalogue import opened
+from lazy_magpie.change import Outcome, locked
+from lazy_magpie.cli.choose import collection_of, condition_of, recovered
+from lazy_magpie.cli.commands.titles import candidate_shape
+from lazy_magpie.cli.labels import label
+from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.shapes import outcome_shape, values_shape
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Item
+from lazy_magpie.paths import written
+from lazy_magpie.plans.questions import Question
+from lazy_magpie.plans.settle import Settler
+from lazy_magpie.suggest import nearest
+from lazy_magpie.units import count_text
+
+_EXAMPLES = """examples:
+  magpie settle                                  what is in doubt, grouped by the reason
+  magpie settle --ask                            one question after the other
+  magpie settle --accept "bare year"             take all of one reason as they are read
+  magpie settle "Heap/Kelp Ballad.mp4" --set year=1993
+"""
+_SAMPLES = 10
+_CANDIDATES = 3
+_TITLE_YEAR = re.compile(r"^(?P<title>.*?)\s*\((?P<year>\d{4})\)$")
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `settle`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; all that is doubtful if none")
+    how = parser.add_mutually_exclusive_group()
+    how.add_argument("--ask", action="store_true", help="one by one: take a candidate, type an answer, skip, stop")
+    how.add_argument("--auto", action="store_true", help="settle what the title lists leave no doubt about")
+    how.add_argument("--accept", metavar="REASON", help="take all that are doubtful for this reason as they are read")
+    how.add_argument("--set", nargs="+", metavar="FIELD=VALUE", help="settle ITEMS by hand")
+    how.add_argument("--unset", action="store_true", help="take back what was settled of ITEMS")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Show the questions, or answer them in one of the ways."""
+    collection = collection_of(args)
+    with locked(collection.own, "settle"), opened(collection, write=True) as catalogue:
+        recovered(collection, catalogue, terminal)
+        condition = condition_of(collection, catalogue, args.words)
+        settler = Settler(collection, catalogue, terminal.note)
+        if args.auto:
+            return _done(terminal, settler.auto(condition), "Nothing is beyond doubt by the title lists.")
+        if args.unset:
+            _needs_items(args.words, "--unset")
+            return _done(terminal, settler.unset(condition), "Nothing of this was settled.", "open again")
+        if args.set:
+            _needs_items(args.words, "--set")
+            items = list(catalogue.items.ask(condition))
+            if not items:
+                raise UsageError(f"No item is called “{' '.join(args.words)}”; “magpie find” lists what there is.")
+            return _done(terminal, settler.put(items, args.set), "It is settled so already.")
+        found = settler.open_questions(condition)
+        if args.accept:
+            return _accept(terminal, settler, found, args.accept)
+        if args.ask:
+            return _ask(terminal, settler, found)
+    _show(terminal, found)
+    return NEEDS_YOU if found else 0
+
+
+def _needs_items(words: Sequence[str], option: str) -> None:
+    if not words:
+        raise UsageError(f"{option} needs ITEMS: paths or find words that say which are meant.")
+
+
+def _done(terminal: Terminal, outcome: Outcome | None, nothing: str, did: str = "settled") -> int:
+    if terminal.as_json:
+        terminal.json(outcome_shape(outcome or Outcome(0)))
+    elif outcome is None:
+        terminal.note(nothing)
+    else:
+        terminal.say(f"Change {outcome.change}: {count_text(outcome.done, 'item')} {did}.")
+        terminal.note(f"To take it back: magpie undo {outcome.change}")
+    return 0
+
+
+def _accept(terminal: Terminal, settler: Settler, found: Sequence[Question], reason: str) -> int:
+    reasons = sorted({question.reason for question in found})
+    chosen = [question for question in found if question.reason == reason]
+    if not chosen:
+        raise UsageError(f"Nothing is doubtful for the reason “{reason}”{nearest(reason, reasons)}")
+    if not any(question.readable for question in chosen):
+        raise UsageError(f"“{reason}” can't be accepted: a needed field is missing in each. Use --ask or --set.")
+    return _done(terminal, settler.accept(chosen), "Nothing could be taken as it is read.")
+
+
+def question_shape(question: Question) -> dict[str, Any]:
+    """Return a question as JSON."""
+    first = question.items[0]
+    return {
+        "reason": question.reason,
+        "asks": question.asks,
+        "subject": written(question.subject),
+        "items": [written(item.path) for item in question.items],
+        "kind": first.kind.value,
+        "read": values_shape(first.fields),
+        "acceptable": question.readable,
+        "clear": question.clear,
+        "candidates": [candidate_shape(candidate) for candidate in question.found],
+    }
+
+
+def _show(terminal: Terminal, found: Sequence[Question]) -> None:
+    """Print the questions by their reasons, ten samples of each."""
+    if terminal.as_json:
+        for question in found:
+            terminal.json(question_shape(question))
+        return
+    if not found:
+        terminal.note("Nothing is in doubt.")
+        return
+    count = sum(len(question.items) for question in found)
+    terminal.say(terminal.styled(f"{count_text(len(found), 'question')} about {count_text(count, 'item')}", "head"))
+    for reason, group in groupby(found, key=lambda question: question.reason):
+        _show_reason(terminal, reason, list(group))
+    terminal.note(
+        "\nOne by one: magpie settle --ask   What the lists are sure of: magpie settle --auto\n"
+        "All of a reason as they are read: magpie settle --accept REASON   By hand: magpie settle ITEMS --set year=1985"
+    )
+
+
+def _show_reason(terminal: Terminal, reason: str, group: Sequence[Question]) -> None:
+    items = sum(len(question.items) for question in group)
+    head = f"{terminal.styled(reason, 'bold')}: {group[0].asks}"
+    terminal.say(f"\n{head}  {terminal.styled(count_text(items, 'item'), 'dim')}")
+    for question in group[:_SAMPLES]:
+        first = question.items[0]
+        more = terminal.styled(f"  and {len(question.items) - 1:,} more", "dim") if len(question.items) > 1 else ""
+        terminal.say(f"  {_label(first)}  {terminal.styled(written(first.path), 'dim')}{more}")
+        for candidate in question.found[:_CANDIDATES]:
+            mark = terminal.styled("✓", "new") if question.clear and candidate is question.found[0] else "·"
+            terminal.say(f"    {mark} {candidate.text}  {terminal.styled(candidate.why, 'dim')}")
+    if len(group) > _SAMPLES:
+        terminal.say(terminal.styled(f"  … and {len(group) - _SAMPLES:,} more questions", "dim"))
+
+
+def _label(item: Item) -> str:
+    return written(label(item.kind, item.fields) or item.path)
+
+
+def _ask(terminal: Terminal, settler: Settler, found: Sequence[Question]) -> int:
+    """Ask one question after the other; each answer is kept at once. The end of input stops, like q."""
+    if not found:
+        terminal.note("Nothing is in doubt.")
+        return 0
+    settled = 0
+    for number, question in enumerate(found, start=1):
+        terminal.say(terminal.styled(f"{number} of {len(found)}  {question.reason}: {question.asks}", "head"))
+        _show_question(terminal, question)
+        outcome = _one(terminal, settler, question)
+        if outcome == "stop":
+            break
+        if isinstance(outcome, Outcome):
+            settled += outcome.done
+            terminal.say(terminal.styled(f"  settled: {count_text(outcome.done, 'item')}", "new"))
+        terminal.say()
+    terminal.say(f"{count_text(settled, 'item')} settled. “magpie settle” shows what is left.")
+    return 0
+
+
+def _show_question(terminal: Terminal, question: Question) -> None:
+    for item in question.items[:_SAMPLES]:
+        terminal.say(f"  {written(item.path)}")
+    if len(question.items) > _SAMPLES:
+        terminal.say(f"  … and {len(question.items) - _SAMPLES:,} more")
+    for number, candidate in enumerate(question.found[:9], start=1):
+        others = f"  also {'; '.join(candidate.title.others)}" if candidate.title.others else ""
+        terminal.say(f"  {number}  {candidate.text}  {terminal.styled(candidate.why + others, 'dim')}")
+    if question.readable:
+        terminal.say(f"  y  as it is read: {_label(question.items[0])}")
+    terminal.say("  s  skip   t  type another: “Title (1985)”, or season=2 episode=5   q  stop")
+
+
+def _one(terminal: Terminal, settler: Settler, question: Question) -> Outcome | str | None:
+    """Read keys until the question is answered; return what was done, "stop", or None where it was skipped."""
+    while True:
+        print("> ", end="", file=sys.stderr, flush=True)
+        line = sys.stdin.readline()
+        word = line.strip()
+        if not line or word == "q":
+            return "stop"
+        if word in ("s", ""):
+            return None
+        if word == "y" and question.readable:
+            return settler.accept([question])
+        if word.isdigit() and 1 <= int(word) <= min(len(question.found), 9):
+            return settler.take(question, question.found[int(word) - 1])
+        try:
+            return settler.put(question.items, _typed(word, question))
+        except UsageError as error:
+            terminal.note(f"  {error}")
+
+
+def _typed(word: str, question: Question) -> list[str]:
+    """Return the FIELD=VALUE words of a typed answer: with or without a “t” in front, or a title with its year."""
+    text = word[1:].strip() if word[:2] in ("t ", "t") else word
+    if re.match(r"^[a-z_]+=", text):
+        return re.split(r"\s+(?=[a-z_]+=)", text)
+    match = _TITLE_YEAR.match(text)
+    if not text or (match is None and len(text) < 3):
+        raise UsageError("Type a number from the list, y, s, q, a title with its year, or FIELD=VALUE.")
+    name = "show" if question.items[0].kind.value == "episode" else "title"
+    if match is None:
+        return [f"{name}={text}"]
+    return [f"{name}={match['title']}", f"{'show_year' if name == 'show' else 'year'}={match['year']}"]

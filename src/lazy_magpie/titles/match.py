@@ -1,0 +1,119 @@
+"""Which title of the lists a name may mean: candidates, the best first, each with its likeness and the reason."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
+
+from lazy_magpie.catalogue import Title, Titles
+from lazy_magpie.titles.keys import key_of
+
+SAME = 0.999
+"""The likeness from which two spellings are one title."""
+LEAST = 0.72
+"""The likeness below which a title is no candidate."""
+CLEAR_LIKENESS, CLEAR_SCORE, CLEAR_LEAD = 0.9, 0.9, 0.08
+_YEAR_SAME, _YEAR_NEAR, _YEAR_UNKNOWN, _YEAR_OTHER = 0.2, 0.13, 0.1, -0.1
+_SUBTITLE = 0.86
+_MOST_ALIKE = 40
+
+
+class Candidate(NamedTuple):
+    """A title that may be meant. `score` runs from 0 to 1; `why` says what speaks for it, and what does not."""
+
+    title: Title
+    score: float
+    likeness: float
+    why: str
+
+    @property
+    def text(self) -> str:
+        """The title with its year, as a person reads it."""
+        return f"{self.title.title} ({self.title.year})" if self.title.year else self.title.title
+
+
+Ask = Callable[[str, str, int], Sequence[Title]]
+"""Asks the services for titles of a kind: (kind, title, year) -> titles."""
+
+
+class Lookup(NamedTuple):
+    """Where titles are looked up: the lists of a catalogue, and services."""
+
+    titles: Titles
+    ask: Ask = lambda kind, title, year: ()
+
+
+def candidates(lookup: Lookup, kind: str, title: str, year: int = 0, most: int = 8) -> list[Candidate]:
+    """Return the titles of `kind` that `title` (of `year`, 0 if not known) may mean, the best first."""
+    key = key_of(title)
+    if not key:
+        return []
+    found = {(one.title, one.year): one for one in lookup.titles.by_key(key, (kind,))}
+    if not found:
+        found |= {(one.title, one.year): one for one in _alike(lookup.titles, key, kind)}
+    for one in lookup.ask(kind, title, year):
+        found.setdefault((one.title, one.year), one)
+    weighed = [weigh(one, key, year) for one in found.values()]
+    good = [candidate for candidate in weighed if candidate.likeness >= LEAST]
+    return sorted(good, key=lambda candidate: (-candidate.score, candidate.title.title, candidate.title.year))[:most]
+
+
+def _alike(titles: Titles, key: str, kind: str) -> list[Title]:
+    """Return the titles of a kind whose names are most like a key."""
+    best: dict[int, float] = {}
+    for id, name in titles.like_key(key):
+        best[id] = max(best.get(id, 0.0), _likeness(key, name))
+    good = sorted((id for id, likeness in best.items() if likeness >= LEAST), key=lambda id: -best[id])
+    return titles.by_ids(good[:_MOST_ALIKE], (kind,))
+
+
+def weigh(title: Title, key: str, year: int) -> Candidate:
+    """Weigh one title against a name's key and year."""
+    likeness, name = max((_likeness(key, key_of(name)), name) for name in (title.title, *title.others))
+    reasons = []
+    if likeness >= SAME:
+        reasons.append("the same title" if name == title.title else f"also called “{name}”")
+    else:
+        reasons.append(f"like “{name}”")
+    if not year or not title.year:
+        points = _YEAR_UNKNOWN
+        reasons.append("no year to compare" if not year else "the list has no year")
+    elif year == title.year:
+        points = _YEAR_SAME
+        reasons.append("the same year")
+    elif abs(year - title.year) == 1:
+        points = _YEAR_NEAR
+        reasons.append("a year apart")
+    else:
+        points = _YEAR_OTHER
+        reasons.append(f"{abs(year - title.year)} years apart")
+    return Candidate(title, max(0.0, 0.8 * likeness + points), likeness, ", ".join(reasons))
+
+
+def is_clear(found: Sequence[Candidate]) -> bool:
+    """Say whether the first candidate is the one beyond doubt: the same or nearly the same title, well ahead.
+
+    A title that is only like the name's counts only with the very year; one without a year to compare only if the
+    lists have no other of that name.
+    """
+    if not found:
+        return False
+    best = found[0]
+    lead = best.score - (found[1].score if len(found) > 1 else 0.0)
+    if "years apart" in best.why or lead < CLEAR_LEAD:
+        return False
+    if best.likeness >= SAME:
+        return best.score >= CLEAR_SCORE - 1e-9
+    return best.likeness >= CLEAR_LIKENESS and best.why.endswith("the same year")
+
+
+def _likeness(one: str, other: str) -> float:
+    from rapidfuzz.fuzz import ratio
+
+    if one == other:
+        return 1.0
+    likeness = ratio(one, other) / 100
+    shorter, longer = sorted((one, other), key=len)
+    if len(shorter) >= 5 and longer.startswith(shorter):
+        return max(likeness, _SUBTITLE)
+    return likeness
