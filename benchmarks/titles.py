@@ -19,7 +19,7 @@ from benchmarks.corpus.chance import Chance
 from benchmarks.scan import CONFIG, run
 from lazy_magpie import collection as collections
 from lazy_magpie.catalogue import opened
-from lazy_magpie.titles import Lookup, candidates
+from lazy_magpie.titles import candidates
 
 
 def make_list(path: Path, count: int) -> list[tuple[str, int]]:
@@ -62,13 +62,12 @@ def main() -> None:
         print(f"catalogue, bytes a title            {size / args.count:.0f}")
         chance = random.Random(2)
         with opened(collections.find(root), scanned=False) as catalogue:
-            lookup = Lookup(catalogue.titles)
             for what, change in (("exact name", lambda title: title), ("a letter changed", None)):
                 seconds, found = [], 0
                 for title, year in chance.sample(made, 300):
                     asked = change(title) if change else misspelt(chance, title)
                     begin = time.perf_counter()
-                    ones = candidates(lookup, "movie", asked, year)
+                    ones = candidates(catalogue.titles, "movie", asked, year)
                     seconds.append(time.perf_counter() - begin)
                     found += bool(ones) and ones[0].title.title == title
                 worst = sorted(seconds)[len(seconds) * 95 // 100]

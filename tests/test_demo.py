@@ -7,7 +7,8 @@ from pathlib import Path
 
 import pytest
 
-from lazy_magpie.demo import TRUTH, make
+from lazy_magpie.demo import TITLES_FILE, TRUTH, make
+from lazy_magpie.demo.scenario import SETTLED
 from lazy_magpie.paths import read_back
 from tests.conftest import Collection, picture, program
 
@@ -33,6 +34,18 @@ def test_tidy_puts_everything_where_the_truth_says_and_undo_brings_it_back(demo:
     assert picture(demo.root) == before
     undone = demo.ok("scan", "--json").json
     assert (undone["new"], undone["changed"], undone["missing"]) == (0, 0, 0)
+
+
+def test_what_the_titles_settle_is_filed_too(demo: Collection) -> None:
+    demo.ok("start")
+    demo.ok("scan")
+    demo.ok("titles", "add", str(demo.root / TITLES_FILE))
+    assert demo.ok("settle", "--auto", "--json").json["done"] == len(SETTLED)
+    demo.ok("settle", "Heap/Kelp Ballad.mp4", "--set", "year=1993")
+    demo.ok("tidy", "--now")
+    after = picture(demo.root)
+    assert set(SETTLED.values()) <= after.keys() and "Films/Kelp Ballad (1993)/Kelp Ballad (1993).mp4" in after
+    assert demo.ok("tidy", "--json", code=1).json["steps"] == []
 
 
 def test_redo_after_undo_is_apply(demo: Collection) -> None:
@@ -96,13 +109,14 @@ def test_the_demo_crafts_open(demo: Collection) -> None:
 def test_the_tour_runs_as_installed(tmp_path: Path) -> None:
     answer = program("demo", str(tmp_path / "kites"), "--no-colour", cwd=tmp_path)
     assert answer.code == 0, answer.err
-    assert answer.out.count("$ magpie ") == 11
+    assert answer.out.count("$ magpie ") == 15
     for text in (
         "is a collection now",
         "1 conflict",
         "steps done",
         "steps taken back",
         "folder disagrees: it says 1978",
+        "3 items settled",
     ):
         assert text in answer.out
     assert "Traceback" not in answer.err

@@ -138,11 +138,10 @@ CREATE TABLE title_episode (
     air_date TEXT NOT NULL,
     PRIMARY KEY (title, season, episode)
 );
-CREATE TABLE answer (                   -- what services answered
+CREATE TABLE asked (                    -- what services have answered: their titles stand in `title`
     service TEXT NOT NULL,
     question TEXT NOT NULL,
     at TEXT NOT NULL,                   -- ISO 8601, UTC
-    answer TEXT NOT NULL,               -- JSON
     PRIMARY KEY (service, question)
 );
 """

@@ -1,11 +1,11 @@
-"""Title lists of the catalogue: titles, the keys that find them, episodes, and what services answered."""
+"""Title lists of the catalogue: titles, the keys that find them, episodes, and what services were asked."""
 
 from __future__ import annotations
 
 import datetime
 import json
 import sqlite3
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 
@@ -51,7 +51,7 @@ _SELECT = (
 
 
 class Titles:
-    """The tables `title_list`, `title`, `title_name`, `title_episode` and `answer`."""
+    """The tables `title_list`, `title`, `title_name`, `title_episode` and `asked`."""
 
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
@@ -104,7 +104,7 @@ class Titles:
         self.db.execute(f"DELETE FROM title_name WHERE title IN {of_list}", (row[0],))
         self.db.execute(f"DELETE FROM title_episode WHERE title IN {of_list}", (row[0],))
         self.db.execute("DELETE FROM title WHERE list = ?", (row[0],))
-        self.db.execute("DELETE FROM answer WHERE service = ?", (row[1],))
+        self.db.execute("DELETE FROM asked WHERE service = ?", (row[1],))
         self.db.execute("DELETE FROM title_list WHERE id = ?", (row[0],))
         return True
 
@@ -161,10 +161,6 @@ class Titles:
         row = self.db.execute(f"{_SELECT} WHERE title.id = ?", (id,)).fetchone()
         return _title(row) if row else None
 
-    def keys_of(self, title: int) -> list[str]:
-        """Return the keys of a title's names."""
-        return [str(key) for (key,) in self.db.execute("SELECT key FROM title_name WHERE title = ?", (title,))]
-
     def episode(self, title: int, season: int, episode: int) -> tuple[str, str] | None:
         """Return name and air date of a show's episode, None where the list does not have it."""
         row = self.db.execute(
@@ -177,25 +173,31 @@ class Titles:
         """Return the seasons of a show of which the list has episodes."""
         return {int(n) for (n,) in self.db.execute("SELECT season FROM title_episode WHERE title = ?", (title,))}
 
-    def answered(self, service: str, question: str, since: datetime.datetime) -> Any:
-        """Return what a service answered to a question since then, None where it was not asked."""
-        row = self.db.execute(
-            "SELECT answer FROM answer WHERE service = ? AND question = ? AND at >= ?",
-            (service, question, since.isoformat(timespec="seconds")),
-        ).fetchone()
-        return json.loads(row[0]) if row else None
+    def add_new(self, list_id: int, titles: Iterable[NewTitle]) -> None:
+        """Put those titles into a list that it does not have yet."""
+        rows = self.db.execute("SELECT kind, title, year FROM title WHERE list = ?", (list_id,))
+        known = {(str(kind), str(title), int(year)) for kind, title, year in rows}
+        fresh = {(new.kind, new.title, new.year): new for new in titles}
+        self.add(list_id, (new for key, new in fresh.items() if key not in known))
 
-    def keep_answers(self, service: str, answers: Mapping[str, Any]) -> None:
-        """Keep what a service answered, by question."""
+    def asked(self, service: str, since: datetime.datetime) -> set[str]:
+        """Return the questions that a service was asked since then."""
+        rows = self.db.execute(
+            "SELECT question FROM asked WHERE service = ? AND at >= ?", (service, since.isoformat(timespec="seconds"))
+        )
+        return {str(question) for (question,) in rows}
+
+    def note_asked(self, service: str, questions: Iterable[str]) -> None:
+        """Note that a service has answered these questions now."""
         self.db.executemany(
-            "INSERT OR REPLACE INTO answer VALUES (?, ?, ?, ?)",
-            ((service, question, _now(), json.dumps(answer)) for question, answer in answers.items()),
+            "INSERT OR REPLACE INTO asked VALUES (?, ?, ?)", ((service, question, _now()) for question in questions)
         )
 
-    def all_titles(self, list_id: int) -> Iterator[Title]:
-        """Yield the titles of a list."""
-        for row in self.db.execute(f"{_SELECT} WHERE title.list = ? ORDER BY title.id", (list_id,)):
-            yield _title(row)
+    def episodes(self, title: int) -> Iterator[tuple[int, int, str]]:
+        """Yield season, episode and name of a show's episodes."""
+        yield from self.db.execute(
+            "SELECT season, episode, name FROM title_episode WHERE title = ? ORDER BY season, episode", (title,)
+        )
 
 
 def _title(row: Sequence[Any]) -> Title:

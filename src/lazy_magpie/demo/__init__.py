@@ -13,8 +13,9 @@ from lazy_magpie.demo import scenario as told
 from lazy_magpie.identify import identify
 from lazy_magpie.paths import written
 
-__all__ = ["TRUTH", "make"]
+__all__ = ["TITLES_FILE", "TRUTH", "make"]
 
+TITLES_FILE = told.TITLES_FILE
 TRUTH = "demo-truth.jsonl"
 """The file that says, for every film and episode, where the naming `screen` puts it."""
 
@@ -31,6 +32,7 @@ def make(folder: Path) -> int:
     _kits(folder)
     _games(folder)
     _club(folder)
+    _write(folder / told.TITLES_FILE, told.TITLES)
     for copy, original in told.DUPLICATES.items():
         _write(folder / copy, (folder / original).read_bytes())
     _backup(folder)

@@ -203,3 +203,36 @@ CLUB_FILES = (
     "Club/Kite table.jpg",
 )
 EMPTY_FOLDERS = ("Heap/To sort later", "Club/Next year")
+
+TITLES_FILE = "Club/Film evening titles.csv"
+TITLES = """\
+kind,title,year,other titles,season,episode,episode title,air date
+movie,The Tern Watchers,1985,Die Seeschwalben|Les Guetteurs,,,,
+movie,Kelp Ballad,1993,,,,,
+movie,Kelp Ballad,2011,Ballade du varech,,,,
+movie,Kelp Harvest,2001,,,,,
+movie,The Salt Orchard,1987,Der Salzgarten,,,,
+movie,Low Pressure,1978,,,,,
+movie,Low Pressure,1987,Tiefdruck,,,,
+movie,Gale Warning,1979,,,,,
+movie,Маяк,1981,The Lighthouse,,,,
+movie,Lanterns II,1994,,,,,
+show,Captain Gale,1999,,1,2,The 1962 Storm,1999-02-14
+show,Captain Gale,1999,,1,5,The Wreck,1999-03-07
+show,Night Ferry,2005,,1,7,Landfall,2005-06-18
+show,Tidewater Lane,1991,,1,1,Low Water,1991-09-01
+show,Tidewater Lane,1991,,1,2,The Weir,1991-09-08
+show,Tidewater Lane,1991,,1,5,Fog,1991-09-29
+show,Tidewater Lane,1991,,2,3,Slack Water,1992-09-20
+show,Tidewater Lane,1991,,2,4,The Lamp Room,1992-09-27
+show,Signal House,1961,,1,1,The Keeper,1961-01-05
+show,Signal House,2004,,1,1,New Light,2004-04-02
+"""
+"""The film evening's own list of titles: what the demo's title service serves."""
+
+SETTLED = {
+    "Heap/the tern watchers 1985.mp4": "Films/The Tern Watchers (1985)/The Tern Watchers (1985).mp4",
+    "Heap/Captain Gale 105.avi": "Series/Captain Gale/Season 01/Captain Gale S01E05 - The Wreck.avi",
+    "Heap/Night Ferry E07.mkv": "Series/Night Ferry/Season 01/Night Ferry S01E07 - Landfall.mkv",
+}
+"""What the titles leave no doubt about, and where it then belongs."""

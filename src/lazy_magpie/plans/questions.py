@@ -6,12 +6,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from lazy_magpie.catalogue import Title
+from lazy_magpie.catalogue import Title, Titles
 from lazy_magpie.identify.readings import lacks
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Do, Item, Kind, Step, Value, reason_of
 from lazy_magpie.paths import parent
-from lazy_magpie.titles import Candidate, Lookup, candidates
+from lazy_magpie.titles import Candidate, candidates
 from lazy_magpie.titles.match import SAME, is_clear
 
 PERSON = "person"
@@ -104,14 +104,14 @@ class Question:
         return all(not lacks(item.kind, item.fields) for item in self.items)
 
 
-def questions(items: Iterable[Item], lookup: Lookup) -> list[Question]:
+def questions(items: Iterable[Item], titles: Titles) -> list[Question]:
     """Return the questions that settle `items`, the largest group of one reason first; a show is asked once."""
     groups: dict[tuple[str, str], list[Item]] = {}
     for item in items:
         if item.doubts:
             reason = reason_of(item.doubts[0])
             groups.setdefault((reason, _subject(item, reason)), []).append(item)
-    found = [_looked_up(reason, group, lookup) for (reason, _), group in groups.items()]
+    found = [_looked_up(reason, group, titles) for (reason, _), group in groups.items()]
     sizes: dict[str, int] = {}
     for question in found:
         sizes[question.reason] = sizes.get(question.reason, 0) + len(question.items)
@@ -150,39 +150,39 @@ def _names(item: Item) -> list[tuple[str, str, int]]:
     return found
 
 
-def _looked_up(reason: str, items: Sequence[Item], lookup: Lookup) -> Question:
+def _looked_up(reason: str, items: Sequence[Item], titles: Titles) -> Question:
     item = items[0]
     best: dict[tuple[str, str, int], Candidate] = {}
     for kind, title, year in _names(item):
-        for candidate in candidates(lookup, kind, title, year):
+        for candidate in candidates(titles, kind, title, year):
             key = (candidate.title.kind, candidate.title.title, candidate.title.year)
             if key not in best or candidate.score > best[key].score:
                 best[key] = candidate
     found = sorted(best.values(), key=lambda candidate: -candidate.score)
     subject = str(item.fields.get("show") or item.fields.get("title") or item.path)
-    clear = bool(found) and is_clear(found) and all(_settles(reason, one, found, lookup) for one in items)
+    clear = bool(found) and is_clear(found) and all(_settles(reason, one, found, titles) for one in items)
     return Question(reason, subject, tuple(items), tuple(found), clear)
 
 
-def _settles(reason: str, item: Item, found: Sequence[Candidate], lookup: Lookup) -> bool:
+def _settles(reason: str, item: Item, found: Sequence[Candidate], titles: Titles) -> bool:
     """Say whether the first candidate leaves no doubt about an item, not only about its title."""
     best = found[0].title
     if reason not in _CURED or len({reason_of(doubt) for doubt in item.doubts} - _CURED):
         return False
-    answer = answered(item, found[0], lookup)
+    answer = answered(item, found[0], titles)
     if answer is None or lacks(answer.kind, answer.fields):
         return False
     if reason == "folder disagrees":
         return sum(candidate.likeness >= SAME for candidate in found) == 1
     if reason == "no season said":
-        return lookup.titles.seasons(best.id) == {1}
+        return titles.seasons(best.id) == {1}
     if reason in ("bare number", "part or episode") and item.kind is Kind.EPISODE and best.kind == "show":
         season, episode = item.fields.get("season"), item.fields.get("episode")
-        return season is not None and lookup.titles.episode(best.id, int(str(season)), int(str(episode))) is not None
+        return season is not None and titles.episode(best.id, int(str(season)), int(str(episode))) is not None
     return True
 
 
-def answered(item: Item, candidate: Candidate, lookup: Lookup) -> Answer | None:
+def answered(item: Item, candidate: Candidate, titles: Titles) -> Answer | None:
     """Return what an item is if it is the candidate, None where the candidate can't be meant."""
     title, fields = candidate.title, item.fields
     kept = {key: fields[key] for key in _KEPT if key in fields}
@@ -192,23 +192,23 @@ def answered(item: Item, candidate: Candidate, lookup: Lookup) -> Answer | None:
         year = {"year": title.year} if title.year else {}
         return Answer(Kind.MOVIE, {"title": title.title, **year, **kept}, title.list)
     if title.kind == "show":
-        return Answer(Kind.EPISODE, _episode(item, title, lookup), title.list)
+        return Answer(Kind.EPISODE, _episode(item, title, titles), title.list)
     if title.kind == "font":
         return Answer(Kind.FONT, {**fields, "family": title.title}, title.list)
     maker = {"artist" if title.kind == "track" else "maker": title.maker} if title.maker else {}
     return Answer(Kind(title.kind), {**fields, **maker, "title": title.title}, title.list)
 
 
-def _episode(item: Item, show: Title, lookup: Lookup) -> dict[str, Value]:
+def _episode(item: Item, show: Title, titles: Titles) -> dict[str, Value]:
     """Return an episode's fields with the show as the list has it; its year only where two shows share the name."""
     fields = {key: value for key, value in item.fields.items() if key not in ("show", "show_year")}
-    shared = len({one.year for one in lookup.titles.by_key(_key(show), ("show",))}) > 1
+    shared = len({one.year for one in titles.by_key(_key(show), ("show",))}) > 1
     found: dict[str, Value] = {"show": show.title}
     if show.year and (shared or "show_year" in item.fields):
         found["show_year"] = show.year
     found |= fields
     if "season" in fields and "episode" in fields and "episode_title" not in fields:
-        listed = lookup.titles.episode(show.id, int(str(fields["season"])), int(str(fields["episode"])))
+        listed = titles.episode(show.id, int(str(fields["season"])), int(str(fields["episode"])))
         if listed and listed[0]:
             found["episode_title"] = listed[0]
     return found

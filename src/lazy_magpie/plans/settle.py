@@ -17,7 +17,7 @@ from lazy_magpie.plans import carry_out
 from lazy_magpie.plans.questions import PERSON, Answer, Question, answered, questions, settling, wanted
 from lazy_magpie.scan import identity_of
 from lazy_magpie.suggest import nearest
-from lazy_magpie.titles import Candidate, Lookup
+from lazy_magpie.titles import Candidate
 from lazy_magpie.titles.service import Services
 
 FIELDS = {
@@ -48,17 +48,16 @@ class Settler:
         self.collection = collection
         self.catalogue = catalogue
         self.services = Services(catalogue.titles, tell)
-        self.lookup = Lookup(catalogue.titles, self.services.ask)
 
     def open_questions(self, condition: Condition) -> list[Question]:
         """Return the questions about the doubtful items that meet `condition`."""
         items = list(self.catalogue.items.ask(All((condition, Is("state", State.DOUBTFUL.value)))))
         self.services.prepare(wanted(items))
-        return questions(items, self.lookup)
+        return questions(items, self.catalogue.titles)
 
     def take(self, question: Question, candidate: Candidate) -> Outcome | None:
         """Settle a question's items as a candidate says, by the person's word."""
-        pairs = ((item, answered(item, candidate, self.lookup)) for item in question.items)
+        pairs = ((item, answered(item, candidate, self.catalogue.titles)) for item in question.items)
         return self._keep((item, Answer(a.kind, a.fields)) for item, a in pairs if a is not None)
 
     def accept(self, chosen: Iterable[Question]) -> Outcome | None:
@@ -79,10 +78,10 @@ class Settler:
         items = [*doubtful, *(item for item in again if item.doubts)]
         self.services.prepare(wanted(items))
         answers = []
-        for question in questions(items, self.lookup):
+        for question in questions(items, self.catalogue.titles):
             if question.clear:
                 for item in question.items:
-                    if answer := answered(item, question.found[0], self.lookup):
+                    if answer := answered(item, question.found[0], self.catalogue.titles):
                         answers.append((item, answer))
         return self._keep(answers)
 

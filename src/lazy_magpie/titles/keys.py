@@ -50,8 +50,8 @@ def _key(text: str) -> str:
         text = f"{moved['article']} {moved['title']}{moved['rest'] or ''}"
     text = text.replace("&", " and ").replace("+", " and ").replace("'", "").replace("’", "").replace(".", " ")
     if not text.isascii():
-        text = text.translate(_TABLE)
         text = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
+        text = text.translate(_TABLE)
     words = re.findall(r"[^\W_]+", text)
     if len(words) > 1 and words[0] in ARTICLES:
         words = words[1:]

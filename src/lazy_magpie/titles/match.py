@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from lazy_magpie.catalogue import Title, Titles
-from lazy_magpie.titles.keys import key_of
+from lazy_magpie.titles.keys import key_of, keys_of
 
 SAME = 0.999
 """The likeness from which two spellings are one title."""
@@ -32,28 +32,14 @@ class Candidate(NamedTuple):
         return f"{self.title.title} ({self.title.year})" if self.title.year else self.title.title
 
 
-Ask = Callable[[str, str, int], Sequence[Title]]
-"""Asks the services for titles of a kind: (kind, title, year) -> titles."""
-
-
-class Lookup(NamedTuple):
-    """Where titles are looked up: the lists of a catalogue, and services."""
-
-    titles: Titles
-    ask: Ask = lambda kind, title, year: ()
-
-
-def candidates(lookup: Lookup, kind: str, title: str, year: int = 0, most: int = 8) -> list[Candidate]:
+def candidates(titles: Titles, kind: str, title: str, year: int = 0, most: int = 8) -> list[Candidate]:
     """Return the titles of `kind` that `title` (of `year`, 0 if not known) may mean, the best first."""
     key = key_of(title)
     if not key:
         return []
-    found = {(one.title, one.year): one for one in lookup.titles.by_key(key, (kind,))}
-    if not found:
-        found |= {(one.title, one.year): one for one in _alike(lookup.titles, key, kind)}
-    for one in lookup.ask(kind, title, year):
-        found.setdefault((one.title, one.year), one)
-    weighed = [weigh(one, key, year) for one in found.values()]
+    found = titles.by_key(key, (kind,)) or _alike(titles, key, kind)
+    distinct = {(one.title, one.year): one for one in reversed(found)}
+    weighed = [weigh(one, key, year) for one in distinct.values()]
     good = [candidate for candidate in weighed if candidate.likeness >= LEAST]
     return sorted(good, key=lambda candidate: (-candidate.score, candidate.title.title, candidate.title.year))[:most]
 
@@ -69,7 +55,8 @@ def _alike(titles: Titles, key: str, kind: str) -> list[Title]:
 
 def weigh(title: Title, key: str, year: int) -> Candidate:
     """Weigh one title against a name's key and year."""
-    likeness, name = max((_likeness(key, key_of(name)), name) for name in (title.title, *title.others))
+    names = ((other, name) for name in (title.title, *title.others) for other in keys_of(name))
+    likeness, name = max((_likeness(key, other), name) for other, name in names)
     reasons = []
     if likeness >= SAME:
         reasons.append("the same title" if name == title.title else f"also called “{name}”")

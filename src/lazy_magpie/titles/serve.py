@@ -3,7 +3,7 @@ share one's own list at home.
 
     GET  /                      the manifest
     POST / or GET /?queries=…   a batch of queries, with type and the property `year`
-    POST / or GET /?extend=…    year, other titles and maker of ids
+    POST / or GET /?extend=…    year, other titles, maker and episodes of ids
     GET  /properties?type=…     the properties there are
     GET  /view?id=…             one title as text
 """
@@ -13,7 +13,7 @@ from __future__ import annotations
 import json
 import sqlite3
 import threading
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
@@ -21,12 +21,12 @@ from urllib.parse import parse_qs, urlsplit
 
 from lazy_magpie.catalogue import Title, Titles, in_memory
 from lazy_magpie.titles.files import KINDS, read_titles
-from lazy_magpie.titles.match import Candidate, Lookup, candidates, is_clear
+from lazy_magpie.titles.match import Candidate, candidates, is_clear
 
 MOST_QUERIES = 50
 LARGEST = 1 << 20
 """Queries in a batch, and bytes in a request, at the most."""
-PROPERTIES = {"year": "year", "other_titles": "other titles", "maker": "maker"}
+PROPERTIES = {"year": "year", "other_titles": "other titles", "maker": "maker", "episodes": "episodes"}
 
 
 class Server(ThreadingHTTPServer):
@@ -124,8 +124,8 @@ class _Handler(BaseHTTPRequestHandler):
         kind = kind[0] if isinstance(kind, list) and kind else kind
         kinds = [str(kind)] if kind else list(KINDS)
         year = next((int(p["v"]) for p in query.get("properties") or () if p.get("pid") == "year"), 0)
-        lookup = Lookup(self.server.titles)
-        found = [one for each in kinds for one in candidates(lookup, each, str(query["query"]), year)]
+        titles, name = self.server.titles, str(query["query"])
+        found = [one for each in kinds for one in candidates(titles, each, name, year)]
         found.sort(key=lambda candidate: -candidate.score)
         clear = is_clear(found)
         limit = int(query.get("limit") or 5)
@@ -140,9 +140,13 @@ class _Handler(BaseHTTPRequestHandler):
                 "year": [{"int": title.year}] if title and title.year else [],
                 "other_titles": [{"str": other} for other in title.others] if title else [],
                 "maker": [{"str": title.maker}] if title and title.maker else [],
+                "episodes": [{"str": f"{s}x{e:02} {name}".strip()} for s, e, name in self._episodes(title)],
             }
             rows[id] = {pid: cells[pid] for pid in asked}
         return {"meta": [{"id": pid, "name": PROPERTIES[pid]} for pid in asked], "rows": rows}
+
+    def _episodes(self, title: Title | None) -> Iterable[tuple[int, int, str]]:
+        return self.server.titles.episodes(title.id) if title else ()
 
     def _send(self, value: Any, status: int = 200) -> None:
         self._send_bytes(json.dumps(value, ensure_ascii=False).encode(), "application/json", status)

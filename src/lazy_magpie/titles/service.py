@@ -2,7 +2,7 @@
 
 The manifest says what a service can; names are asked for in batches (by POST, or by GET where it refuses that), with
 the kind as type and the year as property where it knows them; year and other titles come by data extension, or from the
-name itself. Answers are cached in the catalogue.
+name itself. What was answered is kept in the catalogue, so that all goes on without a network.
 """
 
 from __future__ import annotations
@@ -15,8 +15,9 @@ from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import quote
 
-from lazy_magpie.catalogue import Title, TitleList, Titles
+from lazy_magpie.catalogue import NewTitle, TitleList, Titles
 from lazy_magpie.titles import web
+from lazy_magpie.titles.keys import keys_of
 from lazy_magpie.titles.web import Refused, ServiceError
 
 Question = tuple[str, str, int]
@@ -38,7 +39,9 @@ _PROPERTIES = {
     "year": ("year", "release year", "publication date", "release date", "date", "first aired", "start year"),
     "other titles": ("other titles", "other title", "alias", "aliases", "also known as", "alternative title"),
     "maker": ("maker", "artist", "performer", "publisher"),
+    "episodes": ("episodes", "episode list"),
 }
+_EPISODE = re.compile(r"^(\d{1,4})x(\d{1,4})\s*(.*)$")
 _YEAR_BEHIND = re.compile(r"^(?P<title>.+?) *[(\[](?P<year>(?:18|19|20)\d\d)[)\]]$")
 
 
@@ -85,7 +88,7 @@ class Service:
                         found.setdefault(ours, str(one["id"]))
         return found
 
-    def ask(self, questions: Sequence[Question]) -> dict[Question, list[Title]]:
+    def ask(self, questions: Sequence[Question]) -> dict[Question, list[NewTitle]]:
         """Return the titles that the service offers for each question, at most `BATCH` questions at a time."""
         if self.types:  # of a kind that it does not have it knows nothing
             questions = [question for question in questions if question[0] in self.types]
@@ -102,7 +105,7 @@ class Service:
         results = {question: _results(answer.get(f"q{number}"), self.url) for number, question in enumerate(questions)}
         known = self._extended({id for found in results.values() for id, _ in found})
         return {
-            question: [self._title(question[0], id, name, known.get(id, {})) for id, name in found]
+            question: [self._title(question[0], name, known.get(id, {})) for id, name in found]
             for question, found in results.items()
         }
 
@@ -147,13 +150,16 @@ class Service:
             if isinstance(row, dict)
         }
 
-    def _title(self, kind: str, id: str, name: str, known: Mapping[str, list[str]]) -> Title:
+    def _title(self, kind: str, name: str, known: Mapping[str, list[str]]) -> NewTitle:
         year = next((int(text[:4]) for text in known.get("year", []) if text[:4].isdigit()), 0)
         if match := _YEAR_BEHIND.match(name):
             name, year = match["title"], year or int(match["year"])
-        others = tuple(other for text in known.get("other titles", []) for other in text.split("|") if other.strip())
+        others = [other.strip() for text in known.get("other titles", []) for other in text.split("|") if other.strip()]
         maker = next(iter(known.get("maker", [])), "")
-        return Title(0, self.name, kind, name, year, maker, others)
+        listed = (_EPISODE.match(text) for text in known.get("episodes", []))
+        episodes = [(int(match[1]), int(match[2]), match[3], "") for match in listed if match]
+        keys = [key for one in (name, *others) for key in keys_of(one)]
+        return NewTitle(kind, name, year, maker, others, keys, episodes)
 
 
 def _named(one: Mapping[str, Any], words: Sequence[str]) -> bool:
@@ -182,15 +188,16 @@ def _values(cells: Any) -> list[str]:
 
 @dataclass
 class Services:
-    """All services of a catalogue, their answers cached if `keep`. `tell` is told once what is wrong with a service."""
+    """All services of a catalogue. What they answer is kept there, among the titles of a list of their name.
+
+    `tell` is told once what is wrong with a service.
+    """
 
     titles: Titles
     tell: Callable[[str], None]
-    keep: bool = True
-    known: dict[Question, list[Title]] = field(default_factory=dict)
 
     def prepare(self, questions: Iterable[Question]) -> None:
-        """Ask all services for all questions that no fresh answer is kept for, in batches."""
+        """Ask all services for all questions that were not asked lately, in batches."""
         wanted = list(dict.fromkeys(questions))
         for one in self.titles.lists():
             if one.sort == "service":
@@ -198,34 +205,19 @@ class Services:
 
     def _prepare(self, one: TitleList, wanted: Sequence[Question]) -> None:
         since = datetime.datetime.now(datetime.UTC) - KEPT
-        open_questions = []
-        for question in wanted:
-            answer = self.titles.answered(one.source, _text(question), since)
-            if answer is None:
-                open_questions.append(question)
-            else:
-                self._know(question, [Title(0, one.name, k, t, y, m, tuple(others)) for k, t, y, m, others in answer])
+        asked = self.titles.asked(one.source, since)
+        open_questions = [question for question in wanted if _text(question) not in asked]
         if not open_questions:
             return
         service = Service(one.source)
         try:
             service.meet()
             for batch in _batches(open_questions):
-                for question, found in service.ask(batch).items():
-                    found = [title._replace(list=one.name) for title in found]
-                    self._know(question, found)
-                    rows = [(t.kind, t.title, t.year, t.maker, t.others) for t in found]
-                    if self.keep:
-                        self.titles.keep_answers(one.source, {_text(question): rows})
+                answers = service.ask(batch)
+                self.titles.add_new(one.id, (title for found in answers.values() for title in found))
+                self.titles.note_asked(one.source, map(_text, batch))
         except ServiceError as error:
             self.tell(f"{error} Titles were not looked up there; all else goes on.")
-
-    def _know(self, question: Question, found: Sequence[Title]) -> None:
-        self.known.setdefault(question, []).extend(found)
-
-    def ask(self, kind: str, title: str, year: int) -> Sequence[Title]:
-        """Return what the services answered to a prepared question."""
-        return self.known.get((kind, title, year), ())
 
 
 def _batches(questions: Sequence[Question]) -> Iterator[Sequence[Question]]:

@@ -72,10 +72,10 @@ def _once(http: httpx.Client, url: str, data: Mapping[str, str] | None) -> bytes
                 if response.status_code != 200:
                     raise Refused(f"The title service {_host(url)} refuses the request ({response.status_code}).")
                 return _body(response, url)
+        except (httpx.InvalidURL, httpx.UnsupportedProtocol) as error:
+            raise ServiceError(f"“{url}” is no web address: {error}.") from error
         except (httpx.TimeoutException, httpx.TransportError, httpx.DecodingError) as error:
             raise _Again(_in_words(error)) from error
-        except httpx.InvalidURL as error:
-            raise ServiceError(f"“{url}” is no web address: {error}.") from error
     raise ServiceError(f"The title service {_host(url)} redirects again and again.")
 
 
@@ -116,4 +116,7 @@ def _in_words(error: Exception) -> str:
 
 
 def _host(url: str) -> str:
-    return urlsplit(url).netloc or url
+    try:
+        return urlsplit(url).netloc or url
+    except ValueError:
+        return url

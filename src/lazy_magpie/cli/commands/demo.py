@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import argparse
+import json
 import subprocess
 import sys
 import time
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.demo import make
+from lazy_magpie.demo import TITLES_FILE, make
 from lazy_magpie.errors import MagpieError, UsageError
 
 _EXAMPLES = """examples:
@@ -19,6 +21,8 @@ _EXAMPLES = """examples:
 """
 _DEFAULT = "magpie-demo"
 
+SERVICE = "SERVICE"
+"""Stands for the address of the title service that runs beside the tour."""
 TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Make the folder a collection: shelves are proposed from the folders that are there.", ("start",)),
     ("Read what is on the disk into the catalogue; the second time only what changed is looked at.", ("scan",)),
@@ -29,6 +33,13 @@ TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ),
     ("How a name is understood, and why.", ("explain", "Heap/Summer.of.1962.2004.EXTENDED.720p.mkv")),
     ("All that is known of one thing, and where it should be.", ("show", "salt", "orchard")),
+    ("What is in doubt, as questions: one for all that share a reason or a show.", ("settle",)),
+    (
+        "A title service is asked from now on: here the club's own list, served beside this tour by “titles serve”.",
+        ("titles", "add", SERVICE),
+    ),
+    ("What the titles leave no doubt about is settled; the rest waits for a person.", ("settle", "--auto")),
+    ("Two films of one name: a person says which.", ("settle", "Heap/Kelp Ballad.mp4", "--set", "year=1993")),
     ("Propose names and places. Nothing is changed: the list comes first.", ("tidy",)),
     ("Do it. Each step is in a journal before it happens.", ("apply",)),
     ("A second time there is nothing left to do.", ("tidy", "--quiet", "--json")),
@@ -59,10 +70,25 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         return 0
     terminal.say(f"{count} files of the Gullwick Kite Society are in {folder}")
     if not args.no_tour:
-        for why, words in TOUR:
-            _stop(folder, why, words, terminal)
+        with _service(folder) as url:
+            for why, words in TOUR:
+                _stop(folder, why, [url if word == SERVICE else word for word in words], terminal)
         terminal.say(terminal.styled(f"\nNow it is yours to try: cd {folder}", "bold"))
     return 0
+
+
+@contextmanager
+def _service(folder: Path) -> Iterator[str]:
+    """Serve the demo's title list on loopback while the tour runs, and yield its address."""
+    command = [sys.executable, "-m", "lazy_magpie", "titles", "serve", TITLES_FILE, "--port", "0", "--json"]
+    server = subprocess.Popen(command, cwd=folder, stdout=subprocess.PIPE, text=True)
+    try:
+        assert server.stdout is not None
+        line = server.stdout.readline()
+        yield json.loads(line)["url"] if line else ""
+    finally:
+        server.terminate()
+        server.wait()
 
 
 def _folder(named: str | None) -> Path:

@@ -13,7 +13,7 @@ from lazy_magpie.cli.choose import collection_of
 from lazy_magpie.cli.terminal import Terminal, Ticker
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.suggest import nearest
-from lazy_magpie.titles import Candidate, Lookup, candidates
+from lazy_magpie.titles import Candidate, candidates
 from lazy_magpie.titles.files import KINDS, read_titles
 from lazy_magpie.titles.service import Service, Services
 from lazy_magpie.units import count_text
@@ -112,7 +112,7 @@ def _list(args: argparse.Namespace, terminal: Terminal) -> int:
 def _search(args: argparse.Namespace, words: str, terminal: Terminal) -> int:
     collection = collection_of(args)
     kinds = [args.kind] if args.kind else list(KINDS)
-    with opened(collection, scanned=False) as catalogue:
+    with locked(collection.own, "titles search"), opened(collection, write=True, scanned=False) as catalogue:
         found = _found(catalogue, kinds, words, args.year, terminal)
     if terminal.as_json:
         for one in found:
@@ -129,10 +129,8 @@ def _search(args: argparse.Namespace, words: str, terminal: Terminal) -> int:
 
 
 def _found(catalogue: Catalogue, kinds: list[str], words: str, year: int, terminal: Terminal) -> list[Candidate]:
-    services = Services(catalogue.titles, terminal.note, keep=False)
-    services.prepare((kind, words, year) for kind in kinds)
-    lookup = Lookup(catalogue.titles, services.ask)
-    found = [one for kind in kinds for one in candidates(lookup, kind, words, year)]
+    Services(catalogue.titles, terminal.note).prepare((kind, words, year) for kind in kinds)
+    found = [one for kind in kinds for one in candidates(catalogue.titles, kind, words, year)]
     return sorted(found, key=lambda candidate: -candidate.score)[:20]
 
 

@@ -1,0 +1,173 @@
+"""Settling doubts: grouped questions, answers by list, by hand and one by one; kept, undone, never asked again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from lazy_magpie.catalogue import Has, opened
+from lazy_magpie.collection import find
+from tests.conftest import Collection, program
+
+Tree = Callable[..., Collection]
+LIST = (
+    "kind,title,year,season,episode,episode title\n"
+    "movie,The Tern Watchers,1985,,,\nmovie,Summer of 1962,2004,,,\n"
+    "show,Captain Gale,1999,1,5,The Wreck\nshow,Captain Gale,1999,1,6,Salvage\n"
+    "show,Signal House,1961,1,1,\nshow,Signal House,2004,1,1,\n"
+)
+FILES = [
+    "the tern watchers 1985.mp4",
+    "Summer of 1962.mkv",
+    "Captain Gale 105.avi",
+    "Captain Gale 106.avi",
+    "kelp ballad.mp4",
+]
+
+
+@pytest.fixture
+def doubtful(tree: Tree, tmp_path: Path) -> Collection:
+    """A collection of doubtful films and episodes, scanned, with a title list."""
+    collection = tree(FILES)
+    (tmp_path / "list.csv").write_text(LIST)
+    collection.ok("scan")
+    collection.ok("titles", "add", str(tmp_path / "list.csv"))
+    return collection
+
+
+def state_of(collection: Collection, path: str) -> tuple[str, dict[str, object]]:
+    """Return state and fields of the item at a path."""
+    (item,) = collection.ok("find", path, "--json").lines
+    return item["state"], item["fields"]
+
+
+def test_doubts_are_questions_one_for_a_show(doubtful: Collection) -> None:
+    questions = {question["subject"]: question for question in doubtful.ok("settle", "--json", code=1).lines}
+    assert questions["Captain Gale"]["items"] == ["Captain Gale 105.avi", "Captain Gale 106.avi"]
+    assert questions["The Tern Watchers"]["reason"] == "bare year" and questions["The Tern Watchers"]["clear"]
+    assert questions["Kelp Ballad"]["candidates"] == [] and not questions["Kelp Ballad"]["acceptable"]
+    shown = doubtful.ok("settle", code=1).out
+    assert "✓ The Tern Watchers (1985)" in shown and "and 1 more" in shown
+
+
+def test_clear_matches_are_settled_and_only_they(doubtful: Collection) -> None:
+    assert doubtful.ok("settle", "--auto", "--json").json["done"] == 4
+    assert state_of(doubtful, "Summer of 1962.mkv") == ("settled", {"title": "Summer of 1962", "year": 2004})
+    assert state_of(doubtful, "Captain Gale 105.avi")[1] == {
+        "show": "Captain Gale", "season": 1, "episode": 5, "episode_title": "The Wreck",
+    }  # fmt: skip
+    assert state_of(doubtful, "kelp ballad.mp4")[0] == "doubtful"
+    assert "from title list “list”" in doubtful.ok("show", "tern").out
+    assert doubtful.ok("settle", "--auto", "--json").json["done"] == 0
+    targets = {step["to"] for step in doubtful.ok("tidy", "--json", code=1).json["steps"] if step["do"] == "move"}
+    assert "Films/Summer of 1962 (2004)/Summer of 1962 (2004).mkv" in targets
+
+
+def test_a_persons_word_beats_lists_and_scans_and_is_undone(doubtful: Collection) -> None:
+    path = "the tern watchers 1985.mp4"
+    doubtful.ok("settle", path, "--set", "title=The Tern Watchers", "year=1984")
+    doubtful.ok("settle", "--auto")
+    doubtful.ok("scan", "--full")
+    assert state_of(doubtful, path) == ("settled", {"title": "The Tern Watchers", "year": 1984})
+    doubtful.ok("undo", "1")
+    assert state_of(doubtful, path)[0] == "doubtful"
+    doubtful.ok("redo", "1")
+    assert state_of(doubtful, path)[1]["year"] == 1984
+    doubtful.ok("settle", path, "--unset")
+    assert state_of(doubtful, path)[0] == "doubtful"
+    assert [change["command"] for change in doubtful.ok("history", "--json").lines].count("settle") == 3
+
+
+def test_an_old_answer_taken_back_leaves_a_newer_one(doubtful: Collection) -> None:
+    doubtful.ok("settle", "kelp ballad.mp4", "--set", "year=1993")
+    doubtful.ok("settle", "kelp ballad.mp4", "--set", "year=1994")
+    doubtful.ok("undo", "1")
+    assert state_of(doubtful, "kelp ballad.mp4")[1]["year"] == 1994
+
+
+def test_what_a_list_settled_yields_to_a_person_and_to_a_better_list(doubtful: Collection, tmp_path: Path) -> None:
+    doubtful.ok("settle", "--auto")
+    (tmp_path / "better.csv").write_text("kind,title,year\nmovie,The Tern-Watchers,1985\n")
+    doubtful.ok("titles", "remove", "list")
+    doubtful.ok("titles", "add", str(tmp_path / "better.csv"))
+    assert doubtful.ok("settle", "--auto", "--json").json["done"] == 1
+    assert state_of(doubtful, "the tern watchers 1985.mp4")[1]["title"] == "The Tern-Watchers"
+    doubtful.ok("settle", "the tern watchers 1985.mp4", "--set", "title=Tern Watchers")
+    doubtful.ok("settle", "--auto")
+    assert state_of(doubtful, "the tern watchers 1985.mp4")[1]["title"] == "Tern Watchers"
+
+
+def test_settled_goes_along_when_the_file_moves(doubtful: Collection) -> None:
+    doubtful.ok("settle", "kelp ballad.mp4", "--set", "year=1993")
+    (doubtful.root / "kelp ballad.mp4").rename(doubtful.root / "other name.mp4")
+    doubtful.ok("scan")
+    assert state_of(doubtful, "other name.mp4") == ("settled", {"title": "Kelp Ballad", "year": 1993})
+
+
+def test_all_of_one_reason_is_accepted_as_it_is_read(tree: Tree) -> None:
+    collection = tree([f"kelp{n} {n + 1950}.mp4" for n in (1, 2)] + ["fog.mp4"])
+    collection.ok("scan")
+    assert collection.ok("settle", "--accept", "bare year", "--json").json["done"] == 2
+    assert "did you mean “no year”?" in collection.ok("settle", "--accept", "no yaer", code=2).err
+    assert "a needed field is missing" in collection.ok("settle", "--accept", "no year", code=2).err
+
+
+def test_asked_one_by_one(doubtful: Collection) -> None:
+    keys = "zz\n1\ns\nt Summer of 1962 (2005)\nq\n"
+    answer = program("-C", str(doubtful.root), "settle", "--ask", "--no-colour", text=keys)
+    assert answer.code == 0 and "3 items settled" in answer.out, answer
+    assert "Type a number from the list" in answer.err
+    assert state_of(doubtful, "Captain Gale 106.avi")[1]["episode_title"] == "Salvage"
+    states = {item["path"]: item["state"] for item in doubtful.ok("find", "--json").lines}
+    assert list(states.values()).count("settled") == 3
+    nothing = program("-C", str(doubtful.root), "settle", "--ask", text="")
+    assert nothing.code == 0 and "0 items settled" in nothing.out
+
+
+@pytest.mark.parametrize(
+    ("words", "text"),
+    [
+        (("--set", "year=1993"), "--set needs ITEMS"),
+        (("kelp", "--set", "yaer=1993"), "movie has no field “yaer”; did you mean “year”?"),
+        (("kelp", "--set", "year=93"), "a year from 1888 to"),
+        (("kelp", "--set", "year=soon"), "“year” is a number"),
+        (("kelp", "--set", "1993"), "“1993” is not FIELD=VALUE"),
+        (("kelp", "--set", "title=Kelp"), "still has no year; add --set year=… as well"),
+        (("kelp", "--set", "kind=moovie"), "There is no kind “moovie”; did you mean “movie”?"),
+        (("nowhere", "--set", "year=1993"), "No item is called “nowhere”"),
+        (("--unset",), "--unset needs ITEMS"),
+    ],
+)
+def test_wrong_answers_are_refused(doubtful: Collection, words: tuple[str, ...], text: str) -> None:
+    assert text in doubtful.ok("settle", *words, code=2).err
+    assert doubtful.ok("history", "--json").out == ""
+
+
+def test_another_kind_by_hand(doubtful: Collection) -> None:
+    doubtful.ok("settle", "kelp ballad.mp4", "--set", "kind=episode", "show=Kelp", "season=1", "episode=2")
+    (item,) = doubtful.ok("find", "kelp", "--json").lines
+    assert item["kind"] == "episode" and item["fields"] == {"show": "Kelp", "season": 1, "episode": 2}
+
+
+def test_an_answer_outlives_a_crash_before_the_catalogue_has_it(doubtful: Collection) -> None:
+    doubtful.ok("settle", "kelp ballad.mp4", "--set", "year=1993")
+    with opened(find(doubtful.root), write=True) as catalogue:  # as if killed between the journal and the catalogue
+        (item,) = catalogue.items.ask(Has("kelp ballad"))
+        catalogue.items.settle(item.id, None)
+        catalogue.set_acting(True)
+    doubtful.ok("scan")
+    assert state_of(doubtful, "kelp ballad.mp4") == ("settled", {"title": "Kelp Ballad", "year": 1993})
+
+
+def test_shows_that_share_a_name_get_their_year(tree: Tree, tmp_path: Path) -> None:
+    collection = tree(["Signal House E01.mkv"])
+    (tmp_path / "list.csv").write_text(LIST)
+    collection.ok("scan")
+    collection.ok("titles", "add", str(tmp_path / "list.csv"))
+    (question,) = collection.ok("settle", "--json", code=1).lines
+    assert not question["clear"] and len(question["candidates"]) == 2
+    program("-C", str(collection.root), "settle", "--ask", text="1\n")
+    fields = state_of(collection, "Signal House E01.mkv")[1]
+    assert fields["show"] == "Signal House" and fields["show_year"] in (1961, 2004)
