@@ -7,7 +7,11 @@ how often each band of confidence is right, the round trip through each naming, 
 from __future__ import annotations
 
 import argparse
+import os
 import re
+import subprocess
+import sys
+import tempfile
 import time
 from collections import Counter, defaultdict
 
@@ -15,6 +19,7 @@ from benchmarks.corpus import Truth, names
 from lazy_magpie.identify import identify
 from lazy_magpie.model import Identity, Kind, State
 from lazy_magpie.naming import MissingField, UnusableName, conventions, path_for, template_for
+from lazy_magpie.paths import written
 
 BANDS = (0.5, 0.7, 0.85, 0.9, 0.95, 0.98, 1.01)
 
@@ -84,17 +89,25 @@ def round_trip(count: int, seed: int) -> None:
 
 
 def cost(count: int, seed: int) -> None:
-    """Print what identifying costs, as a multiple of lower-casing and splitting each name by one pattern."""
-    paths = [truth.path for truth in names(count, seed)]
+    """Print what `explain --json -` costs as a whole process, against a bare loop that lowers and splits each line."""
+    paths = [written(truth.path) for truth in names(count, seed)]
     pattern = re.compile(r"[^\w]+")
-    start = time.perf_counter()
-    for path in paths:
-        pattern.split(path.lower())
-    middle = time.perf_counter()
-    for path in paths:
-        identify(path)
-    end = time.perf_counter()
-    print(f"identify / lower and split           {(end - middle) / (middle - start):.0f}")
+    with tempfile.TemporaryFile() as file, tempfile.TemporaryFile() as out:
+        file.write("".join(path + "\n" for path in paths).encode())
+        file.seek(0)
+        start = time.perf_counter()
+        for line in file:
+            pattern.split(line.decode().lower())
+        middle = time.perf_counter()
+        file.seek(0)
+        command = [sys.executable, "-m", "lazy_magpie", "explain", "--json", "-"]
+        process = subprocess.Popen(command, stdin=file, stdout=out)
+        _, _, usage = os.wait4(process.pid, 0)
+        end = time.perf_counter()
+        out.seek(0)
+        assert sum(1 for _ in out) == count
+    print(f"explain --json - / lower and split   {(end - middle) / (middle - start):.0f} for {count:,} names")
+    print(f"explain, peak memory                 {usage.ru_maxrss / 1024:.0f} MiB")
 
 
 def main() -> None:
@@ -106,7 +119,8 @@ def main() -> None:
     args = parser.parse_args()
     measure(args.count, args.seed, args.faults)
     round_trip(args.count // 4, args.seed)
-    cost(args.count // 2, args.seed)
+    for count in (args.count // 4, args.count * 5):
+        cost(count, args.seed)
 
 
 if __name__ == "__main__":

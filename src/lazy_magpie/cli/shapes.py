@@ -33,7 +33,15 @@ def values_shape(values: Mapping[str, Value]) -> dict[str, Value]:
 
 def why_shape(identity: Identity) -> list[dict[str, Value]]:
     """Return the evidence for an identity."""
-    return [values_shape(evidence._asdict()) for evidence in identity.why]
+    return [
+        {
+            "field": evidence.field,
+            "value": written(evidence.value) if isinstance(evidence.value, str) else evidence.value,
+            "source": evidence.source,
+            "text": written(evidence.text),
+        }
+        for evidence in identity.why
+    ]
 
 
 def identity_shape(path: str, identity: Identity) -> dict[str, Any]:

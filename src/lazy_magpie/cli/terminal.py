@@ -23,8 +23,7 @@ class Ticker(Protocol):
         """Show that `done` are done, of `what`."""
 
 
-def _json(value: Any) -> str:
-    return json.dumps(value, ensure_ascii=False)
+_json = json.JSONEncoder(ensure_ascii=False).encode
 
 
 def _print_list(elements: Iterator[Any]) -> None:
@@ -65,6 +64,9 @@ class Terminal:
 
     def json(self, value: Mapping[str, Any]) -> None:
         """Print an object as JSON on one line; an iterator in it is printed as a list, element by element."""
+        if not any(isinstance(part, Iterator) for part in value.values()):
+            print(_json(value))
+            return
         before = "{"
         for key, part in value.items():
             sys.stdout.write(f"{before}{_json(key)}: ")

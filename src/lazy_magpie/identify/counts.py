@@ -69,13 +69,21 @@ _TABLE = (
     ),
 )
 _COUNTS = tuple((re.compile(rf"(?i){pattern}{_AFTER}"), strength) for pattern, strength in _TABLE)
+_HINTS = tuple(
+    re.compile(rf"(?i){hint}")
+    for hint in (r"s\d", r"\dx\d\d", "seas|seri", r"of.?\d", "sp|ova", r"e[ ._]{0,2}\d|ep", r"s\d", r"\dx\d")
+)
+"""What a name has at least that a row can match, looked for first since it is quickly found."""
+_DIGITS = re.compile(r"\d+")
 _DISC_BEFORE = re.compile(r"(?i)(?:cd|dis[ck]|dvd)[ ._-]*$")
 
 
 def counts_in(text: str) -> list[Count]:
     """Return the season-and-episode marks of a name, the strong ones first."""
     found: list[Count] = []
-    for pattern, strength in _COUNTS:
+    for (pattern, strength), hint in zip(_COUNTS, _HINTS, strict=True):
+        if not hint.search(text):
+            continue
         for match in pattern.finditer(text):
             if any(match.start() < count.end and count.start < match.end() for count in found):
                 continue
@@ -91,7 +99,9 @@ def _count(match: re.Match[str], text: str, strength: int) -> Count | None:
     if special := groups.get("special"):
         return Count(0, int(special), int(special), part, start, end, strength)
     first = int(groups["first"])
-    numbers = [int(number) for number in re.findall(r"\d+", _without_seasons(groups.get("more") or ""))]
+    numbers = [
+        int(number) for number in _DIGITS.findall(_without_seasons(groups["more"]) if groups.get("more") else "")
+    ]
     total = int(groups.get("total") or 0)
     if total and (not 1 <= first <= total or _DISC_BEFORE.search(text[:start])):
         return None

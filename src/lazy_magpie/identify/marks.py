@@ -96,8 +96,10 @@ _PART = re.compile(
     rf"(?i){_B}(?P<word>cd|dis[ck]|dvd|part|pt|parte|teil)[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)}){_A}"
     r"(?P<of>[ ._]?of[ ._]?\d{1,2}(?!\d))?"
 )
+_DIGIT = re.compile(r"\d")
 _YEAR = re.compile(rf"{_B}(1[89]\d\d|20\d\d){_A}")
 _CUT = re.compile(rf"(?i)(?:(?<=[(\[])|(?<=- ))(?:[^\W\d_]+[ ._'’]+){{1,3}}(?:cut|edition|version){_A}")
+_CENTURY = re.compile(r"(?:19|20)\d\d")
 _SPAN = re.compile(r"[(\[]((?:19|20)\d\d) ?[-–] ?(?:(?:19|20)?\d\d)? ?[)\]]")
 _ANNIVERSARY = re.compile(rf"(?i){_B}(\d{{1,3}}(?:st|nd|rd|th))[ ._]anniversary(?:[ ._](?:edition|cut))?{_A}")
 _ALL_BRACKETS = re.compile(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?)\](.*)$")
@@ -115,20 +117,28 @@ def cut(text: str) -> Name:
         text = f"[{match[1]}] {match[2]} - {match[3]}{match[4].replace('[', ' [', 1)}"
     if text.count("-") > 1 and not any(separator in text for separator in " ._"):
         text = text.replace("-", " ")
-    words = tuple(
-        (match.group().lower().replace("'", "").replace("’", ""), match.start(), match.end())
-        for match in _WORD.finditer(text)
-    )
+    words = _words(text)
     marks = _run_marks(words, text)
-    if any(character.isdigit() for character in text):
+    if _DIGIT.search(text):
         marks += _number_marks(text)
     marks += _part_marks(text)
     marks += _edge_marks(text)
     marks += [Mark("edition", _named_cut(match.group()), *match.span(), WEAK) for match in _CUT.finditer(text)]
-    dates = [mark for mark in marks if mark.field == "air_date"]
-    marks = [m for m in marks if m.field != "year" or not any(d.start <= m.start < d.end for d in dates)]
+    if dates := [mark for mark in marks if mark.field == "air_date"]:
+        marks = [m for m in marks if m.field != "year" or not any(d.start <= m.start < d.end for d in dates)]
     marks.sort(key=lambda mark: (mark.start, -mark.end, mark.field == "edition"))
     return Name(text, words, tuple(_without_nested(marks)))
+
+
+def _words(text: str) -> tuple[tuple[str, int, int], ...]:
+    """Return the words of a name in small letters, without apostrophes, each with its start and end."""
+    spans = (match.span() for match in _WORD.finditer(text))
+    if not text.isascii():  # in small letters some names are longer
+        return tuple((text[start:end].lower().replace("'", "").replace("’", ""), start, end) for start, end in spans)
+    low = text.lower()
+    if "'" in low:
+        return tuple((low[start:end].replace("'", ""), start, end) for start, end in spans)
+    return tuple((low[start:end], start, end) for start, end in spans)
 
 
 def _without_nested(marks: list[Mark]) -> list[Mark]:
@@ -180,19 +190,25 @@ def _number_marks(text: str) -> list[Mark]:
     for match in _RESOLUTION.finditer(text):
         lines = match.group(1) or match.group(3)
         marks.append(Mark("resolution", f"{lines}p", *match.span(), STRONG))
-    marks += [Mark("sound", match.group(), *match.span(), WEAK) for match in _CHANNELS.finditer(text)]
-    marks += [Mark("checksum", match.group(1), *match.span(), STRONG) for match in _CHECKSUM.finditer(text)]
+    if "." in text:
+        marks += [Mark("sound", match.group(), *match.span(), WEAK) for match in _CHANNELS.finditer(text)]
+    if "[" in text:
+        marks += [Mark("checksum", match.group(1), *match.span(), STRONG) for match in _CHECKSUM.finditer(text)]
     marks += [
         Mark("year", int(match.group()), *match.span(), WEAK)
         for match in _YEAR.finditer(text)
         if FIRST_YEAR <= int(match.group()) <= LAST_YEAR
     ]
-    marks += [Mark("year", int(match[1]), match.start() + 1, match.end() - 1, STRONG) for match in _SPAN.finditer(text)]
-    marks += [Mark("air_date", *date) for date in dates_in(text)]
-    marks += [
-        Mark("edition", f"{match[1].lower()} Anniversary Edition", *match.span(), WEAK)
-        for match in _ANNIVERSARY.finditer(text)
-    ]
+    if _CENTURY.search(text):
+        marks += [
+            Mark("year", int(match[1]), match.start() + 1, match.end() - 1, STRONG) for match in _SPAN.finditer(text)
+        ]
+        marks += [Mark("air_date", *date) for date in dates_in(text)]
+    if "nniv" in text or "NNIV" in text:
+        marks += [
+            Mark("edition", f"{match[1].lower()} Anniversary Edition", *match.span(), WEAK)
+            for match in _ANNIVERSARY.finditer(text)
+        ]
     return marks
 
 

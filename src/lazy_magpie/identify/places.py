@@ -111,6 +111,7 @@ _ORDINAL_SEASON = re.compile(
 _DISC_NUMBER = re.compile(r"(?i)^(?:cd|dis[ck])[ ._-]?(?P<number>\d{1,2})(?![^\W_])(?:[ ._-].*)?$")
 _SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
 _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
+_LETTERS_ONLY = re.compile(r"[^\W\d_]+")
 _YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|(?P<year>(?:18|19|20)\d\d))$")
 
 
@@ -144,7 +145,7 @@ def understand(text: str) -> Folder:
     bare = _COLLECTED.sub("", text)
     if season := _season(bare):
         return replace(season, text=text)
-    words = re.findall(r"[^\W\d_]+", plain)
+    words = _LETTERS_ONLY.findall(plain)
     if words and all(word in GENERIC_WORDS for word in words):
         return Folder(Sort.GENERIC, text)
     return replace(_titled(bare, cut(bare)), text=text)

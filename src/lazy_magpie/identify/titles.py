@@ -8,16 +8,15 @@ from functools import lru_cache
 
 from lazy_magpie.identify.words import ACRONYMS, ARTICLES, PLACEHOLDERS, SMALL_WORDS
 
-_SPACES = re.compile(r"\s+")
 _EDGES = " \t-–—._,;~+"
 _MOVED_ARTICLE = re.compile(rf"(?i)^(?P<title>.+?), (?P<article>{'|'.join(ARTICLES)})(?P<rest> [-–(].*)?$")
 _ROMAN = re.compile(r"(?i)^(?=[ivx]{2,5}$)x{0,2}(?:ix|iv|v?i{0,3})$")
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
+_PLAIN_WORD = re.compile(r"[^\W_]+")
 _COLON = re.compile(r"(?<=[^\W_])_ ")  # what is left of "Title: more" where a colon may not stand
 _INITIALS = re.compile(r"(?<![^\W_])(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?")
 _MACHINE_MADE = re.compile(r"(?=.*\d)[0-9a-f]{6,}|[0-9a-z]{20,}")
 _DOT_FOR_SPACE = re.compile(r"(?<=[^\W\d_]{3})\.(?=[^\W\d_]{2})")
-_OPEN_END = re.compile(r"[\s([{]+$")
 _DOT = "\0"
 _HAS_SPACE = re.compile(r"\s")
 
@@ -25,15 +24,18 @@ _HAS_SPACE = re.compile(r"\s")
 @lru_cache(maxsize=4096)
 def clean(raw: str) -> str:
     """Turn a stretch of a file name into a title: separators gone, article in front, a written case."""
-    text = _COLON.sub(" - ", raw).replace("_", " ")
-    text = _INITIALS.sub(lambda match: match.group().replace(".", _DOT), text)
+    text = raw
+    if "_" in text:
+        text = _COLON.sub(" - ", text).replace("_", " ")
+    if "." in text:
+        text = _INITIALS.sub(lambda match: match.group().replace(".", _DOT), text)
     if not _HAS_SPACE.search(text.strip(_EDGES)):
         text = text.replace(".", " ")
     elif "." in text:
         text = _DOT_FOR_SPACE.sub(" ", text)
-    text = _SPACES.sub(" ", text).strip(_EDGES if not text.rstrip().endswith(("etc.", "Jr.", "Sr.")) else " -_,;")
-    text = _OPEN_END.sub("", text)
-    if moved := _MOVED_ARTICLE.match(text):
+    text = " ".join(text.split()).strip(_EDGES if not text.rstrip().endswith(("etc.", "Jr.", "Sr.")) else " -_,;")
+    text = text.rstrip(" ([{")
+    if ", " in text and (moved := _MOVED_ARTICLE.match(text)):
         article = moved["article"]
         text = f"{article[0].upper()}{article[1:]} {moved['title']}{moved['rest'] or ''}"
     return in_written_case(text.replace(_DOT, "."))
@@ -41,8 +43,7 @@ def clean(raw: str) -> str:
 
 def in_written_case(text: str) -> str:
     """Set a title that is all lower or all upper case in title case; leave mixed case as it is."""
-    letters = sum(1 for c in text if c.isalpha())
-    shouted = text.isupper() and letters > 3
+    shouted = text.isupper() and sum(c.isalpha() for c in text) > 3
     if not shouted and not text.islower():
         return text
     words = list(_WORD.finditer(text))
@@ -70,7 +71,7 @@ def folded(title: str) -> str:
     text = title.casefold().replace("&", " and ")
     if not text.isascii():
         text = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
-    words = re.findall(r"[^\W_]+", text.replace("'", "").replace("’", ""))
+    words = _PLAIN_WORD.findall(text.replace("'", "").replace("’", ""))
     if len(words) > 1 and words[0] in ARTICLES:
         words = words[1:]
     return "".join(words)
@@ -78,7 +79,7 @@ def folded(title: str) -> str:
 
 def initials(title: str) -> str:
     """Return the first letters of a title's words, lower case."""
-    return "".join(word[0] for word in re.findall(r"[^\W_]+", title.lower().replace("'", "")))
+    return "".join(word[0] for word in _PLAIN_WORD.findall(title.lower().replace("'", "")))
 
 
 @lru_cache(maxsize=4096)
@@ -88,7 +89,7 @@ def stands_for(short: str, title: str) -> bool:
     So do nothing at all, a placeholder (`movie`), a number, the initials (`tso`, with or without the article) or
     the title's letters in order from the first on (`slto`); one more short word, a group's, may stand beside.
     """
-    words = re.findall(r"[^\W_]+", short.lower().replace("'", ""))
+    words = _PLAIN_WORD.findall(short.lower().replace("'", ""))
     words = [word for word in words if not word.isdigit()]
     if all(word.rstrip("0123456789") in PLACEHOLDERS for word in words):
         return True

@@ -18,7 +18,7 @@ from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.shapes import outcome_shape, values_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Item
+from lazy_magpie.model import Item, Kind
 from lazy_magpie.paths import written
 from lazy_magpie.plans.questions import Question
 from lazy_magpie.plans.settle import Settler
@@ -33,6 +33,7 @@ _EXAMPLES = """examples:
 """
 _SAMPLES = 10
 _CANDIDATES = 3
+_SETTLED_SHOWN = 20
 _TITLE_YEAR = re.compile(r"^(?P<title>.*?)\s*\((?P<year>\d{4})\)$")
 
 
@@ -88,6 +89,13 @@ def _done(terminal: Terminal, outcome: Outcome | None, nothing: str, did: str = 
         terminal.note(nothing)
     else:
         terminal.say(f"Change {outcome.change}: {count_text(outcome.done, 'item')} {did}.")
+        shown = outcome.notes if terminal.verbose else outcome.notes[:_SETTLED_SHOWN]
+        for step in shown:
+            answer = step.data.get("new")
+            what = written(label(Kind(answer["kind"]), answer["fields"])) if answer else "in doubt again"
+            terminal.say(f"  {terminal.styled(what, 'new')}  {terminal.styled(written(step.source), 'dim')}")
+        if len(outcome.notes) > len(shown):
+            terminal.say(f"  … and {len(outcome.notes) - len(shown):,} more (-v lists them)")
         terminal.note(f"To take it back: magpie undo {outcome.change}")
     return 0
 
