@@ -199,17 +199,29 @@ def test_explain_needs_no_collection(tmp_path: Path) -> None:
 
 def _schemas() -> dict[str, dict[str, object]]:
     text = (DOCS / "json.md").read_text()
-    return {name: json.loads(block) for name, block in re.findall(r"## `(\w+)`.*?```json\n(.*?)```", text, re.S)}
+    return {name: json.loads(block) for name, block in re.findall(r"## `([\w ]+)`.*?```json\n(.*?)```", text, re.S)}
 
 
 def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
     collection = tree(["Kelp (2001).mkv", "b/Kelp.2001.720p.mkv", "Dockside S01E01.mkv", "Tern.mkv"], SHELVES)
     schemas = _schemas()
+    (collection.root / "list.csv").write_text("kind,title,year\nmovie,Tern,1985\n")
+    (collection.root / ".magpie/held/000009/1").mkdir(parents=True)
+    (collection.root / ".magpie/held/000009/1/old.mkv").write_text("old")
+    (collection.root / ".magpie/held/000009/manifest.jsonl").write_text(
+        '{"held": ".magpie/held/000009/1/old.mkv", "from": "old.mkv", "why": "a copy", '
+        '"since": "2026-01-02T03:04:05+00:00", "change": 9}\n'
+    )
     runs = {
         "scan": [collection.ok("scan", "--json").json],
         "find": collection.ok("find", "--json").lines,
         "show": collection.ok("show", "kelp", "--json").lines,
         "explain": collection.ok("explain", "--json", "Tern.mkv", code=1).lines,
+        "titles add": [collection.ok("titles", "add", str(collection.root / "list.csv"), "--json").json],
+        "titles list": collection.ok("titles", "list", "--json").lines,
+        "titles search": collection.ok("titles", "search", "tern", "--json").lines,
+        "settle": collection.ok("settle", "--json", code=1).lines,
+        "held": collection.ok("held", "--json").lines,
         "tidy": [collection.ok("tidy", "--json", code=1).json],
         "plans": collection.ok("plans", "--json").lines,
         "apply": [collection.ok("apply", "--json").json],

@@ -157,6 +157,8 @@ def _other(named: _Named) -> Identity:
     """What is not taken apart: the kind from the ending, the title from the name."""
     stem, ending, place, _ = named
     kind = kinds.BY_ENDING.get(ending) or (Kind.DOCUMENT if kinds.is_paper(stem) else None)
+    if kind is None and ending and (found := list(games.readings(stem, ending, place, sure=False))):
+        return choose(found)
     if kind is None and ending in kinds.PARTS_OF_KITS and (found := list(crafts.kit(stem, place, archive=False))):
         return choose(found)
     if kind is None:

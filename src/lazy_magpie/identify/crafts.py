@@ -34,7 +34,7 @@ STYLES = frozenset(
         "thin hairline extralight ultralight light semilight demilight book regular normal roman medium semibold "
         "demibold demi bold extrabold ultrabold black heavy extrablack ultrablack italic oblique slanted condensed "
         "narrow compressed semicondensed extracondensed ultracondensed expanded extended wide semiexpanded it ital "
-        "bolditalic lightitalic mediumitalic"
+        "bolditalic lightitalic mediumitalic bd rg lt blk bi"
     ).split()
 )
 """Words that name a style of a font family, lower case."""
@@ -43,8 +43,19 @@ _WEIGHTS = {
     "700": "Bold", "800": "Extra Bold", "900": "Black",
 }  # fmt: skip
 """Weights by number, as CSS and OpenType name them."""
+_SHORT = {
+    "bd": "Bold",
+    "rg": "Regular",
+    "lt": "Light",
+    "blk": "Black",
+    "bi": "Bold Italic",
+    "bolditalic": "Bold Italic",
+}
+_SUBSET = re.compile(r"(?i)v\d{1,3}|latin|latinext|cyrillic|greek|vietnamese")
+"""What web fonts have in their names besides: a version, and the letters that a file covers."""
 _STYLE_ENDS = re.compile(r"(?i)^(.*?)[ _-]*\[[a-z,]+\]$")
 _CAMEL = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d)|(?<=\d)(?=[A-Z])")
+_CAMEL_ONLY = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
 _HOOP = re.compile(
     r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?P<size>\d{1,3}(?:[.,]\d)?\s?(?:x|by)\s?\d{1,3}(?:[.,]\d)?)"
     r"\s?(?:in|inch|cm|mm|hoop)?"
@@ -235,8 +246,9 @@ def _stands_for(short: str, title: str) -> bool:
 def font(stem: str, place: Place) -> Iterator[Reading]:
     """Yield the reading of a font file: family and style, as foundries write them in file names."""
     text = match[1] if (match := _STYLE_ENDS.match(stem)) else stem
-    words = [word for word in re.split(r"[ ._-]+", _CAMEL.sub(" ", text) if not text.isupper() else text) if word]
+    words = [word for word in re.split(r"[ ._-]+", _CAMEL_ONLY.sub(" ", text) if not text.isupper() else text) if word]
     style: list[str] = []
+    words = [word for word in words if not _SUBSET.fullmatch(word)] or words
     while len(words) > 1 and (words[-1].lower() in STYLES or words[-1] in _WEIGHTS):
         style.insert(0, words.pop())
     while style[:1] and len(words) > 1 and words[-1].lower() in ("semi", "extra", "ultra", "demi"):
@@ -249,15 +261,16 @@ def font(stem: str, place: Place) -> Iterator[Reading]:
         why.append(Evidence("family", family, "folder", near))
     fields: dict[str, Value] = {"family": family} if family else {}
     if style:
-        named = [_WEIGHTS.get(word, word) for word in style]
-        fields["style"] = " ".join(spaced(word) if not word.islower() else word.title() for word in named)
+        named = [_WEIGHTS.get(word) or _SHORT.get(word.lower()) or word for word in style]
+        fields["style"] = " ".join(word.title() if word.islower() or word.isupper() else spaced(word) for word in named)
         why.append(Evidence("style", fields["style"], "name", " ".join(style)))
     yield Reading(Kind.FONT, 4.0, fields, tuple(why))
 
 
 _GLYPH = re.compile(
     r"(?i)^(?:(?P<name>.+?)[ ._-]+)?(?:(?P<case>lower|upper|small|cap(?:ital)?)[ ._-]?)?"
-    r"(?P<glyph>[^\W_]|ampersand|at|hash|question|exclamation|period|comma)$"
+    r"(?P<glyph>[^\W_]|ampersand|at|hash|question|exclamation|period|comma)"
+    r"(?:[ ._-]+(?P<behind>lower|upper|small|cap(?:ital)?))?$"
 )
 
 
@@ -279,8 +292,8 @@ def stitch_font(stem: str, place: Place, *, many: bool = False) -> Iterator[Read
             fields[name] = value
             why.append(Evidence(name, value, "folder" if text else "name", text or stem))
     glyph = match["glyph"]
-    if match["case"]:
-        glyph = glyph.lower() if match["case"].lower() in ("lower", "small") else glyph.upper()
+    if case := match["case"] or match["behind"]:
+        glyph = glyph.lower() if case.lower() in ("lower", "small") else glyph.upper()
     fields["glyph"] = glyph
     why.append(Evidence("glyph", glyph, "name", stem))
     yield Reading(Kind.FONT, 6.0, fields, tuple(why))

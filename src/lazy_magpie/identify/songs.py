@@ -15,7 +15,8 @@ from lazy_magpie.model import Evidence, Kind, Value
 MANY = frozenset(["variousartists", "various", "va", "compilations", "soundtracks", "soundtrack", "ost"])
 """Folders in the artist's place that say the artist stands in each file's name, folded."""
 _ALBUM_TAIL = re.compile(
-    r"(?i)[ ._-]*[\[({](?:flac|mp3|ogg|opus|aac|alac|lossless|v0|web|cd|vinyl|lp|ep|single|\d{2,3} ?k(?:bps|bit)?|"
+    r"(?i)[ ._-]*[\[({](?:flac[ ,-]+\d\d(?:[-/ .]\d{2,3}(?:k?hz)?)?|"
+    r"flac|mp3|ogg|opus|aac|alac|lossless|v0|web|cd|vinyl|lp|ep|single|\d{2,3} ?k(?:bps|bit)?|"
     r"\d{3}|"
     r"(?:16|24)(?:[ -]?bit)?(?:[ /.-]\d{2,3}(?:\.\d)?(?:k?hz)?)?)[\])}][ ._-]*$"
 )
@@ -26,6 +27,10 @@ _LEADING = re.compile(
     r"(?P<rest>.*\S.*)$"
 )
 _SEPARATOR = re.compile(r"\s+[-–—]+\s+")
+_YEAR_IN_BRACKETS = re.compile(r"[ ._-]*[(\[{]((?:19|20)\d\d)[)\]}][ ._-]*")
+_YEAR_DOTTED = re.compile(r"^((?:19|20)\d\d)\. *(?=\D)")
+_YEAR_FIRST = re.compile(r"^(?:19|20)\d\d[ _](?=\D)")
+_SIDE = re.compile(r"^(?P<side>[A-H])(?P<track>\d{1,2})[ ._-]+(?P<rest>.*\S.*)$")
 _YEARS = re.compile(r"^[(\[]?((?:19|20)\d\d)[)\]]?$")
 _MOST_TRACKS = 30
 """A bare number in front above this is taken for a word of the title ("99 Buoys")."""
@@ -73,7 +78,10 @@ def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> It
     number = _LEADING.match(text)
     behind = next((n for n in range(1, len(parts) - 1) if parts[n].isdigit()), 0)
     behind = behind or next((n for n in range(1, len(parts)) if _LEADING.match(parts[n])), 0)
-    if number and not _is_word(number):
+    if (side := _SIDE.match(text)) and album.album:  # of a record: the third on side A is no third of all
+        found.put("title", clean(side["rest"]), "name", side["rest"])
+        found.doubts.append(f"bare number: {side['side']}{side['track']} counts on one side of a record")
+    elif number and not _is_word(number):
         _put_number(found, number, album)
         _named(found, [p.strip() for p in _SEPARATOR.split(number["rest"]) if p.strip()], album, known)
     elif behind and _numbered_inside(found, parts, behind, album):
@@ -131,9 +139,13 @@ def _parts(folder: Folder) -> tuple[list[str], int]:
     years = [int(match[1]) for part in parts if (match := _YEARS.match(part.strip()))]
     if years and len(parts) > 1:
         return [clean(part) for part in parts if not _YEARS.match(part.strip())] or [folder.title], years[0]
+    if match := _YEAR_IN_BRACKETS.search(text):
+        rest = f"{text[: match.start()]} {text[match.end() :]}"
+        return [clean(part) for part in _SEPARATOR.split(rest) if clean(part)] or [folder.title], int(match[1])
+    if match := _YEAR_DOTTED.match(text):
+        return [clean(text[match.end() :])], int(match[1])
     if folder.year and folder.year_weight >= FOLLOWED:
-        title = [clean(part) for part in _SEPARATOR.split(folder.title)]
-        return title, folder.year
+        return [clean(part) for part in _SEPARATOR.split(folder.title)], folder.year
     parts = [clean(part) for part in _SEPARATOR.split(text)]
     return [part for part in parts if part] or [folder.text], 0
 
@@ -149,6 +161,8 @@ def _put_album(found: _Found, album: _Album) -> None:
         found.put("album", album.album, "folder", album.texts[1])
     if album.year:
         found.put("year", album.year, "folder", album.texts[1])
+    elif _YEAR_FIRST.match(album.album):
+        found.doubts.append(f"bare year: {album.album[:4]} may be the album's year")
 
 
 def _is_word(number: re.Match[str]) -> bool:
@@ -188,7 +202,11 @@ def _numbered_inside(found: _Found, parts: Sequence[str], at: int, album: _Album
         return False
     if len(before) == 2:
         found.put("artist", before[0], "name", parts[0])
-        found.put("album", album.album if folded(album.album) == folded(before[1]) else before[1], "name", parts[1])
+        name = before[1]
+        if match := _YEAR_IN_BRACKETS.search(name):
+            name = name[: match.start()]
+            found.put("year", int(match[1]), "name", match.group().strip())
+        found.put("album", album.album if folded(album.album) == folded(name) else name, "name", parts[1])
         found.doubts.clear()
     elif folded(before[0]) != folded(album.album) or not album.artist:
         found.put("artist", before[0], "name", parts[0])
