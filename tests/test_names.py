@@ -230,4 +230,15 @@ def test_a_known_maker_settles_the_order_of_names() -> None:
     known = Around(makers=frozenset(["idamarrow", "fennickpaperco"]))
     assert identify("Ida Marrow - Slack Water.mp3", None, known).state is State.CLEAR
     assert identify("Slack Water - Ida Marrow.mp3", None, known).fields["artist"] == "Ida Marrow"
+    various = identify("Various Artists/Harbour Sessions/07 - Ida Marrow - Slack Water.ogg", None, known)
+    assert various.fields["artist"] == "Ida Marrow" and various.state is State.CLEAR
     assert identify("FennickPaperCo_HarbourLights_Elements.zip", None, known).state is State.CLEAR
+
+
+def test_a_subtitle_beside_a_film_tells_its_year() -> None:
+    around = Around(siblings_of(["Kelp Ballad.mkv", "Kelp.Ballad.1993.720p.en.srt"]))
+    found = identify("Heap/Kelp Ballad.mkv", None, around)
+    assert (found.state, found.fields) == (State.CLEAR, {"title": "Kelp Ballad", "year": 1993})
+    assert any(evidence.source == "companions" for evidence in found.why)
+    around = Around(siblings_of(["Kelp Ballad.mkv", "Kelp.Ballad.1993.720p.srt", "Kelp Ballad (2011).srt"]))
+    assert identify("Heap/Kelp Ballad.mkv", None, around).state is State.DOUBTFUL

@@ -122,6 +122,10 @@ def test_asked_one_by_one(doubtful: Collection) -> None:
     assert state_of(doubtful, "Captain Gale 106.avi")[1]["episode_title"] == "Salvage"
     states = {item["path"]: item["state"] for item in doubtful.ok("find", "--json").lines}
     assert list(states.values()).count("settled") == 3
+    doubtful.put("a/gull 1971.mkv", "b/puffin 1972.mkv")
+    doubtful.ok("scan")
+    every = program("-C", str(doubtful.root), "settle", "gull", "or", "puffin", "--ask", text="a\n")
+    assert "2 items settled" in every.out
     nothing = program("-C", str(doubtful.root), "settle", "--ask", text="")
     assert nothing.code == 0 and "0 items settled" in nothing.out
 

@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
-from lazy_magpie.identify.kinds import BY_ENDING, VIDEO
+from lazy_magpie.identify.kinds import BY_ENDING, SUBTITLES, VIDEO
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Kind, Value
 from lazy_magpie.paths import split_ending
@@ -15,6 +15,7 @@ from lazy_magpie.paths import split_ending
 _NUMBER = re.compile(r"(?<![^\W_])(?:e|ep|episode ?)?(\d{1,4})(?![^\W_])", re.IGNORECASE)
 _YEAR_LAST = re.compile(r"^(.*[^\W_])[ ._-]+((?:19|20)\d\d)$")
 _FEW = 3
+_MOST_COMPANIONS = 12
 """So many files of one habit at the least make a row."""
 
 
@@ -24,12 +25,14 @@ class Siblings:
 
     `rows` maps what stands in front of a number (folded) to the numbers behind it, where they count on in a row;
     `years` holds the years of the names that end in a bare year, where several different titles do so; `letters`
-    says that most of the stitch files are called by one letter each.
+    says that most of the stitch files are called by one letter each; `companions` are the names, without endings, of
+    subtitles and papers that lie beside a few films.
     """
 
     rows: Mapping[str, frozenset[int]] = field(default_factory=dict)
     years: frozenset[int] = frozenset()
     letters: bool = False
+    companions: tuple[str, ...] = ()
 
     def count_on(self, before: str, number: int) -> frozenset[int]:
         """Return the row that `number` behind `before` stands in, empty if in none."""
@@ -51,7 +54,7 @@ ALONE = Around()
 
 def siblings_of(names: Iterable[str]) -> Siblings:
     """Return what the file names of one folder say together."""
-    videos, stitched = [], []
+    videos, stitched, beside = [], [], []
     for name in names:
         stem, ending = split_ending(name)
         ending = ending.lower()
@@ -59,12 +62,19 @@ def siblings_of(names: Iterable[str]) -> Siblings:
             videos.append(stem)
         elif BY_ENDING.get(ending) is Kind.DESIGN:
             stitched.append(stem)
+        elif ending in SUBTITLES or ending == ".nfo":
+            beside.append(stem)
     letters = [
         stem
         for stem in stitched
         if re.split(r"[ ._-]+", stem)[-1].isalnum() and len(re.split(r"[ ._-]+", stem)[-1]) == 1
     ]
-    return Siblings(_rows(videos), _years(videos), len(letters) >= 8 and len(letters) * 2 > len(stitched))
+    return Siblings(
+        _rows(videos),
+        _years(videos),
+        len(letters) >= 8 and len(letters) * 2 > len(stitched),
+        tuple(beside) if len(beside) <= _MOST_COMPANIONS else (),
+    )
 
 
 def _rows(stems: list[str]) -> dict[str, frozenset[int]]:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from lazy_magpie.identify import titled
 from lazy_magpie.identify.around import Siblings
-from lazy_magpie.identify.marks import Name
+from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import Reading, claims, languages
 from lazy_magpie.identify.titled import Titled
@@ -15,6 +15,8 @@ from lazy_magpie.identify.titles import folded, stands_for
 from lazy_magpie.model import Evidence, Kind, Value
 
 _SHELF = 2.0
+_TOLD = 3.0
+_BORNE_OUT = 3.0
 _OTHER_TITLE = re.compile(r"(?i)[ ._]+[(\[]?a\.?k\.?a\.?[ ._]+.+$")
 _OF = re.compile(r"(?i)(?<![^\W_])\d ?of ?\d$")
 _BRACKET_BEHIND = re.compile(r"(?<=\S)\s[(\[][^()\[\]]*[)\]]$")
@@ -50,20 +52,12 @@ def _from_name(name: Name, read: Titled, place: Place, shelf: float, siblings: S
     if read.year:
         fields["year"] = read.year
         why.append(Evidence("year", read.year, "name", read.text))
-        if place.years and place.years.year == read.year and read.bare:
-            borne_out = 3.0
-            why.append(Evidence("year", read.year, "folder", place.years.text))
-        if read.bare and read.weight >= titled.BARE and read.year in siblings.years:
-            borne_out = max(borne_out, 3.0)
-            why.append(Evidence("year", read.year, "siblings", f"{len(siblings.years)} years in this folder"))
-        if folder and same_title and folder.year:
-            if folder.year == read.year:
-                borne_out = max(borne_out, 3.0 if read.bare and not _is_bare(folder) else 1.0)
-                why.append(Evidence("year", read.year, "folder", folder.text))
-            elif folder.year_weight >= titled.FOLLOWED:
-                doubts.append(f"folder disagrees: it says {folder.year}")
-        if read.bare and not borne_out >= 3.0:
-            doubts.append(f"bare year: {read.year} may belong to the title")
+        borne_out = _borne_out(read, place, siblings, same_title, why, doubts)
+    elif len(told := _companion_year(siblings, read.title)) == 1:
+        ((year, seen),) = told.items()
+        fields["year"] = year
+        why.append(Evidence("year", year, "companions", seen))
+        weight += _TOLD
     elif place.years and place.years.year and not (folder and folder.year):
         fields["year"] = place.years.year
         why.append(Evidence("year", place.years.year, "folder", place.years.text))
@@ -106,6 +100,41 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
             doubts.append(f"bare year: {folder.year} in the folder's name may belong to the title")
     facts = _finish(name, own, fields, why, place)
     yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
+
+
+def _borne_out(
+    read: Titled, place: Place, siblings: Siblings, same_title: bool, why: list[Evidence], doubts: list[str]
+) -> float:
+    """Return how much bears out the year of a name: the folders, what lies beside it; put evidence and doubts in."""
+    folder, year = place.titled, read.year
+    borne_out = 0.0
+    if place.years and place.years.year == year and read.bare:
+        borne_out = _BORNE_OUT
+        why.append(Evidence("year", year, "folder", place.years.text))
+    if read.bare and read.weight >= titled.BARE and year in siblings.years:
+        borne_out = _BORNE_OUT
+        why.append(Evidence("year", year, "siblings", f"{len(siblings.years)} years in this folder"))
+    if read.bare and (seen := _companion_year(siblings, read.title).get(year)):
+        borne_out = _BORNE_OUT
+        why.append(Evidence("year", year, "companions", seen))
+    if folder and same_title and folder.year == year:
+        borne_out = max(borne_out, _BORNE_OUT if read.bare and not _is_bare(folder) else 1.0)
+        why.append(Evidence("year", year, "folder", folder.text))
+    elif folder and same_title and folder.year and folder.year_weight >= titled.FOLLOWED:
+        doubts.append(f"folder disagrees: it says {folder.year}")
+    if read.bare and borne_out < _BORNE_OUT:
+        doubts.append(f"bare year: {year} may belong to the title")
+    return borne_out
+
+
+def _companion_year(siblings: Siblings, title: str) -> dict[int, str]:
+    """Return the years beyond doubt that companions named after a film of this title have, with the names."""
+    found = {}
+    for stem in siblings.companions:
+        for read in titled.readings(cut(stem)):
+            if read.year and not read.bare and folded(read.title) == folded(title):
+                found[read.year] = stem
+    return found
 
 
 def _plain_title(title: str) -> tuple[str, list[str]]:

@@ -235,7 +235,8 @@ def _named(found: _Found, parts: Sequence[str], album: _Album, known: frozenset[
         return
     if len(parts) == 3 and album.album and folded(parts[1]) == folded(album.album):
         rest = clean(parts[2])
-    found.put("artist", album.artist if is_artist and album.artist else first, "name", parts[0])
+    of_album = folded(first) == folded(album.artist)
+    found.put("artist", album.artist if of_album else first, "name", parts[0])
     found.put("title", rest, "name", " - ".join(parts[1:]))
     if is_artist or ("track" in found.fields and album.album):
         return

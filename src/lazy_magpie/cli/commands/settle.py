@@ -170,16 +170,25 @@ def _ask(terminal: Terminal, settler: Settler, found: Sequence[Question]) -> int
         terminal.note("Nothing is in doubt.")
         return 0
     settled = 0
+    accepted = ""
     for number, question in enumerate(found, start=1):
-        terminal.say(terminal.styled(f"{number} of {len(found)}  {question.reason}: {question.asks}", "head"))
-        _show_question(terminal, question)
-        outcome = _one(terminal, settler, question)
-        if outcome == "stop":
+        quiet = question.reason == accepted and question.readable
+        answer: Outcome | str | None = "all"
+        if not quiet:
+            terminal.say(terminal.styled(f"{number} of {len(found)}  {question.reason}: {question.asks}", "head"))
+            _show_question(terminal, question)
+            answer = _one(terminal, settler, question)
+        if answer == "stop":
             break
-        if isinstance(outcome, Outcome):
-            settled += outcome.done
-            terminal.say(terminal.styled(f"  settled: {count_text(outcome.done, 'item')}", "new"))
-        terminal.say()
+        if answer == "all":
+            accepted = question.reason
+            answer = settler.accept([question])
+        if isinstance(answer, Outcome):
+            settled += answer.done
+            if not quiet:
+                terminal.say(terminal.styled(f"  settled: {count_text(answer.done, 'item')}", "new"))
+        if not quiet:
+            terminal.say()
     terminal.say(f"{count_text(settled, 'item')} settled. “magpie settle” shows what is left.")
     return 0
 
@@ -193,12 +202,14 @@ def _show_question(terminal: Terminal, question: Question) -> None:
         others = f"  also {'; '.join(candidate.title.others)}" if candidate.title.others else ""
         terminal.say(f"  {number}  {candidate.text}  {terminal.styled(candidate.why + others, 'dim')}")
     if question.readable:
-        terminal.say(f"  y  as it is read: {_label(question.items[0])}")
+        terminal.say(
+            f"  y  as it is read: {_label(question.items[0])}   a  all that are left of this reason as they are read"
+        )
     terminal.say("  s  skip   t  type another: “Title (1985)”, or season=2 episode=5   q  stop")
 
 
 def _one(terminal: Terminal, settler: Settler, question: Question) -> Outcome | str | None:
-    """Read keys until the question is answered; return what was done, "stop", or None where it was skipped."""
+    """Read keys until the question is answered; return what was done, "stop", "all", or None where it was skipped."""
     while True:
         print("> ", end="", file=sys.stderr, flush=True)
         line = sys.stdin.readline()
@@ -209,6 +220,8 @@ def _one(terminal: Terminal, settler: Settler, question: Question) -> Outcome | 
             return None
         if word == "y" and question.readable:
             return settler.accept([question])
+        if word == "a" and question.readable:
+            return "all"
         if word.isdigit() and 1 <= int(word) <= min(len(question.found), 9):
             return settler.take(question, question.found[int(word) - 1])
         try:
@@ -224,7 +237,7 @@ def _typed(word: str, question: Question) -> list[str]:
         return re.split(r"\s+(?=[a-z_]+=)", text)
     match = _TITLE_YEAR.match(text)
     if not text or (match is None and len(text) < 3):
-        raise UsageError("Type a number from the list, y, s, q, a title with its year, or FIELD=VALUE.")
+        raise UsageError("Type a number from the list, y, a, s, q, a title with its year, or FIELD=VALUE.")
     name = "show" if question.items[0].kind.value == "episode" else "title"
     if match is None:
         return [f"{name}={text}"]
