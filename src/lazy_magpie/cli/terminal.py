@@ -23,13 +23,14 @@ class Ticker(Protocol):
         """Show that `done` are done, of `what`."""
 
 
-_json = json.JSONEncoder(ensure_ascii=False).encode
+as_line = json.JSONEncoder(ensure_ascii=False).encode
+"""Returns a value as JSON on one line."""
 
 
 def _print_list(elements: Iterator[Any]) -> None:
     before = "["
     for element in elements:
-        sys.stdout.write(before + _json(element))
+        sys.stdout.write(before + as_line(element))
         before = ", "
     sys.stdout.write("]" if before == ", " else "[]")
 
@@ -65,15 +66,15 @@ class Terminal:
     def json(self, value: Mapping[str, Any]) -> None:
         """Print an object as JSON on one line; an iterator in it is printed as a list, element by element."""
         if not any(isinstance(part, Iterator) for part in value.values()):
-            print(_json(value))
+            print(as_line(value))
             return
         before = "{"
         for key, part in value.items():
-            sys.stdout.write(f"{before}{_json(key)}: ")
+            sys.stdout.write(f"{before}{as_line(key)}: ")
             if isinstance(part, Iterator):
                 _print_list(part)
             else:
-                sys.stdout.write(_json(part))
+                sys.stdout.write(as_line(part))
             before = ", "
         print("}" if value else "{}")
 

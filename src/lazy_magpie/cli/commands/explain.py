@@ -5,11 +5,13 @@ from __future__ import annotations
 import argparse
 import os
 import sys
+from collections import deque
 from collections.abc import Iterable, Iterator
+from itertools import islice
 
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.shapes import identity_shape
-from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.cli.terminal import Terminal, as_line
 from lazy_magpie.identify import identify
 from lazy_magpie.model import Identity, State, Value
 from lazy_magpie.paths import read_back, written
@@ -20,11 +22,17 @@ _EXAMPLES = """examples:
 """
 
 
+_CHUNK = 2_000
+"""Names that one process is given at a time; fewer are not worth a second process."""
+_AHEAD = 6
+
+
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `explain`."""
     parser.epilog = _EXAMPLES
     parser.add_argument("names", nargs="*", metavar="NAME", help="names or paths; - reads them from stdin, one a line")
     parser.add_argument("-0", dest="nul", action="store_true", help="read NUL-ended names from stdin, as they are")
+    parser.add_argument("--jobs", type=int, default=0, metavar="N", help="processes for many names; as many as cores")
     parser.set_defaults(run=run)
 
 
@@ -32,17 +40,52 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Identify each name from itself alone and print the result."""
     if not args.names and not args.nul:
         args.names = ["-"]
-    doubtful = False
-    for path in _names(args):
-        identity = identify(path.strip("/"))
-        doubtful = doubtful or identity.state is not State.CLEAR
-        if terminal.as_json:
-            terminal.json(identity_shape(path, identity))
-        else:
-            terminal.say(terminal.styled(written(path), "bold"))
-            show_why(terminal, identity)
-            terminal.say()
-    return NEEDS_YOU if doubtful else 0
+    if terminal.as_json:
+        doubtful = _as_json(_names(args), args.jobs)
+    else:
+        doubtful = [_show(terminal, path) for path in _names(args)]
+    return NEEDS_YOU if any(doubtful) else 0
+
+
+def _show(terminal: Terminal, path: str) -> bool:
+    """Print how one name is understood; say whether it is not clear."""
+    identity = identify(path.strip("/"))
+    terminal.say(terminal.styled(written(path), "bold"))
+    show_why(terminal, identity)
+    terminal.say()
+    return identity.state is not State.CLEAR
+
+
+def _as_json(paths: Iterator[str], jobs: int) -> list[bool]:
+    """Print names as JSON, in order; many names in several processes, a few chunks ahead so that memory stays flat."""
+    first = list(islice(paths, _CHUNK))
+    text, doubtful = _told(first)
+    sys.stdout.write(text)
+    if len(first) < _CHUNK:
+        return [doubtful]
+    from concurrent.futures import Future, ProcessPoolExecutor
+
+    found = [doubtful]
+    ahead: deque[Future[tuple[str, bool]]] = deque()
+    with ProcessPoolExecutor(jobs or os.cpu_count()) as pool:
+        try:
+            while (chunk := list(islice(paths, _CHUNK))) or ahead:
+                if chunk:
+                    ahead.append(pool.submit(_told, chunk))
+                if not chunk or len(ahead) > _AHEAD:
+                    text, doubtful = ahead.popleft().result()
+                    sys.stdout.write(text)
+                    found[0] = found[0] or doubtful
+        finally:
+            pool.shutdown(cancel_futures=True)
+    return found
+
+
+def _told(paths: list[str]) -> tuple[str, bool]:
+    """Return the JSON lines of names, and whether any of them is not clear."""
+    identities = [identify(path.strip("/")) for path in paths]
+    lines = (as_line(identity_shape(path, identity)) for path, identity in zip(paths, identities, strict=True))
+    return "".join(f"{line}\n" for line in lines), any(one.state is not State.CLEAR for one in identities)
 
 
 def _names(args: argparse.Namespace) -> Iterator[str]:
