@@ -8,11 +8,11 @@ from collections.abc import Iterator
 from lazy_magpie.identify import titled
 from lazy_magpie.identify.around import Siblings
 from lazy_magpie.identify.counts import Count
-from lazy_magpie.identify.found import Found, put_behind, put_show, reading_of
+from lazy_magpie.identify.found import put_behind, put_show, reading_of
 from lazy_magpie.identify.marks import Mark, Name
 from lazy_magpie.identify.numbered import numbered
 from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import Reading, tail_start
+from lazy_magpie.identify.readings import Found, Reading, tail_start
 from lazy_magpie.identify.titles import clean
 from lazy_magpie.identify.words import STRONG
 from lazy_magpie.model import Kind

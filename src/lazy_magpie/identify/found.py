@@ -3,34 +3,18 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 
 from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import RELEASE_FIELDS, Reading, claims, is_shouted, languages, tail_start
+from lazy_magpie.identify.readings import RELEASE_FIELDS, Found, Reading, claims, is_shouted, languages, tail_start
 from lazy_magpie.identify.titles import clean, folded, stands_for
 from lazy_magpie.identify.words import COUNTRIES, STRONG
-from lazy_magpie.model import Evidence, Kind, Value
+from lazy_magpie.model import Evidence, Kind
 
 _COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)[ ._](?P<bracket>\()?(?P<country>{'|'.join(COUNTRIES)})\)?$")
 _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
 _PART_FIRST = re.compile(r"(?i)^[ ._-]*(?:pt|part)[ ._-]?(?P<part>\d{1,2})(?![^\W_])(?P<rest>.*)$")
-
-
-@dataclass(slots=True)
-class Found:
-    """What a reading gathers on its way."""
-
-    weight: float
-    fields: dict[str, Value] = field(default_factory=dict)
-    why: list[Evidence] = field(default_factory=list)
-    doubts: list[str] = field(default_factory=list)
-
-    def put(self, name: str, value: Value, source: str, text: str) -> None:
-        """Put a field in, with where it was seen."""
-        self.fields[name] = value
-        self.why.append(Evidence(name, value, source, text))
 
 
 def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -> bool:
@@ -157,4 +141,5 @@ def reading_of(found: Found, name: Name, start: int) -> Reading:
     if codes := languages(name, start):
         found.put("languages", codes, "name", ", ".join(codes))
     facts, reasons = claims(name, start)
-    return Reading(Kind.EPISODE, found.weight, found.fields, tuple(found.why + reasons), tuple(found.doubts), facts)
+    found.why += reasons
+    return found.reading(Kind.EPISODE, facts)

@@ -8,10 +8,10 @@ from typing import NamedTuple
 
 from lazy_magpie.identify import titled
 from lazy_magpie.identify.around import Siblings
-from lazy_magpie.identify.found import Found, put_behind, put_season, put_show, reading_of
+from lazy_magpie.identify.found import put_behind, put_season, put_show, reading_of
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import Reading, tail_start
+from lazy_magpie.identify.readings import Found, Reading, tail_start
 from lazy_magpie.identify.titles import clean, folded
 
 _BELOW_SEASON = 4.0

@@ -56,6 +56,25 @@ class Reading:
     facts: dict[str, Value] = field(default_factory=dict)
 
 
+@dataclass(slots=True)
+class Found:
+    """What a reading gathers on its way."""
+
+    weight: float
+    fields: dict[str, Value] = field(default_factory=dict)
+    why: list[Evidence] = field(default_factory=list)
+    doubts: list[str] = field(default_factory=list)
+
+    def put(self, name: str, value: Value, source: str, text: str) -> None:
+        """Put a field in, with where it was seen."""
+        self.fields[name] = value
+        self.why.append(Evidence(name, value, source, text))
+
+    def reading(self, kind: Kind, facts: dict[str, Value]) -> Reading:
+        """Return the finished reading."""
+        return Reading(kind, self.weight, self.fields, tuple(self.why), tuple(self.doubts), facts)
+
+
 def confidence_of(lead: float) -> float:
     """Turn a lead in weight into a confidence between 0.5 and 1."""
     return round(1 / (1 + math.exp(-1.15 * max(lead, 0.0))), 3)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from lazy_magpie.identify.places import Folder, Place
-from lazy_magpie.identify.readings import Reading
+from lazy_magpie.identify.readings import Found, Reading
 from lazy_magpie.identify.titled import FOLLOWED
 from lazy_magpie.identify.titles import clean, folded
-from lazy_magpie.model import Evidence, Kind, Value
+from lazy_magpie.model import Kind, Value
 
 MANY = frozenset(["variousartists", "various", "va", "compilations", "soundtracks", "soundtrack", "ost"])
 """Folders in the artist's place that say the artist stands in each file's name, folded."""
@@ -32,25 +32,9 @@ _YEAR_DOTTED = re.compile(r"^((?:19|20)\d\d)\. *(?=\D)")
 _YEAR_FIRST = re.compile(r"^(?:19|20)\d\d[ _](?=\D)")
 _SIDE = re.compile(r"^(?P<side>[A-H])(?P<track>\d{1,2})[ ._-]+(?P<rest>.*\S.*)$")
 _YEARS = re.compile(r"^[(\[]?((?:19|20)\d\d)[)\]]?$")
+_WEIGHT = 2.0
 _MOST_TRACKS = 30
 """A bare number in front above this is taken for a word of the title ("99 Buoys")."""
-
-
-@dataclass
-class _Found:
-    """What a reading gathers on its way."""
-
-    weight: float = 2.0
-    fields: dict[str, Value] = field(default_factory=dict)
-    why: list[Evidence] = field(default_factory=list)
-    doubts: list[str] = field(default_factory=list)
-
-    def put(self, name: str, value: Value, source: str, text: str) -> None:
-        self.fields[name] = value
-        self.why.append(Evidence(name, value, source, text))
-
-    def reading(self, facts: dict[str, Value]) -> Reading:
-        return Reading(Kind.TRACK, self.weight, self.fields, tuple(self.why), tuple(self.doubts), facts)
 
 
 @dataclass(frozen=True)
@@ -70,7 +54,7 @@ def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> It
     """Yield the readings of an audio file called `stem` (without its ending); `known` are artists, folded."""
     text, facts = _without_rate(_spaced(stem))
     album = _album(place)
-    found = _Found()
+    found = Found(_WEIGHT)
     parts = [part.strip() for part in _SEPARATOR.split(text) if part.strip()]
     if not parts:
         return
@@ -89,7 +73,7 @@ def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> It
     else:
         _named(found, parts, album, known)
     _order_of_disc(found, album)
-    yield found.reading(facts)
+    yield found.reading(Kind.TRACK, facts)
 
 
 def _spaced(stem: str) -> str:
@@ -150,7 +134,7 @@ def _parts(folder: Folder) -> tuple[list[str], int]:
     return [part for part in parts if part] or [folder.text], 0
 
 
-def _put_album(found: _Found, album: _Album) -> None:
+def _put_album(found: Found, album: _Album) -> None:
     if album.many and album.artist:
         found.put("album_artist", "Various Artists", "folder", album.texts[0])
     elif album.artist:
@@ -173,7 +157,7 @@ def _is_word(number: re.Match[str]) -> bool:
     return not digits.startswith("0") and (int(digits) > _MOST_TRACKS or len(digits) == 1)
 
 
-def _put_number(found: _Found, number: re.Match[str], album: _Album) -> None:
+def _put_number(found: Found, number: re.Match[str], album: _Album) -> None:
     if number["disc"]:
         found.put("disc", int(number["disc"]), "name", number["disc"])
         found.put("track", int(number["of_disc"]), "name", number["of_disc"])
@@ -188,7 +172,7 @@ def _put_number(found: _Found, number: re.Match[str], album: _Album) -> None:
         found.put("track", int(digits), "name", digits)
 
 
-def _numbered_inside(found: _Found, parts: Sequence[str], at: int, album: _Album) -> bool:
+def _numbered_inside(found: Found, parts: Sequence[str], at: int, album: _Album) -> bool:
     """Read "artist - album - 03 - title" and "artist - 03 - title", the number perhaps in front of the title."""
     number = _LEADING.match(parts[at])
     alone = parts[at].isdigit() and len(parts[at]) <= 2
@@ -218,7 +202,7 @@ def _numbered_inside(found: _Found, parts: Sequence[str], at: int, album: _Album
     return True
 
 
-def _named(found: _Found, parts: Sequence[str], album: _Album, known: frozenset[str]) -> None:
+def _named(found: Found, parts: Sequence[str], album: _Album, known: frozenset[str]) -> None:
     """Read title, or artist and title, from what stands behind the number."""
     first = clean(parts[0])
     rest = " - ".join(clean(part) for part in parts[1:])
@@ -247,13 +231,13 @@ def _named(found: _Found, parts: Sequence[str], album: _Album, known: frozenset[
         found.doubts.append(f"order of names: “{first}” or “{rest}” may be the artist")
 
 
-def _without_number(found: _Found, album: _Album) -> None:
+def _without_number(found: Found, album: _Album) -> None:
     """Without a track's number, two folders above may be a genre and an artist as well as an artist and an album."""
     if "track" not in found.fields and album.artist and not album.year and not album.disc:
         found.doubts.append(f"no track: “{album.texts[0]}” may be no artist")
 
 
-def _order_of_disc(found: _Found, album: _Album) -> None:
+def _order_of_disc(found: Found, album: _Album) -> None:
     if album.disc and "disc" not in found.fields:
         found.put("disc", album.disc, "folder", str(album.disc))
     order = ("artist", "album_artist", "album", "year", "disc", "track", "title")
