@@ -160,7 +160,8 @@ def test_find(small: Collection, words: str, paths: set[str]) -> None:
 
 def test_find_prints_a_table(small: Collection) -> None:
     out = small.ok("find", "fog").out
-    assert "Dockside S01E02 Fog" in out and out.splitlines()[0].split() == ["kind", "state", "what", "size", "path"]
+    head = ["state", "what", "resolution", "video_codec", "length", "size", "path"]
+    assert "Dockside S01E02 Fog" in out and out.splitlines()[0].split() == head
 
 
 def test_companions_belong_to_their_item(small: Collection) -> None:

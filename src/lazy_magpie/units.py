@@ -13,6 +13,16 @@ def size_text(size: int) -> str:
     raise AssertionError
 
 
+def bitrate_text(bits: int) -> str:
+    """Return bits a second as 192k or 4.2M (1000)."""
+    value = float(max(bits, 0))
+    for unit in ("", "k", "M", "G"):
+        if value < 999.5 or unit == "G":
+            return f"{value:.1f}{unit}" if unit in ("M", "G") and value < 9.95 else f"{value:.0f}{unit}"
+        value /= 1000
+    raise AssertionError
+
+
 def duration_text(seconds: float) -> str:
     """Return seconds as 1:42:07 or 2:05."""
     whole = round(seconds)

@@ -13,7 +13,19 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from lazy_magpie.catalogue import schema
-from lazy_magpie.catalogue.conditions import All, AnyOf, Below, Condition, Has, Is, Not, OneOf
+from lazy_magpie.catalogue.conditions import (
+    All,
+    AnyOf,
+    Below,
+    Between,
+    Condition,
+    Contains,
+    Has,
+    Is,
+    Known,
+    Not,
+    OneOf,
+)
 from lazy_magpie.catalogue.files import Files, NewFile
 from lazy_magpie.catalogue.items import Filed, Items
 from lazy_magpie.catalogue.plans import Kept, Plans
@@ -25,12 +37,15 @@ __all__ = [
     "All",
     "AnyOf",
     "Below",
+    "Between",
     "Catalogue",
     "Condition",
+    "Contains",
     "Filed",
     "Has",
     "Is",
     "Kept",
+    "Known",
     "NewFile",
     "NewTitle",
     "Not",

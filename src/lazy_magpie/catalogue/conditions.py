@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from lazy_magpie.model import Value
@@ -13,20 +13,42 @@ from lazy_magpie.paths import written
 
 @dataclass(frozen=True, slots=True)
 class Has:
-    """The item's fields or its path have this text.
-
-    In fields case, accents and punctuation do not count, in the path the case of ASCII letters does not.
-    """
+    """A word of the item's fields, tags or path begins with this text; case, accents, punctuation do not count."""
 
     text: str
 
 
 @dataclass(frozen=True, slots=True)
 class Is:
-    """A field of the item (kind, state) has this value."""
+    """A field has this value, or is one of several values of it; of a text case and accents do not count."""
 
     field: str
-    value: str
+    value: str | float
+
+
+@dataclass(frozen=True, slots=True)
+class Contains:
+    """A field that holds text has this text in it; case and accents do not count."""
+
+    field: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Between:
+    """A field lies between two values, both included; None is no limit. Without `ends` the limits are left out."""
+
+    field: str
+    low: str | float | None
+    high: str | float | None
+    ends: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """A field has any value."""
+
+    field: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,35 +86,17 @@ class Not:
     part: Condition
 
 
-Condition = Has | Is | Below | OneOf | All | AnyOf | Not
-Sql = tuple[str, tuple[str | int, ...]]
+Condition = Has | Is | Contains | Between | Known | Below | OneOf | All | AnyOf | Not
+Sql = tuple[str, tuple[str | int | float, ...]]
 
 _PATH = "folder.path || '/' || file.name"
 _COLUMNS: Mapping[str, str] = {"kind": "item.kind", "state": "item.state"}
+_VALUES = "item.id IN (SELECT item FROM value WHERE field = (SELECT id FROM field WHERE name = ?)"
 
 
 def to_sql(condition: Condition) -> Sql:
     """Return a condition over the tables item, file and folder, with the values for its question marks."""
     match condition:
-        case Has(text):
-            path = f"({_PATH} LIKE ? ESCAPE '!')"
-            words = folded_words(text)
-            if not words:
-                return path, (f"%{_literal(text)}%",)
-            return f"(item.search LIKE ? ESCAPE '!' OR {path})", (f"%{_literal(words)}%", f"%{_literal(text)}%")
-        case Is(field, value):
-            return f"{_COLUMNS[field]} = ?", (value,)
-        case Below(""):
-            return "1", ()
-        case Below(path):
-            top = written(path)
-            return (
-                f"(folder.path = ? OR substr(folder.path, 1, ?) = ? OR {_PATH} = ? "
-                "OR (folder.path = '' AND file.name = ?))",
-                (top, len(top) + 1, top + "/", top, top),
-            )
-        case OneOf(ids):
-            return f"item.id IN ({', '.join('?' * len(ids))})", ids
         case All(()):
             return "1", ()
         case All(parts):
@@ -102,6 +106,66 @@ def to_sql(condition: Condition) -> Sql:
         case Not(part):
             sql, values = to_sql(part)
             return f"NOT ({sql})", values
+        case OneOf(ids):
+            return f"item.id IN ({', '.join('?' * len(ids))})", ids
+        case Below(path):
+            return _below(path)
+        case Has(text):
+            return _has(text)
+        case _:
+            return _of_field(condition)
+
+
+def _of_field(condition: Is | Contains | Between | Known) -> Sql:
+    """Return the SQL for a condition on one field."""
+    field = condition.field
+    match condition:
+        case Is(_, value) if field in _COLUMNS:
+            return f"{_COLUMNS[field]} = ?", (value,)
+        case Is(_, value):
+            number, text = pair_of(value)
+            return f"{_VALUES} AND number = ? AND text = ?)", (field, number, text)
+        case Contains(_, text):
+            return f"{_VALUES} AND text LIKE ? ESCAPE '!')", (field, f"%{_literal(folded_text(text))}%")
+        case Between():
+            return _between(condition)
+        case Known():
+            return ("1", ()) if field in _COLUMNS else (f"{_VALUES})", (field,))
+
+
+def _below(path: str) -> Sql:
+    if not path:
+        return "1", ()
+    top = written(path)
+    return (
+        f"(folder.path = ? OR substr(folder.path, 1, ?) = ? OR {_PATH} = ? OR (folder.path = '' AND file.name = ?))",
+        (top, len(top) + 1, top + "/", top, top),
+    )
+
+
+def _has(text: str) -> Sql:
+    """Words are looked up in the index; of items that have moved since it was made, the path itself."""
+    like = f"%{_literal(written(text))}%"
+    words = folded_words(text)
+    if not words:
+        return f"{_PATH} LIKE ? ESCAPE '!'", (like,)
+    return (
+        f"(item.id IN (SELECT rowid FROM words WHERE words MATCH ?) OR (item.stale = 1 AND {_PATH} LIKE ? ESCAPE '!'))",
+        (f'"{words}"*', like),
+    )
+
+
+def _between(condition: Between) -> Sql:
+    """Numbers and texts (dates) lie apart in the index: a number has no text, a text the number 0."""
+    field, low, high, ends = condition.field, condition.low, condition.high, condition.ends
+    is_text = isinstance(low, str) or isinstance(high, str)
+    column, other = ("text", "number = 0 AND text <> ''") if is_text else ("number", "text = ''")
+    parts, values = [other], []
+    for limit, sign in ((low, ">"), (high, "<")):
+        if limit is not None:
+            parts.append(f"{column} {sign}{'=' if ends else ''} ?")
+            values.append(limit)
+    return f"{_VALUES} AND {' AND '.join(parts)})", (field, *values)
 
 
 def _joined(word: str, parts: tuple[Condition, ...]) -> Sql:
@@ -113,14 +177,38 @@ def _literal(text: str) -> str:
     return re.sub(r"[!%_]", r"!\g<0>", text)
 
 
-def search_words(fields: Mapping[str, Value]) -> str:
-    """Return the words of an item's fields that it is found by, folded."""
-    return folded_words(" ".join(written(value) for value in fields.values() if isinstance(value, str)))
+def pair_of(value: Value) -> tuple[float, str]:
+    """Return a value as the index has it: a number without text, or the number 0 and a folded text."""
+    if isinstance(value, bool | int | float):
+        return float(value), ""
+    return 0.0, folded_text(str(value))
+
+
+def indexed(values: Mapping[str, Value]) -> Iterator[tuple[str, float, str]]:
+    """Yield (field, number, text) for every value that an item has; of a list each one."""
+    for field, value in values.items():
+        for one in value if isinstance(value, list) else (value,):
+            yield field, *pair_of(one)
+
+
+def search_words(path: str, *values: Mapping[str, Value]) -> str:
+    """Return the words that an item is found by, folded: those of its texts and of its path (in its inner form)."""
+    texts = [written(one) for fields in values for one in fields.values() if isinstance(one, str)]
+    words = folded_words(" ".join([*texts, written(path)]))
+    return " ".join(dict.fromkeys(words.split(" ")))
 
 
 def folded_words(text: str) -> str:
     """Return the words of `text` without case, accents and punctuation, one space between them."""
-    text = text.casefold().replace("'", "").replace("’", "")
-    if not text.isascii():
-        text = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
-    return " ".join(re.findall(r"[^\W_]+", text))
+    return " ".join(_WORD.findall(folded_text(text.replace("'", "").replace("’", ""))))
+
+
+def folded_text(text: str) -> str:
+    """Return `text` without case and accents."""
+    text = written(text).casefold()
+    if text.isascii():
+        return text
+    return "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
+
+
+_WORD = re.compile(r"[^\W_]+")

@@ -223,6 +223,7 @@ class Files:
             self.db.execute(
                 "INSERT OR IGNORE INTO fact SELECT item, 'first_path', source, 'disk' FROM moved WHERE item IS NOT NULL"
             )
+        self.db.execute("UPDATE item SET stale = 1 WHERE id IN (SELECT item FROM moved)")
         self.db.execute("UPDATE file SET folder = -id WHERE id IN (SELECT file FROM moved)")
         self.db.execute(
             "UPDATE OR REPLACE file SET folder = moved.folder, name = moved.name FROM moved WHERE moved.file = file.id"
@@ -235,6 +236,7 @@ class Files:
             (top, len(top) + 1, top + "/"),
         ).fetchall()
         for id, path in rows:
+            self.db.execute("UPDATE item SET stale = 1 WHERE main IN (SELECT id FROM file WHERE folder = ?)", (id,))
             moved = written(target) + path[len(top) :]
             taken = self.db.execute("SELECT id FROM folder WHERE path = ?", (moved,)).fetchone()
             if taken is None:

@@ -10,11 +10,13 @@ import sqlite3
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
-from lazy_magpie.catalogue.conditions import Condition, search_words, to_sql
-from lazy_magpie.model import File, Identity, Item, Kind, State
-from lazy_magpie.paths import join, read_back
+from lazy_magpie.catalogue.conditions import Condition, indexed, search_words, to_sql
+from lazy_magpie.model import File, Identity, Item, Kind, State, Value
+from lazy_magpie.paths import join, read_back, split_ending
 
 _BLOCK = 22
+_INDEXED_AT_ONCE = 5_000
+_LINES = re.compile(r"(\d+)p$")
 _LONE = re.compile("[\ud800-\udfff]")
 _SELECT = (
     "SELECT item.id, kind, state, confidence, fields, facts, doubts, folder.path, file.name, "
@@ -57,22 +59,73 @@ class Items:
                 _json(identity.fields),
                 _json(identity.facts),
                 _json(identity.doubts),
-                search_words(identity.fields),
             )
             if item:
+                self.db.execute("UPDATE item SET facts = ?, main = ?, stale = 1 WHERE id = ?", (values[4], file, item))
                 self.db.execute(
-                    "UPDATE item SET kind = ?, state = ?, confidence = ?, fields = ?, facts = ?, doubts = ?, "
-                    "search = ?, main = ? WHERE id = ? AND state <> 'settled'",
-                    (*values, file, item),
+                    "UPDATE item SET kind = ?, state = ?, confidence = ?, fields = ?, facts = ?, doubts = ? "
+                    "WHERE id = ? AND state <> 'settled'",
+                    (*values, item),
                 )
             else:
                 item = self.new_id()
                 self.db.execute(
-                    "INSERT INTO item (kind, state, confidence, fields, facts, doubts, search, main, id) "
-                    "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                    "INSERT INTO item (kind, state, confidence, fields, facts, doubts, search, main, id, stale) "
+                    "VALUES (?, ?, ?, ?, ?, ?, '', ?, ?, 1)",
                     (*values, file, item),
                 )
                 self.db.execute("UPDATE file SET item = ?, role = 'main' WHERE id = ?", (item, file))
+
+    def index_stale(self) -> int:
+        """Bring the index of words and values up to date for every item that has changed or moved; return how many."""
+        count = 0
+        while rows := self.db.execute(
+            "SELECT item.id, fields, facts, search, folder.path, file.name, file.size, file.mtime FROM item "
+            "JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder WHERE item.stale = 1 LIMIT ?",
+            (_INDEXED_AT_ONCE,),
+        ).fetchall():
+            self._index(rows)
+            count += len(rows)
+        return count
+
+    def _index(self, rows: Sequence[Sequence[Any]]) -> None:
+        before, after, searches = [], [], []
+        known = {str(name): int(id) for id, name in self.db.execute("SELECT id, name FROM field")}
+        for id, fields_text, facts_text, old, folder, name, size, mtime in rows:
+            fields, facts = json.loads(fields_text), json.loads(facts_text)
+            path = join(read_back(folder), read_back(name))
+            new = search_words(path, fields, facts)
+            values = {**facts, **fields, **self._of_file(id, name, size, mtime)}
+            if match := _LINES.match(str(values.get("resolution", ""))):
+                values.setdefault("height", int(match[1]))
+            after += [(self._field(field, known), number, text, id) for field, number, text in indexed(values)]
+            before.append((id,))
+            searches.append((old, new, id))
+        self.db.executemany(
+            "INSERT INTO words (words, rowid, search) VALUES ('delete', ?, ?)",
+            ((id, old) for old, _, id in searches if old),
+        )
+        self.db.executemany(
+            "UPDATE item SET search = ?, stale = 0 WHERE id = ?", ((new, id) for _, new, id in searches)
+        )
+        self.db.executemany("INSERT INTO words (rowid, search) VALUES (?, ?)", ((id, new) for _, new, id in searches))
+        if any(old for old, _, _ in searches):
+            self.db.executemany("DELETE FROM value WHERE item = ?", before)
+        self.db.executemany("INSERT OR IGNORE INTO value VALUES (?, ?, ?, ?)", after)
+
+    def _of_file(self, id: int, name: str, size: int, mtime: int) -> dict[str, Value]:
+        """Return the values that an item has from its files: all bytes, when it came, its ending."""
+        others = self.db.execute(
+            "SELECT COALESCE(SUM(MAX(size, 0)), 0) FROM file WHERE item = ? AND role <> 'main' AND missing = 0", (id,)
+        ).fetchone()[0]
+        arrived = datetime.datetime.fromtimestamp(mtime / 1e9, datetime.UTC).date().isoformat()
+        return {"size": max(size, 0) + int(others), "arrived": arrived, "ending": split_ending(name)[1].lower()[1:]}
+
+    def _field(self, name: str, known: dict[str, int]) -> int:
+        if name not in known:
+            cursor = self.db.execute("INSERT INTO field (name) VALUES (?)", (name,))
+            known[name] = int(cursor.lastrowid or 0)
+        return known[name]
 
     def settle(self, item: int, answer: Mapping[str, Any] | None) -> None:
         """Settle an item as a person or a list has answered (kind, fields, by), or take the answer back (None).
@@ -89,9 +142,9 @@ class Items:
             "INSERT OR REPLACE INTO settled VALUES (?, ?, ?, ?, ?)", (item, kind, _json(fields), answer["by"], now)
         )
         self.db.execute(
-            "UPDATE item SET kind = ?, state = 'settled', confidence = 1.0, fields = ?, doubts = '[]', search = ? "
+            "UPDATE item SET kind = ?, state = 'settled', confidence = 1.0, fields = ?, doubts = '[]', stale = 1 "
             "WHERE id = ?",
-            (kind, _json(fields), search_words(fields), item),
+            (kind, _json(fields), item),
         )
 
     def answer_of(self, item: int) -> dict[str, Any] | None:
@@ -109,29 +162,85 @@ class Items:
     def attach(self, companions: Iterable[tuple[int, str, int]]) -> None:
         """Let files belong to items: (item, role, file). An item that was a file's own is taken away."""
         for item, role, file in companions:
-            self.db.execute(
-                "DELETE FROM item WHERE id = (SELECT item FROM file WHERE id = ?) AND main = ? AND id <> ?",
+            own = self.db.execute(
+                "SELECT item.id FROM item JOIN file ON file.item = item.id WHERE file.id = ? AND item.main = ? "
+                "AND item.id <> ?",
                 (file, file, item),
-            )
+            ).fetchall()
+            self._forget(id for (id,) in own)
             self.db.execute("UPDATE file SET item = ?, role = ? WHERE id = ?", (item, role, file))
+            self.db.execute("UPDATE item SET stale = 1 WHERE id = ?", (item,))
+
+    def _forget(self, ids: Iterable[int]) -> None:
+        """Take items away, with what the index has of them."""
+        gone = [(int(id),) for id in ids]
+        if not gone:
+            return
+        self.db.executemany(
+            "INSERT INTO words (words, rowid, search) "
+            "SELECT 'delete', id, search FROM item WHERE id = ? AND search <> ''",
+            gone,
+        )
+        self.db.executemany("DELETE FROM value WHERE item = ?", gone)
+        self.db.executemany("DELETE FROM item WHERE id = ?", gone)
 
     def forget_ownerless(self) -> None:
         """Take away items whose main file has gone over to another item or left the catalogue."""
-        self.db.execute(
-            "DELETE FROM item WHERE NOT EXISTS (SELECT 1 FROM file WHERE file.id = item.main AND file.item = item.id)"
-        )
+        rows = self.db.execute(
+            "SELECT id FROM item WHERE NOT EXISTS "
+            "(SELECT 1 FROM file WHERE file.id = item.main AND file.item = item.id)"
+        ).fetchall()
+        self._forget(id for (id,) in rows)
 
     def owner(self, file: int) -> tuple[int, str]:
         """Return the item that a file belongs to (0: none) and its role there."""
         row = self.db.execute("SELECT COALESCE(item, 0), role FROM file WHERE id = ?", (file,)).fetchone()
         return (int(row[0]), str(row[1])) if row else (0, "main")
 
-    def ask(self, condition: Condition) -> Iterator[Item]:
-        """Yield the items that meet `condition` and are there, with all their files, in the order of their paths."""
+    def ask(self, condition: Condition, order: str = "", *, down: bool = False) -> Iterator[Item]:
+        """Yield the items that meet `condition` and are there, with all their files, in the order of their paths.
+
+        `order` names a field to go by first, `down` says that its largest value comes first; items without it come
+        last.
+        """
         sql, values = to_sql(condition)
-        rows = self.db.execute(f"{_SELECT} WHERE file.missing = 0 AND ({sql}) ORDER BY folder.path, file.name", values)
+        first = ""
+        if order:
+            way = "DESC" if down else "ASC"
+            least = "MAX" if down else "MIN"
+            field = "(SELECT id FROM field WHERE name = ?)"
+            found = f"(SELECT {least}({{}}) FROM value WHERE item = item.id AND field = {field})"
+            first = f"{found.format('number')} {way} NULLS LAST, {found.format('text')} {way}, "
+            values = (*values, order, order)
+        rows = self.db.execute(
+            f"{_SELECT} WHERE file.missing = 0 AND ({sql}) ORDER BY {first}folder.path, file.name", values
+        )
         for row in rows:
             yield self._item(row)
+
+    def weigh(self, condition: Condition) -> Iterator[tuple[str, str, dict[str, Any], int, float]]:
+        """Yield kind, path, fields, bytes and length in seconds of the items that meet `condition`, for totals."""
+        sql, values = to_sql(condition)
+        rows = self.db.execute(
+            "SELECT item.kind, folder.path, file.name, item.fields, item.facts, (SELECT SUM(MAX(size, 0)) FROM file "
+            "AS each WHERE each.item = item.id AND each.missing = 0) FROM item JOIN file ON file.id = item.main "
+            f"JOIN folder ON folder.id = file.folder WHERE file.missing = 0 AND ({sql})",
+            values,
+        )
+        for kind, folder, name, fields, facts, size in rows:
+            path = join(read_back(folder), read_back(name))
+            yield kind, path, json.loads(fields), int(size or 0), float(json.loads(facts).get("length", 0))
+
+    def kept_columns(self, kind: str) -> list[str]:
+        """Return the columns that a person chose for a kind, none if they chose none."""
+        row = self.db.execute("SELECT columns FROM kept_columns WHERE kind = ?", (kind,)).fetchone()
+        return str(row[0]).split(",") if row else []
+
+    def keep_columns(self, kind: str, columns: Sequence[str]) -> None:
+        """Remember the columns for a kind; none forgets them."""
+        self.db.execute("DELETE FROM kept_columns WHERE kind = ?", (kind,))
+        if columns:
+            self.db.execute("INSERT INTO kept_columns VALUES (?, ?)", (kind, ",".join(columns)))
 
     def _item(self, row: Sequence[object]) -> Item:
         id, kind, state, confidence, fields, facts, doubts, folder, name, size, mtime, inode, main = row

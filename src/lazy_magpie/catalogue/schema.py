@@ -9,7 +9,7 @@ from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
 
-VERSION = 2
+VERSION = 3
 
 TABLES = """
 CREATE TABLE meta (
@@ -146,7 +146,31 @@ CREATE TABLE asked (                    -- what services have answered: their ti
 );
 """
 
-UPGRADES: Mapping[int, str] = {1: SECOND}
+THIRD = """
+ALTER TABLE item ADD COLUMN stale INTEGER NOT NULL DEFAULT 1;   -- its path has changed since it was indexed
+CREATE INDEX item_stale ON item (id) WHERE stale = 1;
+CREATE INDEX item_kind ON item (kind);
+CREATE TABLE field (
+    id INTEGER PRIMARY KEY,
+    name TEXT NOT NULL UNIQUE
+);
+CREATE TABLE value (                    -- every value of every item: a number without text, or 0 and a folded text
+    field INTEGER NOT NULL,
+    number REAL NOT NULL,
+    text TEXT NOT NULL,
+    item INTEGER NOT NULL,
+    PRIMARY KEY (field, number, text, item)
+) WITHOUT ROWID;
+CREATE INDEX value_of_item ON value (item);
+CREATE VIRTUAL TABLE words USING fts5 (search, content = 'item', content_rowid = 'id', prefix = '2 3');
+INSERT INTO words (words) VALUES ('rebuild');
+CREATE TABLE kept_columns (             -- the columns that a person chose for a kind
+    kind TEXT PRIMARY KEY,
+    columns TEXT NOT NULL
+);
+"""
+
+UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD}
 """For each older version the SQL that takes it one version up."""
 
 

@@ -28,7 +28,8 @@ def condition_of(collection: Collection, catalogue: Catalogue, words: Sequence[s
     """Return the condition for items chosen by paths, find words, an id, or all of these."""
     if len(words) == 1 and (number := id_number(words[0])) and next(catalogue.items.ask(OneOf((number,))), None):
         return OneOf((number,))
-    return find.parse(words, lambda word: path_of(collection, word))
+    shelves = {shelf.name: shelf.folder for shelf in collection.config.shelves}
+    return find.parse(words, lambda word: path_of(collection, word), shelves)
 
 
 def path_of(collection: Collection, word: str) -> str | None:

@@ -1,43 +1,56 @@
 """The find language: what a person types after `find`, and wherever items are chosen, into conditions.
 
-lamp room                      plain words: all of them somewhere in title, maker or path
-kind is movie not dockside     FIELD is VALUE, FIELD isnt VALUE; and (the default), or, not, brackets
-Films/Old "New folder"         an argument that is a path is a path
+lamp room                          plain words: all of them begin a word of title, maker, tag or path
+kind is movie year from 1960 to 1969     FIELD is · isnt · has · under · over · from … to … · missing · known
+bitrate under 256k lossless is no  sizes as 700M, bit rates as 192k, lengths as 1:42:07, dates as 2019-03-21, yes and no
+resolution under 720p              by lines
+a or b and not ( c or d )          not binds before and, and before or; and is the default
+Films/Old "New folder"             an argument that is a path is a path; shelf is films is what lies on that shelf
+
+A word is a field's name only where an operator follows it, so that titles with "is" in them are found as they are.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
-from lazy_magpie.catalogue import All, AnyOf, Below, Condition, Has, Is, Not
+from lazy_magpie.catalogue import All, AnyOf, Below, Between, Condition, Contains, Has, Is, Known, Not
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Kind, State
+from lazy_magpie.find.fields import FIELDS, Field, Sort, lines_of, value_of
 from lazy_magpie.suggest import nearest
 
 __all__ = ["parse"]
 
-_VALUES: Mapping[str, tuple[str, ...]] = {
-    "kind": tuple(kind.value for kind in Kind),
-    "state": tuple(state.value for state in State),
-}
-_OPERATORS = ("is", "isnt")
-_BRACKETS = ("(", ")")
+OPERATORS = ("is", "isnt", "has", "under", "over", "from", "missing", "known")
+_JOINING = ("and", "or", ")")
+_LINES = {"resolution": "height"}
+"""Fields of text that are compared by a number of another field."""
 
 
-def parse(words: Sequence[str], path_of: Callable[[str], str | None] = lambda word: None) -> Condition:
+def parse(
+    words: Sequence[str],
+    path_of: Callable[[str], str | None] = lambda word: None,
+    shelves: Mapping[str, str] | None = None,
+) -> Condition:
     """Return the condition that `words` stand for; no words stand for everything.
 
-    `path_of` returns the path below the root that a word names, None where it names none. Raises UsageError for a
-    value that a field can't have, and for brackets or joining words that lead nowhere.
+    `path_of` returns the path below the root that a word names, None where it names none; `shelves` are the folders of
+    the shelves by name. Raises UsageError for a value that a field can't have, and for brackets or joining words that
+    lead nowhere.
     """
     if not words:
         return All()
-    reader = _Reader(list(words), path_of)
+    reader = _Reader(list(words), path_of, shelves or {})
     condition = reader.any_of()
     if reader.at < len(reader.words):
         raise UsageError("There is a “)” without a “(” before it.")
     return condition
+
+
+def plain(words: Sequence[str]) -> Condition:
+    """Return the condition that takes all words as plain words."""
+    return All(tuple(Has(part) for word in words for part in word.split()))
 
 
 @dataclass
@@ -46,6 +59,7 @@ class _Reader:
 
     words: list[str]
     path_of: Callable[[str], str | None]
+    shelves: Mapping[str, str] = field(default_factory=dict)
     at: int = 0
 
     def peek(self, ahead: int = 0) -> str:
@@ -73,7 +87,7 @@ class _Reader:
     def one(self) -> Condition:
         """Read one part: a bracket, a `not`, a condition, a path or a plain word."""
         word = self.peek()
-        if self.at >= len(self.words) or word in ("and", "or", ")"):
+        if self.at >= len(self.words) or word in _JOINING:
             before = self.peek(-1) if self.at else "the beginning"
             raise UsageError(f"A word or condition is missing after “{before}”.")
         self.at += 1
@@ -85,17 +99,89 @@ class _Reader:
                 raise UsageError("A “(” is never closed; in a shell, brackets need quotes: '(' … ')'.")
             self.at += 1
             return inner
-        if word in _VALUES and self.peek() in _OPERATORS:
-            return self.condition(word)
+        if word == "shelf" and self.peek() in ("is", "isnt"):
+            return self.shelf()
+        if word in FIELDS and self.peek() in OPERATORS:
+            return self.condition(FIELDS[word])
         path = self.path_of(word)
-        return Has(word) if path is None else Below(path)
+        return plain([word]) if path is None else Below(path)
 
-    def condition(self, field: str) -> Condition:
-        """Read the rest of FIELD is VALUE."""
-        operator, value = self.peek(), self.peek(1)
+    def value(self, field: Field, operator: str) -> str:
+        """Take the next word as a value."""
+        word = self.peek()
+        if self.at >= len(self.words):
+            raise UsageError(f"A value is missing after “{field.name} {operator}”.")
+        self.at += 1
+        return word
+
+    def condition(self, field: Field) -> Condition:
+        """Read the rest of FIELD OPERATOR VALUE."""
+        operator = self.peek()
+        self.at += 1
+        match operator:
+            case "known":
+                return Known(field.name)
+            case "missing":
+                return Not(Known(field.name))
+            case "is":
+                return self.equal(field)
+            case "isnt":
+                return Not(self.equal(field))
+            case "has":
+                return self.contains(field)
+            case "from":
+                return self.between(field)
+            case _:
+                word = self.value(field, operator)
+                named, value = _comparable(field, word)
+                low, high = (value, None) if operator == "over" else (None, value)
+                return Between(named, low, high, ends=False)
+
+    def equal(self, field: Field) -> Condition:
+        """Read the value behind `is`."""
+        word = self.value(field, "is")
+        if field.values and word not in field.values:
+            hint = nearest(word, field.values, f"; there are {', '.join(field.values)}.")
+            raise UsageError(f"There is no {field.name} “{word}”{hint}")
+        value = value_of(field, word)
+        if field.sort is Sort.DATE and len(word) < 10:  # a month or a year
+            return Between(field.name, word, word + "\uffff")
+        return Is(field.name, value)
+
+    def contains(self, field: Field) -> Condition:
+        """Read the text behind `has`."""
+        word = self.value(field, "has")
+        if field.sort not in (Sort.TEXT, Sort.DATE) or field.values:
+            raise UsageError(f"“has” looks into texts; {field.name} is compared with is, under, over or from … to.")
+        return Contains(field.name, word)
+
+    def between(self, field: Field) -> Condition:
+        """Read `from LOW to HIGH`, both included."""
+        low_word = self.value(field, "from")
+        if self.peek() != "to":
+            raise UsageError(f"“{field.name} from {low_word}” needs a “to”: {field.name} from {low_word} to …")
+        self.at += 1
+        high_word = self.value(field, "to")
+        (named, low), (_, high) = _comparable(field, low_word), _comparable(field, high_word)
+        if field.sort is Sort.DATE and isinstance(high, str):
+            high += "\uffff" * (len(high) < 10)
+        return Between(named, low, high)
+
+    def shelf(self) -> Condition:
+        """Read the rest of `shelf is NAME`."""
+        operator, name = self.peek(), self.peek(1)
         self.at += 2
-        known = _VALUES[field]
-        if value not in known:
-            hint = nearest(value, known, f"; there are {', '.join(known)}.")
-            raise UsageError(f"There is no {field} “{value}”{hint}")
-        return Is(field, value) if operator == "is" else Not(Is(field, value))
+        if name not in self.shelves:
+            hint = nearest(name, self.shelves, f"; there are {', '.join(self.shelves) or 'none'}.")
+            raise UsageError(f"There is no shelf “{name}”{hint}")
+        found = Below(self.shelves[name])
+        return found if operator == "is" else Not(found)
+
+
+def _comparable(field: Field, word: str) -> tuple[str, str | float]:
+    """Return the field and value to compare: of a resolution its lines. Raises UsageError for what has no order."""
+    if field.name in _LINES and (lines := lines_of(word)) is not None:
+        return _LINES[field.name], lines
+    if field.sort in (Sort.TEXT, Sort.FLAG):
+        raise UsageError(f"{field.name} has no order; compare it with is, isnt or has.")
+    return field.name, value_of(field, word)

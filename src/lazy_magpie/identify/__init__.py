@@ -100,7 +100,8 @@ def _game(named: _Named) -> Identity:
 
 
 def _font(named: _Named) -> Identity:
-    return choose(crafts.font(named.stem, named.place))
+    found = choose(crafts.font(named.stem, named.place))
+    return tagged.font(found, named.around.tags) if "family" in named.around.tags else found
 
 
 def _design(named: _Named) -> Identity:

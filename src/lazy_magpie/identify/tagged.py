@@ -56,3 +56,11 @@ def film(identity: Identity, tags: Mapping[str, Value]) -> Identity:
         return identity
     field = "title" if "title" in identity.fields else "episode_title"
     return replace(identity, why=(*identity.why, Evidence(field, own, "tags", title)))
+
+
+def font(identity: Identity, tags: Mapping[str, Value]) -> Identity:
+    """Return a font's identity by its own name table, which is right whatever the file is called."""
+    told = {key: tags[key] for key in ("family", "style") if tags.get(key)}
+    why = tuple(Evidence(key, value, "tags", str(value)) for key, value in told.items())
+    fields = {**identity.fields, **told}
+    return replace(identity, state=State.CLEAR, confidence=0.99, fields=fields, why=(*identity.why, *why), doubts=())

@@ -93,7 +93,7 @@ def recover(collection: Collection, catalogue: Catalogue) -> list[Recovered]:
             catalogue.plans.set_state(recovered.plan, "applied")
         follow(collection, catalogue, recovered)
     if catalogue.acting:  # ended before the catalogue had followed: the journals tell what was answered
-        _follow_notes(collection, catalogue, change.all_notes(area_of(collection)))
+        _follow_notes(collection, catalogue, list(change.all_notes(area_of(collection))))
         catalogue.set_acting(False)
     return found
 
@@ -113,7 +113,7 @@ def _stands(catalogue: Catalogue, step: Step) -> bool:
     return shape in (step.data.get("old"), step.data.get("new"))
 
 
-def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Iterable[Step]) -> None:
+def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[Step]) -> None:
     """Let the catalogue have the answers of steps; what an answer was taken back of is identified anew."""
     again = set()
     for step in notes:
@@ -122,3 +122,5 @@ def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Iterable[
             if step.data.get("new") is None and (folder := catalogue.items.folder_of(step.item)):
                 again.add(folder)
     gather_again(catalogue, collection, again)
+    if again or notes:
+        catalogue.items.index_stale()

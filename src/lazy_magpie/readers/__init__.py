@@ -9,8 +9,13 @@ from __future__ import annotations
 from importlib import import_module
 from types import ModuleType
 
-FAMILIES = ("music", "video")
+FAMILIES = ("music", "video", "pictures", "fonts", "stitches", "archives", "discs", "papers")
 """The modules of the families, in the order in which they are asked for an ending."""
+
+
+def all_endings() -> frozenset[str]:
+    """Return the endings of all files that a reader can say something of."""
+    return frozenset(ending for family in FAMILIES for ending in import_module(f"{__name__}.{family}").ENDINGS)
 
 
 def reader_for(ending: str) -> ModuleType | None:

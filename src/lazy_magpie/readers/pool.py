@@ -15,6 +15,10 @@ from contextlib import suppress
 from lazy_magpie.model import Value
 
 Facts = Mapping[str, Value]
+_WORTH = 8
+"""So many files at the least are worth a process more."""
+LATER = "later"
+"""The fact beside a refusal that another time may end otherwise: no permission, no reader to be started."""
 SECONDS = 20.0
 """How long one file may take."""
 
@@ -30,7 +34,7 @@ def read_all(paths: Iterable[str], jobs: int = 0, seconds: float = SECONDS) -> I
         return
     waiting: queue.SimpleQueue[str | None] = queue.SimpleQueue()
     done: queue.SimpleQueue[tuple[str, Facts]] = queue.SimpleQueue()
-    count = min(jobs or os.cpu_count() or 1, len(wanted))
+    count = min(jobs or os.cpu_count() or 1, -(-len(wanted) // _WORTH))
     for path in (*wanted, *[None] * count):
         waiting.put(path)
     threads = [threading.Thread(target=_work, args=(waiting, done, seconds), daemon=True) for _ in range(count)]
@@ -59,11 +63,16 @@ def _work(waiting: queue.SimpleQueue[str | None], done: queue.SimpleQueue[tuple[
     """Give one worker its files, one after the other; start it anew after a crash."""
     worker: _Worker | None = None
     while (path := waiting.get()) is not None:
-        worker = worker or _Worker()
-        facts = worker.ask(path, seconds)
-        if not worker.alive:
+        facts: Facts = {}
+        try:
+            worker = worker or _Worker()
+            facts = worker.ask(path, seconds)
+        except Exception as error:  # whatever happens, somebody waits for an answer
+            facts = {"unreadable": f"its reader could not be started: {error}", LATER: True}
+        finally:
+            done.put((path, facts))
+        if worker and not worker.alive:
             worker = None
-        done.put((path, facts))
     if worker:
         worker.end()
 

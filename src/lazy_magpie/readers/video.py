@@ -3,11 +3,17 @@
 | fact | what it is |
 |---|---|
 | resolution | lines of the picture, as 720p |
+| width, height | pixels |
 | length | seconds |
+| bitrate | bits a second, of the whole file |
+| video_codec, audio_codec | how picture and sound (of the first stream of each) are coded |
+| audio_languages, subtitle_languages | ISO 639-1 codes, in the order of the streams |
 | title | the title tag of the container, if there is one |
 """
 
 from __future__ import annotations
+
+from typing import Any
 
 from lazy_magpie.model import Value
 
@@ -24,8 +30,27 @@ def read(path: str) -> dict[str, Value]:
     with av.open(path, metadata_errors="ignore") as container:
         if container.duration:
             facts["length"] = round(container.duration / av.time_base, 1)
-        if container.streams.video:
-            facts["resolution"] = f"{container.streams.video[0].height}p"
+        if container.bit_rate:
+            facts["bitrate"] = int(container.bit_rate)
+        streams = container.streams
+        if not streams.video and not streams.audio:
+            raise ValueError("no picture and no sound in it")
+        if streams.video:
+            picture = streams.video[0]
+            facts |= {"width": picture.width, "height": picture.height, "resolution": f"{picture.height}p"}
+            facts["video_codec"] = picture.codec_context.name
+        if streams.audio:
+            facts["audio_codec"] = streams.audio[0].codec_context.name
+        for name, found in (("audio_languages", streams.audio), ("subtitle_languages", streams.subtitles)):
+            if languages := _languages(found):
+                facts[name] = languages
         if title := container.metadata.get("title", "").strip():
             facts["title"] = title
     return facts
+
+
+def _languages(streams: Any) -> list[str]:
+    from lazy_magpie.readers.languages import code_of
+
+    codes = (code_of(stream.metadata.get("language", "")) for stream in streams)
+    return list(dict.fromkeys(code for code in codes if code))

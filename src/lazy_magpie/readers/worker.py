@@ -10,6 +10,7 @@ import os
 import sys
 
 from lazy_magpie.readers import reader_for
+from lazy_magpie.readers.sniff import LONGEST, is_lying, real_ending
 
 MEMORY = 2 << 30
 """Bytes of address space that a worker may have."""
@@ -26,14 +27,23 @@ def main() -> None:
 
 
 def _answer(path: str) -> dict[str, object]:
-    reader = reader_for(os.path.splitext(path)[1].lower())
-    if reader is None:
-        return {"unreadable": "no reader for this ending"}
+    """Return what a file says of itself, read as what its contents are, whatever its ending promises."""
+    ending = os.path.splitext(path)[1].lower()
+    lies: dict[str, object] = {}
     try:
-        facts: dict[str, object] = reader.read(path)
+        with open(path, "rb") as file:
+            real = real_ending(file.read(LONGEST))
+        if is_lying(ending, real):
+            lies = {"real_type": real[1:]}
+        reader = reader_for(real if lies else ending)
+        if reader is None:
+            return lies or {"unreadable": "no reader for this ending"}
+        return {**reader.read(path), **lies}
+    except (PermissionError, FileNotFoundError) as error:
+        return {"unreadable": (error.strerror or "no permission").lower(), "later": True}
     except Exception as error:  # whatever a decoder does with a damaged file
-        return {"unreadable": f"{error}" or type(error).__name__}
-    return facts
+        text = " ".join(str(error).replace(path, "the file").split())[:200]
+        return {"unreadable": text or type(error).__name__, **lies}
 
 
 def _limit_memory() -> None:

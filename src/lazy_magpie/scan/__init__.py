@@ -23,7 +23,11 @@ Progress = Callable[[str, int], None]
 
 @dataclass(frozen=True, slots=True)
 class Scanned:
-    """What a scan did. `seconds` are those of walking and storing, reading, identifying, indexing, and all."""
+    """What a scan did. `seconds` are those of walking and storing, reading, identifying, indexing, and all.
+
+    `unreadable` are folders and files that the disk did not let be read, `refused` files that their reader could make
+    nothing of: damaged, cut off, or not what they seem.
+    """
 
     files: int
     new: int
@@ -33,6 +37,7 @@ class Scanned:
     links: int
     bytes: int
     unreadable: Sequence[tuple[str, str]]
+    refused: Sequence[tuple[str, str]]
     seconds: dict[str, float] = field(default_factory=dict)
 
 
@@ -42,11 +47,12 @@ def scan(
     paths: Sequence[str] = ("",),
     *,
     full: bool = False,
+    jobs: int = 0,
     progress: Progress = lambda what, count: None,
 ) -> Scanned:
     """Bring the catalogue up to date with the disk, below `paths` (relative to the root; "" is all).
 
-    `full` identifies everything anew, not only what changed.
+    `full` identifies everything anew, not only what changed. Files are read by `jobs` workers, 0: one a processor.
     """
     start = time.perf_counter()
     number = catalogue.next_scan()
@@ -55,7 +61,7 @@ def scan(
     stored = time.perf_counter()
     moved, folders = moves.follow(catalogue, number)
     dirty = sorted(catalogue.files.all_folders() if full else walked.dirty | folders)
-    refused = read_told(catalogue, root, dirty, lambda count: progress("reading", count))
+    refused = read_told(catalogue, root, dirty, jobs, lambda count: progress("reading", count))
     read = time.perf_counter()
     done = 0
     for count in _gathered(catalogue, collection, dirty):
@@ -65,12 +71,15 @@ def scan(
         progress("identifying", done)
     catalogue.items.forget_ownerless()
     catalogue.db.commit()
+    identified = time.perf_counter()
+    catalogue.items.index_stale()
+    catalogue.db.commit()
     end = time.perf_counter()
     seconds = {
         "walk": stored - start,
         "read": read - stored,
-        "identify": end - read,
-        "index": 0.0,
+        "identify": identified - read,
+        "index": end - identified,
         "all": end - start,
     }
     return Scanned(
@@ -81,7 +90,8 @@ def scan(
         missing=walked.missing - moved,
         links=walked.links,
         bytes=walked.bytes,
-        unreadable=[*walked.unreadable, *refused],
+        unreadable=walked.unreadable,
+        refused=refused,
         seconds={name: round(value, 4) for name, value in seconds.items()},
     )
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
@@ -15,6 +16,7 @@ from lazy_magpie.identify.titles import folded
 from lazy_magpie.identify.words import COMPANION_FOLDERS
 from lazy_magpie.model import Identity, Kind
 from lazy_magpie.paths import join, name_of, parent, read_back, split_ending
+from lazy_magpie.scan.reading import measured
 
 ORDER = "order of names"
 """The doubt that a known maker settles."""
@@ -90,7 +92,11 @@ def _read(catalogue: Catalogue, config: Config, id: int, path: str, makers: froz
         file = join(path, name)
         shelf = config.shelf_of(file) if config.shelves else None
         around = Around(siblings, told.get(row.id, {}), makers)
-        found.append((row, identify(file, shelf.kind if shelf else None, around)))
+        identity = identify(file, shelf.kind if shelf else None, around)
+        if around.tags:
+            facts = {**identity.facts, **measured(identity.kind, around.tags)}
+            identity = dataclasses.replace(identity, facts=facts)
+        found.append((row, identity))
     return _Folder(path, found)
 
 

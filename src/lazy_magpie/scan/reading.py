@@ -1,39 +1,83 @@
-"""Reads what files say of themselves, where it says what they are, into the catalogue."""
+"""Reads what files say of themselves into the catalogue, in worker processes; each file once, until it changes."""
 
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
+from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue
-from lazy_magpie.readers import music
-from lazy_magpie.readers.pool import read_all
+from lazy_magpie.model import Kind, Value
+from lazy_magpie.readers import all_endings, music
+from lazy_magpie.readers.pool import LATER, read_all
+from lazy_magpie.readers.sniff import HEAD, refusal
 
 _BATCH = 500
+_SAID = music.TAGS | {"family", "style", "title", "vendor"}
+"""What says what a file is, and so is evidence for its identity, not a measured fact."""
 
 
 def read_told(
-    catalogue: Catalogue, root: str, folders: Collection[int], progress: Callable[[int], None] = lambda count: None
+    catalogue: Catalogue,
+    root: str,
+    folders: Collection[int],
+    jobs: int = 0,
+    progress: Callable[[int], None] = lambda count: None,
 ) -> list[tuple[str, str]]:
-    """Read the tags of the songs in `folders` that were not read as they are now; return (path, why) of refusals.
+    """Read the files in `folders` that were not read as they are now; return (path, why) of those that refused.
 
-    Nothing else is opened: of all kinds only songs are known by their tags better than by their names.
+    What is empty is not opened. `jobs` workers read at a time, 0 means as many as there are processors.
     """
-    refused = []
-    batch = []
-    wanted = {
-        os.path.join(root, path): (id, path, size, mtime)
-        for id, path, size, mtime in catalogue.files.untold(folders, music.ENDINGS)
-    }
-    for count, (whole, facts) in enumerate(read_all(wanted), start=1):
-        id, path, size, mtime = wanted[whole]
-        batch.append((id, size, mtime, facts))
-        if "unreadable" in facts:
-            refused.append((path, str(facts["unreadable"])))
-        if len(batch) >= _BATCH:
-            catalogue.files.tell(batch)
-            batch.clear()
+    reading = _Reading(catalogue)
+    wanted = {}
+    for id, path, size, mtime in catalogue.files.untold(folders, all_endings()):
+        whole = os.path.join(root, path)
+        if why := _refusal(whole):
+            reading.take((id, path, size, mtime), {"unreadable": why})
+        else:
+            wanted[whole] = (id, path, size, mtime)
+    for count, (whole, facts) in enumerate(read_all(wanted, jobs), start=1):
+        reading.take(wanted[whole], facts)
         progress(count)
-    catalogue.files.tell(batch)
-    catalogue.db.commit()
-    return refused
+    reading.flush()
+    return sorted(reading.refused)
+
+
+@dataclass
+class _Reading:
+    """Gathers what files said, and stores it in batches; a scan that is stopped goes on behind the last one."""
+
+    catalogue: Catalogue
+    batch: list[tuple[int, int, int, Mapping[str, Value]]] = field(default_factory=list)
+    refused: list[tuple[str, str]] = field(default_factory=list)
+
+    def take(self, file: tuple[int, str, int, int], facts: Mapping[str, Value]) -> None:
+        """Take what a file (id, path, size, mtime) said of itself; a refusal that may end otherwise is not kept."""
+        id, path, size, mtime = file
+        if LATER not in facts:
+            self.batch.append((id, size, mtime, facts))
+        if "unreadable" in facts:
+            self.refused.append((path, str(facts["unreadable"])))
+        if len(self.batch) >= _BATCH:
+            self.flush()
+
+    def flush(self) -> None:
+        """Store what was gathered."""
+        self.catalogue.files.tell(self.batch)
+        self.catalogue.db.commit()
+        self.batch.clear()
+
+
+def _refusal(path: str) -> str:
+    """Say why a file can't be what it seems, by its first bytes; "" where a reader has to look."""
+    try:
+        with open(path, "rb") as file:
+            return refusal(os.path.splitext(path)[1].lower(), file.read(HEAD))
+    except OSError:
+        return ""
+
+
+def measured(kind: Kind, told: Mapping[str, Value]) -> dict[str, Value]:
+    """Return the measured facts among what a file of a kind says of itself."""
+    said = _SAID if kind in (Kind.TRACK, Kind.MOVIE, Kind.EPISODE, Kind.EXTRA, Kind.FONT) else frozenset(["title"])
+    return {key: value for key, value in told.items() if key not in said}

@@ -1,58 +1,138 @@
-"""`magpie find [WORDS…]`: lists items."""
+"""`magpie find [WORDS…]`: lists items, with columns of one's own, sorted, added up, or as CSV."""
 
 from __future__ import annotations
 
 import argparse
+import csv
+import sys
+from collections import Counter
+from collections.abc import Sequence
 
-from lazy_magpie.catalogue import opened
+from lazy_magpie import find
+from lazy_magpie.catalogue import Catalogue, Condition, opened
+from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, condition_of, told_of_crash
-from lazy_magpie.cli.labels import label
+from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, value_of
 from lazy_magpie.cli.shapes import item_shape
 from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
+from lazy_magpie.find.fields import FIELDS, is_right
 from lazy_magpie.model import Item
-from lazy_magpie.paths import written
-from lazy_magpie.units import size_text
+from lazy_magpie.suggest import nearest
+from lazy_magpie.units import duration_text, size_text
 
 _EXAMPLES = """examples:
-  magpie find salt orchard                     words anywhere in title or path
-  magpie find kind is movie not state is clear films that are not clear
+  magpie find salt orchard                                 words of title, maker or path
+  magpie find kind is track bitrate under 256k lossless is no
+  magpie find kind is movie --sort size --down --columns title,year,size --keep
+  magpie find --total                                      what takes the space
 """
+_ALL = "all"
+_INERT = ("=", "+", "-", "@", "\t", "\r")
 
 
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `find`."""
     parser.epilog = _EXAMPLES
     parser.add_argument("words", nargs="*", metavar="WORDS", help="plain words, paths, “kind is movie”; all if none")
+    parser.add_argument("--text", nargs="+", metavar="WORD", help="take all of these as plain words")
+    parser.add_argument("--columns", metavar="A,B,C", help="the columns to show; “” for the usual ones again")
+    parser.add_argument("--keep", action="store_true", help="keep these columns for the kind that is listed")
+    parser.add_argument("--sort", metavar="FIELD", default="", help="sort by a field, the smallest first")
+    parser.add_argument("--down", action="store_true", help="the largest first")
+    parser.add_argument("--total", action="store_true", help="count, size and length by kind, shelf, maker and system")
+    parser.add_argument("--csv", action="store_true", help="comma-separated values, as a spreadsheet reads them")
     parser.set_defaults(run=run)
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
-    """Print the items as a table, or one JSON object a line."""
+    """List the items in one of the forms."""
     collection = collection_of(args)
+    if args.sort and args.sort not in FIELDS:
+        raise UsageError(f"There is no field “{args.sort}” to sort by{nearest(args.sort, FIELDS)}")
+    columns = chosen(args.columns) if args.columns is not None else None
     with opened(collection) as catalogue:
         told_of_crash(collection, terminal)
-        items = catalogue.items.ask(condition_of(collection, catalogue, args.words))
+        condition = find.plain(args.text) if args.text else condition_of(collection, catalogue, args.words)
+        if args.total:
+            return _total(collection, catalogue, condition, terminal)
+        items = catalogue.items.ask(condition, args.sort, down=args.down)
         if terminal.as_json:
             for item in items:
                 terminal.json(item_shape(item))
             return 0
-        rows = [
-            (
-                item.kind.value,
-                item.state.value,
-                written(label(item.kind, item.fields)),
-                _size(item),
-                written(item.path),
-            )
-            for item in items
-        ]
-    if not rows:
+        found = list(items)
+        columns = columns or _usual(catalogue, found)
+    if args.keep:
+        _keep(collection, found, columns if args.columns else [])
+    if not found:
         terminal.note("Nothing found.")
-        return 0
-    terminal.table(("kind", "state", "what", "size", "path"), rows, right=("size",))
+    elif args.csv:
+        _csv(found, columns)
+    else:
+        rows = [cells(item, columns) for item in found]
+        terminal.table(columns, rows, right=[column for column in columns if is_right(column)])
     return 0
 
 
-def _size(item: Item) -> str:
-    """Return the size of an item's files; a disc folder, whose inside is not looked at, has none."""
-    return "" if item.files[0].size < 0 else size_text(sum(max(file.size, 0) for file in item.files))
+def _kind_of(found: Sequence[Item]) -> str:
+    """Return the one kind that all items are of, “all” where they are of several."""
+    kinds = {item.kind.value for item in found}
+    return kinds.pop() if len(kinds) == 1 else _ALL
+
+
+def _usual(catalogue: Catalogue, found: Sequence[Item]) -> list[str]:
+    """Return the columns that a person kept for the kind listed, else the usual ones."""
+    kind = _kind_of(found)
+    return catalogue.items.kept_columns(kind) or list(OF_KIND.get(kind, MIXED))
+
+
+def _keep(collection: Collection, found: Sequence[Item], columns: Sequence[str]) -> None:
+    with locked(collection.own, "find --keep"), opened(collection, write=True) as catalogue:
+        catalogue.items.keep_columns(_kind_of(found), columns)
+
+
+def _csv(found: Sequence[Item], columns: Sequence[str]) -> None:
+    """Print raw values: bytes, bits a second, seconds; a text that a spreadsheet would calculate is made inert."""
+    writer = csv.writer(sys.stdout)
+    writer.writerow(columns)
+    for item in found:
+        row = []
+        for column in columns:
+            value = value_of(item, column)
+            text = ", ".join(value) if isinstance(value, list) else "" if value is None else str(value)
+            row.append("'" + text if isinstance(value, str) and text.startswith(_INERT) else text)
+        writer.writerow(row)
+
+
+def _total(collection: Collection, catalogue: Catalogue, condition: Condition, terminal: Terminal) -> int:
+    """Add up by kind, shelf, maker and system."""
+    sums: dict[tuple[str, str], Counter[str]] = {}
+    for kind, path, fields, size, length in catalogue.items.weigh(condition):
+        shelf = collection.config.shelf_of(path)
+        groups = [("kind", kind), ("shelf", shelf.name if shelf else "(none)")]
+        groups += [(by, str(fields[key])) for by, key in _BY if key in fields]
+        for group in (("all", ""), *dict.fromkeys(groups)):
+            sums.setdefault(group, Counter()).update({"count": 1, "size": size, "length": round(length)})
+    order = {"kind": 0, "shelf": 1, "maker": 2, "system": 3, "all": 4}
+    rows = sorted(sums.items(), key=lambda pair: (order[pair[0][0]], -pair[1]["size"], pair[0][1]))
+    if terminal.as_json:
+        for (by, name), total in rows:
+            terminal.json({"by": by, "name": name, **{key: total[key] for key in ("count", "size", "length")}})
+        return 0
+    table = [
+        (
+            by,
+            name,
+            f"{total['count']:,}",
+            size_text(total["size"]),
+            duration_text(total["length"]) * bool(total["length"]),
+        )
+        for (by, name), total in rows
+    ]
+    terminal.table(("by", "name", "count", "size", "length"), table, right=("count", "size", "length"))
+    return 0
+
+
+_BY = (("maker", "maker"), ("maker", "artist"), ("system", "system"))

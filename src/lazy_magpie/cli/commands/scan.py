@@ -21,11 +21,15 @@ _EXAMPLES = """examples:
 """
 
 
+_REFUSED_SHOWN = 20
+
+
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `scan`."""
     parser.epilog = _EXAMPLES
     parser.add_argument("paths", nargs="*", metavar="PATH", help="folders of the collection; all of it if none")
     parser.add_argument("--full", action="store_true", help="read everything anew, not only what changed")
+    parser.add_argument("--jobs", type=int, default=0, metavar="N", help="files read at a time; as many as cores")
     parser.set_defaults(run=run)
 
 
@@ -44,13 +48,19 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         recovered(collection, catalogue, terminal)
         with terminal.progress("walking") as tick:
             found = scan(
-                catalogue, collection, paths or [""], full=args.full, progress=lambda what, done: tick(done, what)
+                catalogue,
+                collection,
+                paths or [""],
+                full=args.full,
+                jobs=args.jobs,
+                progress=lambda what, done: tick(done, what),
             )
     _show(terminal, found)
     return NEEDS_YOU if found.unreadable else 0
 
 
 def _show(terminal: Terminal, found: Scanned) -> None:
+    all_of = [*found.unreadable, *found.refused]
     if terminal.as_json:
         terminal.json(
             {
@@ -59,10 +69,10 @@ def _show(terminal: Terminal, found: Scanned) -> None:
                 "changed": found.changed,
                 "moved": found.moved,
                 "missing": found.missing,
-                "unreadable": len(found.unreadable),
+                "unreadable": len(found.unreadable) + len(found.refused),
                 "bytes": found.bytes,
                 "seconds": found.seconds,
-                "unreadable_paths": [{"path": written(path), "why": why} for path, why in found.unreadable],
+                "unreadable_paths": [{"path": written(path), "why": why} for path, why in all_of],
             }
         )
         return
@@ -71,5 +81,8 @@ def _show(terminal: Terminal, found: Scanned) -> None:
     terminal.say("  " + ", ".join(f"{count:,} {word}" for word, count in counts.items()))
     if found.links:
         terminal.say(f"  {count_text(found.links, 'symbolic link')} passed by")
-    for path, why in found.unreadable:
-        terminal.say(terminal.styled(f"  can't be read: {written(path)}: {why}", "warn"))
+    shown = all_of if terminal.verbose else [*found.unreadable, *found.refused[:_REFUSED_SHOWN]]
+    for path, why in shown:
+        terminal.say(terminal.styled(f"  can't be read: {written(path)}: {written(why)}", "warn"))
+    if len(all_of) > len(shown):
+        terminal.say(f"  … and {len(all_of) - len(shown):,} more (“magpie find unreadable known” lists them)")

@@ -1,0 +1,68 @@
+"""The columns of `find`: good ones for each kind, those that a person chose, and their values."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+
+from lazy_magpie.cli.labels import label
+from lazy_magpie.errors import UsageError
+from lazy_magpie.find.fields import FIELDS, PLACES, shown
+from lazy_magpie.model import Item, Value
+from lazy_magpie.paths import name_of, parent, written
+from lazy_magpie.suggest import nearest
+
+MIXED = ("kind", "state", "what", "size", "path")
+"""The columns where items of several kinds stand in one list."""
+OF_KIND: Mapping[str, tuple[str, ...]] = {
+    "movie": ("state", "title", "year", "edition", "resolution", "video_codec", "length", "size", "path"),
+    "episode": ("state", "what", "resolution", "video_codec", "length", "size", "path"),
+    "track": ("state", "artist", "album", "track", "title", "bitrate", "lossless", "length", "path"),
+    "game": ("state", "system", "title", "regions", "disc", "size", "path"),
+    "font": ("family", "style", "weight", "version", "glyphs", "size", "path"),
+    "design": ("maker", "title", "stitches", "colours", "width_mm", "height_mm", "hoop", "path"),
+    "kit": ("maker", "title", "section", "width", "height", "size", "path"),
+    "picture": ("title", "width", "height", "size", "path"),
+    "archive": ("members", "unpacked", "size", "path"),
+    "document": ("title", "pages", "size", "path"),
+}
+"""What matters for each kind."""
+
+_PLACES: Mapping[str, Callable[[Item], str]] = {
+    "path": lambda item: written(item.path),
+    "folder": lambda item: written(parent(item.path)),
+    "name": lambda item: written(name_of(item.path)),
+    "root": lambda item: "",
+    "what": lambda item: written(label(item.kind, item.fields)),
+    "kind": lambda item: item.kind.value,
+    "state": lambda item: item.state.value,
+}
+
+
+def chosen(text: str) -> list[str]:
+    """Return the columns that a person named, parted by commas. Raises UsageError for one that there is not."""
+    columns = [part.strip() for part in text.split(",") if part.strip()]
+    known = [*FIELDS, *PLACES, "what"]
+    for column in columns:
+        if column not in known:
+            raise UsageError(f"There is no column “{column}”{nearest(column, known)}")
+    return columns
+
+
+def value_of(item: Item, column: str) -> Value | None:
+    """Return what an item has in a column; None for nothing."""
+    if column in _PLACES:
+        return _PLACES[column](item)
+    if column == "size":
+        return None if item.files[0].size < 0 else sum(max(file.size, 0) for file in item.files)
+    if column == "arrived":
+        import datetime
+
+        return datetime.datetime.fromtimestamp(item.files[0].mtime / 1e9, datetime.UTC).date().isoformat()
+    if column == "ending":
+        return name_of(item.path).rpartition(".")[2].lower()
+    return item.fields.get(column, item.facts.get(column))
+
+
+def cells(item: Item, columns: Sequence[str]) -> list[str]:
+    """Return an item's values as a person reads them."""
+    return [written(shown(column, value_of(item, column))) for column in columns]

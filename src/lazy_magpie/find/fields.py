@@ -1,0 +1,163 @@
+"""The fields that conditions, columns and sorting may name, each with what its values are and how they are written."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Kind, State, Value
+from lazy_magpie.units import bitrate_text, duration_text, size_text
+
+
+class Sort(StrEnum):
+    """What the values of a field are."""
+
+    TEXT = "text"
+    NUMBER = "number"
+    SIZE = "size"
+    BITRATE = "bit rate"
+    LENGTH = "length"
+    DATE = "date"
+    FLAG = "yes or no"
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """A field: its name, the sort of its values, and which values there are where they are few."""
+
+    name: str
+    sort: Sort
+    values: tuple[str, ...] = ()
+
+
+_NAMES: Mapping[Sort, str] = {
+    Sort.TEXT: (
+        "kind state title show episode_title edition artist album_artist album genre system revision maker family "
+        "style section code glyph of role extra languages regions status language resolution source codec video_codec "
+        "audio_codec audio_languages subtitle_languages hoop volume disc_system colour_mode scripts version licence "
+        "vendor top real_type unreadable ending group dump"
+    ),
+    Sort.NUMBER: (
+        "year show_year season episode last_episode part running disc track width height channels sample_rate frames "
+        "glyphs weight faces stitches colours width_mm height_mm members tracks pages lines"
+    ),
+    Sort.SIZE: "size unpacked",
+    Sort.BITRATE: "bitrate",
+    Sort.LENGTH: "length",
+    Sort.DATE: "air_date arrived",
+    Sort.FLAG: "lossless variable transparent encrypted forced hearing_impaired",
+}
+_VALUES = {"kind": tuple(kind.value for kind in Kind), "state": tuple(state.value for state in State)}
+FIELDS: Mapping[str, Field] = {
+    name: Field(name, sort, _VALUES.get(name, ())) for sort, names in _NAMES.items() for name in names.split()
+}
+"""Every field that conditions may name."""
+
+PLACES = ("path", "folder", "name", "root")
+"""What a column may show besides: where the item lies."""
+
+_UNITS = {"": 1, "k": 1, "m": 2, "g": 3, "t": 4}
+_NUMBER = re.compile(r"^\d+(?:\.\d+)?$")
+_SIZE = re.compile(r"(?i)^(\d+(?:\.\d+)?)\s*([kmgt]?)i?b?$")
+_DATE = re.compile(r"^\d{4}(?:-\d\d(?:-\d\d)?)?$")
+_LINES = re.compile(r"(?i)^(\d{3,4})[pi]?$")
+_YES, _NO = ("yes", "true", "1"), ("no", "false", "0")
+
+
+def value_of(field: Field, word: str) -> str | float:
+    """Return the value that a person's word means for a field. Raises UsageError, saying what the field takes."""
+    read = _READ[field.sort](field, word)
+    if read is None:
+        raise UsageError(f"“{word}” is no value for {field.name}: it takes {_TAKES[field.sort]}.")
+    return read
+
+
+def _text(field: Field, word: str) -> str | float | None:
+    return word
+
+
+def _number(field: Field, word: str) -> str | float | None:
+    return float(word) if _NUMBER.match(word) else None
+
+
+def _scaled(step: int) -> Callable[[Field, str], str | float | None]:
+    def read(field: Field, word: str) -> str | float | None:
+        match = _SIZE.match(word)
+        if not match:
+            return None
+        unit = match[2].lower()
+        power = _UNITS[unit] if unit else 0
+        scaled: float = float(match[1]) * math.pow(step, power)
+        return scaled
+
+    return read
+
+
+def _length(field: Field, word: str) -> str | float | None:
+    parts = word.split(":")
+    if not all(_NUMBER.match(part) for part in parts) or len(parts) > 3:
+        return None
+    return math.fsum(float(part) * (1, 60, 3600)[power] for power, part in enumerate(reversed(parts)))
+
+
+def _date(field: Field, word: str) -> str | float | None:
+    return word if _DATE.match(word) else None
+
+
+def _flag(field: Field, word: str) -> str | float | None:
+    return 1.0 if word.lower() in _YES else 0.0 if word.lower() in _NO else None
+
+
+_READ: Mapping[Sort, Callable[[Field, str], str | float | None]] = {
+    Sort.TEXT: _text,
+    Sort.NUMBER: _number,
+    Sort.SIZE: _scaled(1024),
+    Sort.BITRATE: _scaled(1000),
+    Sort.LENGTH: _length,
+    Sort.DATE: _date,
+    Sort.FLAG: _flag,
+}
+_TAKES: Mapping[Sort, str] = {
+    Sort.TEXT: "a text",
+    Sort.NUMBER: "a number",
+    Sort.SIZE: "a size like 700M or 4G",
+    Sort.BITRATE: "a bit rate like 192k",
+    Sort.LENGTH: "a length like 1:42:07 or 95 (seconds)",
+    Sort.DATE: "a date like 2019-03-21, 2019-03 or 2019",
+    Sort.FLAG: "yes or no",
+}
+
+
+def shown(name: str, value: Value | None) -> str:
+    """Return a field's value as a person reads it, "" for none."""
+    if value is None:
+        return ""
+    if isinstance(value, list):
+        return ", ".join(value)
+    sort = FIELDS[name].sort if name in FIELDS else Sort.TEXT
+    match sort:
+        case Sort.SIZE:
+            return size_text(int(value))
+        case Sort.BITRATE:
+            return bitrate_text(int(value))
+        case Sort.LENGTH:
+            return duration_text(float(value))
+        case Sort.FLAG:
+            return "yes" if value else "no"
+        case _:
+            return str(int(value)) if isinstance(value, float) and value.is_integer() else str(value)
+
+
+def is_right(name: str) -> bool:
+    """Say whether a column of this field stands to the right: numbers and measures."""
+    return name in FIELDS and FIELDS[name].sort not in (Sort.TEXT, Sort.DATE, Sort.FLAG)
+
+
+def lines_of(word: str) -> float | None:
+    """Return the lines of a resolution (720p, 1080), None where the word is none."""
+    match = _LINES.match(word)
+    return float(match[1]) if match else None

@@ -1,0 +1,41 @@
+"""Facts of documents: PDF (ISO 32000, through pypdf) and plain text.
+
+| fact | what it is |
+|---|---|
+| pages | of a PDF |
+| title | of a PDF, if its information says one |
+| encrypted | true where a PDF needs a password |
+| lines | of a text |
+"""
+
+from __future__ import annotations
+
+from lazy_magpie.model import Value
+
+ENDINGS = frozenset(".pdf .txt .md .csv .nfo .htm .html".split())
+_LARGEST = 32 << 20
+
+
+def read(path: str) -> dict[str, Value]:
+    """Return the facts of the document at `path`; raises what pypdf does for a PDF that it can't read."""
+    return _pdf(path) if path.lower().endswith(".pdf") else _text(path)
+
+
+def _pdf(path: str) -> dict[str, Value]:
+    import logging
+
+    from pypdf import PdfReader
+
+    logging.getLogger("pypdf").setLevel(logging.CRITICAL)
+    reader = PdfReader(path)
+    if reader.is_encrypted:
+        return {"encrypted": True}
+    facts: dict[str, Value] = {"pages": len(reader.pages)}
+    title = str((reader.metadata.title if reader.metadata else "") or "").strip()
+    return {**facts, "title": title} if title else facts
+
+
+def _text(path: str) -> dict[str, Value]:
+    with open(path, "rb") as file:
+        data = file.read(_LARGEST)
+    return {"lines": data.count(b"\n") + (not data.endswith(b"\n") and bool(data))}

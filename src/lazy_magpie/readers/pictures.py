@@ -1,0 +1,33 @@
+"""Facts of pictures, through Pillow; only the header is read.
+
+| fact | what it is |
+|---|---|
+| width, height | pixels |
+| colour_mode | Pillow's mode: RGB, L (grey), P (palette), CMYK … |
+| frames | how many pictures there are in it, where more than one |
+| transparent | whether it has an alpha channel or a transparent colour |
+"""
+
+from __future__ import annotations
+
+from lazy_magpie.model import Value
+
+ENDINGS = frozenset(".jpg .jpeg .png .gif .webp .bmp .tif .tiff .tbn".split())
+
+
+def read(path: str) -> dict[str, Value]:
+    """Return the facts of the picture at `path`; raises what Pillow does for a file that it can't open."""
+    from PIL import Image
+
+    with Image.open(path) as picture:
+        facts: dict[str, Value] = {
+            "width": picture.width,
+            "height": picture.height,
+            "colour_mode": picture.mode,
+            "transparent": "A" in picture.getbands() or "transparency" in picture.info,
+        }
+        frames = getattr(picture, "n_frames", 1)
+        if frames > 1:
+            facts["frames"] = frames
+        picture.verify()
+    return facts

@@ -1,0 +1,106 @@
+"""What a file really is, from its first bytes: a table of signatures, each from its format's specification."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+LONGEST = 0x8006
+"""Bytes that have to be read at the most: the volume descriptor of ISO 9660 begins at sector 16."""
+
+
+class Signature(NamedTuple):
+    """Bytes at an offset, and the ending that files of this format have."""
+
+    offset: int
+    data: bytes
+    ending: str
+
+
+SIGNATURES = (
+    Signature(0, b"\x1a\x45\xdf\xa3", ".mkv"),  # EBML (RFC 8794)
+    Signature(4, b"ftyp", ".mp4"),  # ISO/IEC 14496-12
+    Signature(8, b"AVI LIST", ".avi"),  # RIFF
+    Signature(8, b"WAVE", ".wav"),
+    Signature(8, b"WEBP", ".webp"),
+    Signature(0, b"\x00\x00\x01\xba", ".mpg"),  # ISO/IEC 11172-1
+    Signature(0, b"FLV\x01", ".flv"),
+    Signature(0, b"fLaC", ".flac"),  # RFC 9639
+    Signature(0, b"OggS", ".ogg"),  # RFC 3533
+    Signature(0, b"ID3", ".mp3"),
+    Signature(0, b"\xff\xfb", ".mp3"),  # ISO/IEC 11172-3, layer III
+    Signature(0, b"\xff\xf3", ".mp3"),
+    Signature(0, b"\xff\xf2", ".mp3"),
+    Signature(0, b"MAC ", ".ape"),
+    Signature(0, b"wvpk", ".wv"),
+    Signature(0, b"\x89PNG\r\n\x1a\n", ".png"),  # ISO/IEC 15948
+    Signature(0, b"\xff\xd8\xff", ".jpg"),  # ISO/IEC 10918-1
+    Signature(0, b"GIF8", ".gif"),
+    Signature(0, b"BM", ".bmp"),
+    Signature(0, b"II*\x00", ".tif"),
+    Signature(0, b"MM\x00*", ".tif"),
+    Signature(0, b"\x00\x01\x00\x00\x00", ".ttf"),  # OpenType
+    Signature(0, b"OTTO", ".otf"),
+    Signature(0, b"ttcf", ".ttc"),
+    Signature(0, b"wOFF", ".woff"),  # W3C WOFF 1.0
+    Signature(0, b"wOF2", ".woff2"),  # W3C WOFF 2.0
+    Signature(0, b"LA:", ".dst"),  # stitch files
+    Signature(0, b"#PES", ".pes"),
+    Signature(0, b"%vsm%", ".vp3"),
+    Signature(0, b"PK\x03\x04", ".zip"),
+    Signature(0, b"PK\x05\x06", ".zip"),
+    Signature(0, b"7z\xbc\xaf\x27\x1c", ".7z"),
+    Signature(257, b"ustar", ".tar"),  # POSIX.1
+    Signature(0, b"\x1f\x8b", ".gz"),  # RFC 1952
+    Signature(0, b"BZh", ".bz2"),
+    Signature(0, b"\xfd7zXZ\x00", ".xz"),
+    Signature(0, b"%PDF-", ".pdf"),  # ISO 32000
+    Signature(0x8001, b"CD001", ".iso"),  # ECMA-119
+)
+SAME = (
+    frozenset([".mkv", ".webm", ".mka"]),
+    frozenset([".mp4", ".m4v", ".m4a", ".mov", ".3gp", ".aac"]),
+    frozenset([".ogg", ".oga", ".opus", ".ogv"]),
+    frozenset([".jpg", ".jpeg", ".tbn"]),
+    frozenset([".tif", ".tiff"]),
+    frozenset([".mpg", ".mpeg", ".vob"]),
+    frozenset([".ttf", ".otf"]),
+    frozenset([".ttc", ".otc"]),
+    frozenset([".gz", ".tgz"]),
+    frozenset([".bz2", ".tbz2"]),
+    frozenset([".xz", ".txz"]),
+    frozenset([".iso", ".img", ".bin", ".udf"]),
+    frozenset([".zip", ".epub", ".docx", ".xlsx", ".odt", ".ods", ".cbz", ".studio"]),
+)
+"""Endings of one container, which the signature can't tell apart."""
+
+
+def real_ending(head: bytes) -> str:
+    """Return the ending that the first `LONGEST` bytes of a file ask for, "" where no signature fits."""
+    for offset, data, ending in SIGNATURES:
+        if head[offset : offset + len(data)] == data:
+            return ending
+    return ""
+
+
+def is_lying(ending: str, real: str) -> bool:
+    """Say whether a file's ending promises another format than the one its contents have."""
+    return bool(real) and ending != real and not any(ending in same and real in same for same in SAME)
+
+
+_BOXES = frozenset([b"ftyp", b"moov", b"mdat", b"free", b"skip", b"wide"])
+_SURE = frozenset(
+    (
+        ".mkv .webm .mka .mp4 .m4v .m4a .avi .flv .flac .ogg .oga .opus .ogv .png .jpg .jpeg .gif .webp .woff "
+        ".woff2 .7z"
+    ).split()
+)
+"""Endings whose files always begin with their signature."""
+HEAD = 64
+"""Bytes that `refusal` looks at."""
+
+
+def refusal(ending: str, head: bytes) -> str:
+    """Say why a file can't be what its ending promises, by its first bytes alone, before any decoder sees it."""
+    if ending not in _SURE or real_ending(head) or head[4:8] in _BOXES:
+        return ""
+    return "it holds nothing but zeros" if not head.strip(b"\0") else f"its contents are not those of a {ending} file"
