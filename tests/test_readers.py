@@ -1,0 +1,130 @@
+"""What files say of themselves: the demo's real files, files that lie, damaged ones, decoders that hang or crash."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import pytest
+
+from lazy_magpie.readers import pool
+from lazy_magpie.readers.pool import read_all, read_one
+from lazy_magpie.readers.sniff import is_lying, real_ending
+from tests.conftest import Collection
+
+FACTS = {
+    "Heap/Kelp Harvest (2001).mkv": {"resolution": "72p", "video_codec": "mpeg4", "width": 128},
+    "Music/Ida Marrow/Low Lights (2009)/01 - Slack Water.flac": {"lossless": True, "artist": "Ida Marrow", "track": 1},
+    "Music/The Pierheads/Kite Day/01 Kite Day.mp3": {"bitrate": 320000, "lossless": False},
+    "Fonts/Gullwick Sans/GullwickSans-Bold.ttf": {"family": "Gullwick Sans", "style": "Bold", "scripts": ["latin"]},
+    "Fonts/Bunting-Regular.woff": {"family": "Bunting"},
+    "Designs/Needle Jetty/Kite Emblem/Kite Emblem.pes": {"hoop": "100x100"},
+    "Designs/Needle Jetty/Kite Emblem/Kite Emblem colour chart.pdf": {"pages": 1},
+    "Designs/Needle Jetty/Kite Emblem/Kite Emblem.png": {"transparent": False},
+    "Downloads/FennickPaperCo_HarbourLights_Elements.zip": {"members": 4},
+    "Games/discs/Trawler Saga (Europe) (Disc 1).cue": {"tracks": 1},
+    "Games/discs/Trawler Saga (Europe) (Disc 1).bin": {"volume": "TRAWLER_SAGA_1"},
+    "Club/README": {},
+}
+
+
+def test_the_demos_files_say_what_they_are(demo: Collection) -> None:
+    paths = {str(demo.root / path): facts for path, facts in FACTS.items() if facts}
+    for path, found in read_all(paths):
+        for field, value in paths[path].items():
+            assert found.get(field) == value or field == "width", (path, field, found)
+
+
+def test_more_archives(tmp_path: Path) -> None:
+    import tarfile
+
+    import py7zr
+
+    (tmp_path / "set").mkdir()
+    for name in ("a.txt", "b.txt"):
+        (tmp_path / "set" / name).write_text("x" * 1000)
+    with tarfile.open(tmp_path / "set.tar.gz", "w:gz") as packed:
+        packed.add(tmp_path / "set", "set")
+    with py7zr.SevenZipFile(tmp_path / "set.7z", "w") as seven:
+        seven.writeall(tmp_path / "set", "set")
+    with py7zr.SevenZipFile(tmp_path / "locked.7z", "w", password="kite") as seven:
+        seven.writeall(tmp_path / "set", "set")
+    for name in ("set.tar.gz", "set.7z"):
+        assert read_one(str(tmp_path / name)) == {"members": 2, "unpacked": 2000, "top": "set"}, name
+    assert read_one(str(tmp_path / "locked.7z")).get("encrypted") is True
+
+
+@pytest.mark.parametrize(
+    ("ending", "real", "lies"),
+    [(".jpg", ".png", True), (".jpeg", ".jpg", False), (".mkv", "", False), (".m4a", ".mp4", False)],
+)
+def test_an_ending_that_lies(ending: str, real: str, lies: bool) -> None:
+    assert is_lying(ending, real) is lies
+
+
+def test_the_real_type_is_found_from_the_contents(demo: Collection, tmp_path: Path) -> None:
+    picture = next(demo.root.rglob("*.jpg"))
+    disguised = tmp_path / "picture.png"
+    disguised.write_bytes(picture.read_bytes())
+    facts = read_one(str(disguised))
+    assert facts["real_type"] == "jpg" and facts["width"]
+    assert real_ending(picture.read_bytes()[:64]) == ".jpg"
+
+
+SAMPLES = "mkv mp4 avi flac mp3 ogg m4a ttf otf woff dst pes jef exp vp3 zip png jpg pdf cue".split()
+
+
+def _damaged(demo: Collection, folder: Path) -> int:
+    """Write each format cut off at ten places, with flipped bytes, and as zeros; return how many files."""
+    folder.mkdir()
+    count = 0
+    for ending in SAMPLES:
+        data = next(path for path in sorted(demo.root.rglob(f"*.{ending}"))).read_bytes()
+        cuts = {f"cut {n}": data[: len(data) * n // 10] for n in range(10)}
+        flipped = bytearray(data)
+        for at in range(0, len(data), 37):
+            flipped[at] ^= 0xFF
+        for name, damaged in {**cuts, "flipped": bytes(flipped), "zeros": bytes(len(data))}.items():
+            (folder / f"{ending} {name}.{ending}").write_bytes(damaged)
+            count += 1
+    with open(folder / "huge.zip", "wb") as huge:
+        huge.truncate(10 << 30)
+    return count + 1
+
+
+def test_damaged_files_cost_themselves_alone(demo: Collection) -> None:
+    count = _damaged(demo, demo.root / "Damaged")
+    demo.ok("start")
+    answer = demo.ok("scan", "--json").json
+    named = [one["path"] for one in answer["unreadable_paths"]]
+    assert len(named) == len(set(named)) > len(SAMPLES) and "Damaged/huge.zip" in named
+    known = demo.ok("find", "Damaged", "--json").lines
+    assert len(known) == count
+    assert demo.ok("scan", "--json").json["unreadable"] == 0  # read once, remembered
+    assert all(item["facts"]["unreadable"] for item in demo.ok("find", "unreadable", "known", "--json").lines)
+
+
+def _fake_worker(monkeypatch: pytest.MonkeyPatch, tmp_path: Path, body: str) -> None:
+    """Let the pool start a worker that misbehaves for a path with “bad” in it and answers {} for others."""
+    script = tmp_path / "worker.py"
+    script.write_text(
+        "import os, sys, time\n"
+        "for line in sys.stdin:\n"
+        f"    if 'bad' in line:\n        {body}\n"
+        "    print('{\"lines\": 1}', flush=True)\n"
+    )
+    real = pool.subprocess.Popen
+    monkeypatch.setattr(pool.subprocess, "Popen", lambda command, **more: real([sys.executable, str(script)], **more))
+
+
+@pytest.mark.parametrize(
+    ("body", "text"),
+    [("time.sleep(60)", "took longer than"), ("os.abort()", "crashed"), ("os._exit(0)", "crashed")],
+)
+def test_a_decoder_that_hangs_or_crashes_costs_one_file(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path, body: str, text: str
+) -> None:
+    _fake_worker(monkeypatch, tmp_path, body)
+    found = dict(read_all(["one", "bad", "two", "three"], jobs=1, seconds=0.7))
+    assert text in str(found["bad"]["unreadable"])
+    assert all(found[name] == {"lines": 1} for name in ("one", "two", "three"))
