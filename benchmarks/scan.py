@@ -62,19 +62,23 @@ def main() -> None:
         root = Path(folder)
         make_tree(root, args.files)
         seconds_of_find(root)
-        ratios, memory, again = [], 0.0, []
+        ratios, memory, again, whole = [], 0.0, [], []
         for _ in range(5):
             shutil.rmtree(root / ".magpie", ignore_errors=True)
             yardstick = seconds_of_find(root)
             answer, peak = run(root, "scan")
             ratios.append(answer["seconds"]["walk"] / yardstick)  # type: ignore[index]
+            whole.append(answer["seconds"]["all"] / yardstick)  # type: ignore[index]
             memory = max(memory, peak)
             second, _ = run(root, "scan")
             again.append(second["seconds"]["all"] / yardstick)  # type: ignore[index]
         print(f"files                              {args.files:,}")
         span = f"({min(ratios):.2f} to {max(ratios):.2f})"
         print(f"walk and store / find -printf      {statistics.median(ratios):.2f} {span}")
+        print(f"first scan, whole / find -printf   {statistics.median(whole):.1f}")
         print(f"second scan, whole / find -printf  {statistics.median(again):.2f}")
+        size = (root / ".magpie" / "catalogue.db").stat().st_size
+        print(f"catalogue, bytes a file            {size / args.files:.0f}")
         print(f"scan, peak memory                  {memory:.0f} MiB")
         if not args.no_tidy:
             plan, peak = run(root, "tidy")

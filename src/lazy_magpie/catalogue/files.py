@@ -223,7 +223,7 @@ class Files:
             self.db.execute(
                 "INSERT OR IGNORE INTO fact SELECT item, 'first_path', source, 'disk' FROM moved WHERE item IS NOT NULL"
             )
-        self.db.execute("UPDATE item SET stale = 1 WHERE id IN (SELECT item FROM moved)")
+        self.db.execute("UPDATE item SET stale = 1 WHERE stale = 0 AND id IN (SELECT item FROM moved)")
         self.db.execute("UPDATE file SET folder = -id WHERE id IN (SELECT file FROM moved)")
         self.db.execute(
             "UPDATE OR REPLACE file SET folder = moved.folder, name = moved.name FROM moved WHERE moved.file = file.id"
