@@ -14,6 +14,7 @@ from typing import Any, Protocol
 
 _CODES = {"bold": "1", "dim": "2", "new": "32", "old": "36", "warn": "35", "bad": "31", "head": "1;34"}
 _PROGRESS_AFTER = 1.0
+_WHOLE_UP_TO = 28
 
 
 class Ticker(Protocol):
@@ -98,12 +99,23 @@ class Terminal:
         from rich.text import Text
 
         table = Table(box=SIMPLE_HEAD, header_style="bold", pad_edge=False)
-        for column in columns:
+        console = Console(no_color=not self.colour, highlight=False)
+        widths = [max(len(row[at]) for row in [columns, *rows]) for at in range(len(columns))]
+        least = [min(width, _WHOLE_UP_TO) for width in widths[:-1]]
+        rest = max(console.width - sum(width + 3 for width in least) - 3, _WHOLE_UP_TO)  # the last, a path, gives way
+        for column, width in zip(columns, [*least, 0], strict=True):
             justify = "right" if column in right else "left"
-            table.add_column(column, justify=justify, no_wrap=True, overflow="ellipsis")  # type: ignore[arg-type]
+            table.add_column(
+                column,
+                justify=justify,  # type: ignore[arg-type]
+                no_wrap=True,
+                overflow="ellipsis",
+                min_width=width or None,
+                max_width=None if width else rest,
+            )
         for row in rows:
             table.add_row(*(Text(cell, style=self._cell_style(cell)) for cell in row))
-        Console(no_color=not self.colour, highlight=False).print(table)
+        console.print(table)
 
     def _cell_style(self, cell: str) -> str:
         return {"doubtful": "magenta", "unknown": "red", "unfinished": "red", "stopped": "magenta"}.get(cell, "")

@@ -12,8 +12,9 @@ from itertools import islice
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.shapes import identity_shape
 from lazy_magpie.cli.terminal import Terminal, as_line
+from lazy_magpie.find.fields import shown
 from lazy_magpie.identify import identify
-from lazy_magpie.model import Identity, State, Value
+from lazy_magpie.model import Identity, State
 from lazy_magpie.paths import read_back, written
 
 _EXAMPLES = """examples:
@@ -117,11 +118,6 @@ def show_why(terminal: Terminal, identity: Identity) -> None:
     for name, value in values.items():
         seen = [f"{e.source} “{written(e.text)}”" for e in identity.why if e.field == name]
         from_where = terminal.styled(f"  from {', '.join(seen)}", "dim") if seen else ""
-        terminal.say(f"  {name.replace('_', ' '):<14} {value_text(value)}{from_where}")
+        terminal.say(f"  {name.replace('_', ' '):<14} {written(shown(name, value))}{from_where}")
     for doubt in identity.doubts:
         terminal.say(terminal.styled(f"  in doubt: {doubt}", "warn"))
-
-
-def value_text(value: Value) -> str:
-    """Return a field's value as text."""
-    return ", ".join(value) if isinstance(value, list) else written(str(value))
