@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import importlib
 import io
 import re
 import shlex
@@ -275,3 +276,21 @@ def test_words_are_found_under_the_new_path_after_a_move(tree: Tree) -> None:
     collection.ok("scan")
     assert collection.ok("find", "films", "harvest", "--json").lines
     assert not collection.ok("find", "heap", "--json").lines
+
+
+def test_a_scan_that_was_stopped_goes_on_where_it_was(tree: Tree, monkeypatch: pytest.MonkeyPatch) -> None:
+    gathering = importlib.import_module("lazy_magpie.scan.gather")
+
+    collection = tree([f"{folder}/Dockside S01E0{n}.mkv" for folder in "abc" for n in (1, 2)])
+    store, calls = gathering._store, iter(range(9))
+
+    def stopped(*args: Any) -> None:
+        if next(calls) == 2:
+            raise KeyboardInterrupt
+        store(*args)
+
+    monkeypatch.setattr(gathering, "_store", stopped)
+    assert collection.run("scan").code == 3
+    monkeypatch.setattr(gathering, "_store", store)
+    assert collection.ok("scan", "--json").json["new"] == 0
+    assert len(collection.ok("find", "--json").lines) == 6

@@ -99,6 +99,18 @@ class Files:
             (scan, text, text, len(text) + 1, text + "/"),
         )
 
+    def soil(self, folders: Iterable[int]) -> None:
+        """Note that something in these folders has still to be read and identified."""
+        self.db.executemany("UPDATE folder SET dirty = 1 WHERE id = ? AND dirty = 0", ((id,) for id in folders))
+
+    def clean(self, folder: int) -> None:
+        """Note that all in a folder was read and identified."""
+        self.db.execute("UPDATE folder SET dirty = 0 WHERE id = ?", (folder,))
+
+    def dirty_folders(self) -> list[int]:
+        """Return the folders in which something has still to be read and identified, also since a scan was stopped."""
+        return [int(id) for (id,) in self.db.execute("SELECT id FROM folder WHERE dirty = 1 ORDER BY id")]
+
     def all_folders(self) -> set[int]:
         """Return the ids of all folders."""
         return {int(id) for (id,) in self.db.execute("SELECT id FROM folder")}

@@ -149,6 +149,8 @@ CREATE TABLE asked (                    -- what services have answered: their ti
 THIRD = """
 ALTER TABLE item ADD COLUMN stale INTEGER NOT NULL DEFAULT 1;   -- its path has changed since it was indexed
 CREATE INDEX item_stale ON item (id) WHERE stale = 1;
+ALTER TABLE folder ADD COLUMN dirty INTEGER NOT NULL DEFAULT 1; -- something in it has still to be read and identified
+CREATE INDEX folder_dirty ON folder (id) WHERE dirty = 1;
 CREATE INDEX item_kind ON item (kind);
 CREATE TABLE field (
     id INTEGER PRIMARY KEY,

@@ -60,7 +60,9 @@ def scan(
     walked = walk(catalogue, root, tops_of(paths, root), number, lambda count: progress("walking", count))
     stored = time.perf_counter()
     moved, folders = moves.follow(catalogue, number)
-    dirty = sorted(catalogue.files.all_folders() if full else walked.dirty | folders)
+    catalogue.files.soil(catalogue.files.all_folders() if full else folders)
+    catalogue.db.commit()
+    dirty = catalogue.files.dirty_folders()
     refused = read_told(catalogue, root, dirty, jobs, lambda count: progress("reading", count))
     read = time.perf_counter()
     done = 0

@@ -20,7 +20,7 @@ _BATCH = 20_000
 
 @dataclass
 class Walked:
-    """What a walk found. `dirty` are the ids of folders in which anything is new, changed or gone."""
+    """What a walk found. The folders in which anything is new, changed or gone are dirty in the catalogue then."""
 
     files: int = 0
     bytes: int = 0
@@ -29,7 +29,6 @@ class Walked:
     missing: int = 0
     links: int = 0
     unreadable: list[tuple[str, str]] = field(default_factory=list)
-    dirty: set[int] = field(default_factory=set)
 
 
 class _Store:
@@ -41,6 +40,7 @@ class _Store:
         self.new: list[NewFile] = []
         self.changed: list[tuple[int, int, int, int]] = []
         self.gone: list[int] = []
+        self.dirty: set[int] = set()
 
     def flush(self, *, limit: int = 0) -> None:
         """Write what has been gathered, if it is more than `limit` rows."""
@@ -50,10 +50,12 @@ class _Store:
         files.add(self.new)
         files.change(self.changed)
         files.miss(self.gone, self.scan)
+        files.soil(self.dirty)
         self.catalogue.db.commit()
         self.new.clear()
         self.changed.clear()
         self.gone.clear()
+        self.dirty.clear()
 
 
 def walk(
@@ -92,7 +94,7 @@ def walk(
     store.flush()
     vanished, folders = catalogue.files.miss_unseen_folders(whole, scan)
     found.missing += vanished
-    found.dirty.update(folders)
+    catalogue.files.soil(folders)
     catalogue.db.commit()
     return found
 
@@ -143,9 +145,7 @@ def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: li
         scan = store.scan
         store.new += [(folder, name, size, mtime, inode, scan) for name, size, mtime, inode in listed]
         found.new += len(listed)
-        if listed:
-            found.dirty.add(folder)
-        return
+        return  # a new folder is dirty from the beginning
     known = {row.name: row for row in store.catalogue.files.in_folder(folder)}
     dirty = False
     for name, size, mtime, inode in listed:
@@ -164,7 +164,7 @@ def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: li
     store.gone += gone
     found.missing += len(gone)
     if dirty or gone:
-        found.dirty.add(folder)
+        store.dirty.add(folder)
 
 
 def tops_of(paths: Iterable[str], root: str) -> list[str]:
