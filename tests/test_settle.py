@@ -175,3 +175,19 @@ def test_shows_that_share_a_name_get_their_year(tree: Tree, tmp_path: Path) -> N
     program("-C", str(collection.root), "settle", "--ask", text="1\n")
     fields = state_of(collection, "Signal House E01.mkv")[1]
     assert fields["show"] == "Signal House" and fields["show_year"] in (1961, 2004)
+
+
+def test_answers_come_back_when_the_catalogue_was_deleted(doubtful: Collection) -> None:
+    doubtful.ok("settle", "kelp ballad.mp4", "--set", "year=1993")
+    doubtful.ok("settle", "Summer of 1962.mkv", "--set", "year=2004")
+    doubtful.ok("settle", "Summer of 1962.mkv", "--unset")
+    doubtful.ok("settle", "the tern watchers 1985.mp4", "--set", "year=1985")
+    doubtful.run("tidy", "--now")
+    with open(doubtful.root / ".magpie" / "notes.jsonl", "a") as notes:
+        notes.write('{"path": "cut off')
+    for file in (doubtful.root / ".magpie").glob("catalogue.db*"):
+        file.unlink()
+    doubtful.ok("scan")
+    assert state_of(doubtful, "Films/Kelp Ballad (1993)") == ("settled", {"title": "Kelp Ballad", "year": 1993})
+    assert state_of(doubtful, "Films/The Tern Watchers (1985)")[0] == "settled"
+    assert state_of(doubtful, "Summer of 1962.mkv")[0] == "doubtful"

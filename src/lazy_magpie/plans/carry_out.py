@@ -7,7 +7,7 @@ from collections.abc import Collection as Collection_
 from collections.abc import Iterable, Sequence
 
 from lazy_magpie import change
-from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.catalogue import Catalogue, OneOf
 from lazy_magpie.change import Area, Disk, Held, Outcome, Recovered, Watch, restoring
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
@@ -16,6 +16,8 @@ from lazy_magpie.paths import written
 from lazy_magpie.plans.arrange import arrange, plain
 from lazy_magpie.plans.names import Listing
 from lazy_magpie.scan import gather_again
+from lazy_magpie.scan.notes import Note
+from lazy_magpie.scan.notes import write as write_notes
 
 
 def area_of(collection: Collection) -> Area:
@@ -106,8 +108,16 @@ def follow(collection: Collection, catalogue: Catalogue, done: Outcome | Recover
     catalogue.set_acting(False)
 
 
+def _note(catalogue: Catalogue, step: Step) -> list[Note]:
+    """Return the note of an answer, none where its item is gone."""
+    found = catalogue.items.ask(OneOf((step.item,)))
+    return [Note(item.path, item.files[0].size, item.files[0].mtime, step.data.get("new")) for item in found]
+
+
 def _stands(catalogue: Catalogue, step: Step) -> bool:
-    """Say whether an item's answer is the one that a step was to change: a newer one is never overwritten."""
+    """Say whether an item is there with the answer that a step was to change: a newer one is never overwritten."""
+    if catalogue.items.folder_of(step.item) is None:
+        return False
     now = catalogue.items.answer_of(step.item)
     shape = {key: now[key] for key in ("kind", "fields", "by")} if now else None
     return shape in (step.data.get("old"), step.data.get("new"))
@@ -116,11 +126,14 @@ def _stands(catalogue: Catalogue, step: Step) -> bool:
 def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[Step]) -> None:
     """Let the catalogue have the answers of steps; what an answer was taken back of is identified anew."""
     again = set()
+    told = []
     for step in notes:
         if step.do is Do.SETTLE and _stands(catalogue, step):
+            told += _note(catalogue, step)
             catalogue.items.settle(step.item, step.data.get("new"))
             if step.data.get("new") is None and (folder := catalogue.items.folder_of(step.item)):
                 again.add(folder)
+    write_notes(collection, told)
     gather_again(catalogue, collection, again)
     if again or notes:
         catalogue.items.index_stale()

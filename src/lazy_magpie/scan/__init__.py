@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.collection import Collection
-from lazy_magpie.scan import moves
+from lazy_magpie.scan import moves, notes
 from lazy_magpie.scan.gather import ORDER, gather, identity_of, known_makers
 from lazy_magpie.scan.reading import read_told
 from lazy_magpie.scan.walk import tops_of, walk
@@ -72,6 +72,8 @@ def scan(
         done += count
         progress("identifying", done)
     catalogue.items.forget_ownerless()
+    if number == 1:  # a new catalogue
+        notes.take_back(catalogue, collection)
     catalogue.db.commit()
     identified = time.perf_counter()
     catalogue.items.index_stale()
