@@ -166,7 +166,7 @@ def _other(named: _Named) -> Identity:
         return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {})
     why = (Evidence("kind", kind.value, "ending" if ending else "name", ending or stem),)
     if kind in (Kind.DOCUMENT, Kind.PICTURE):
-        return Identity(kind, State.CLEAR, 0.9, {"title": stem}, why=why)
+        return Identity(kind, State.CLEAR, 0.9, {"title": stem}, why=(*why, Evidence("title", stem, "name", stem)))
     if kind is Kind.COMPANION:
         return beside.belongs(kind, {"role": "other"} | beside.belonging({}, place), list(why), "folder")
     return Identity(kind, State.CLEAR, 0.9, {}, why=why)

@@ -118,8 +118,6 @@ def belonging(identity_fields: Mapping[str, Value], place: Place) -> dict[str, V
 
 def belongs(kind: Kind, fields: dict[str, Value], why: list[Evidence], source: str) -> Identity:
     """Return the identity of an extra or companion; its kind needs no more evidence than its place and name."""
-    reasons = [
-        *why,
-        *(Evidence(key, fields[key], source, str(fields[key])) for key in ("of",) if key in fields),
-    ]
+    told = {evidence.field for evidence in why}
+    reasons = [*why, *(Evidence(key, fields[key], source, str(fields[key])) for key in fields if key not in told)]
     return Identity(kind, State.CLEAR, 0.95, fields, why=tuple(reasons))

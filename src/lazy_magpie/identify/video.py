@@ -19,7 +19,9 @@ def video(stem: str, place: Place, ending: str, around: Around = ALONE) -> Ident
         return _extra(name, extra, place)
     best = choose(readings(name, place, around))
     if best.kind is Kind.UNKNOWN and ending:
-        return Identity(Kind.MOVIE, State.DOUBTFUL, 0.5, {"title": clean(stem) or stem}, doubts=("no year",))
+        title = clean(stem) or stem
+        why = (Evidence("title", title, "name", stem),)
+        return Identity(Kind.MOVIE, State.DOUBTFUL, 0.5, {"title": title}, why=why, doubts=("no year",))
     return best
 
 

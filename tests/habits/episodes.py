@@ -1,0 +1,337 @@
+"""Episodes in many habits of naming."""
+
+from __future__ import annotations
+
+from tests.habits import Case
+
+EPISODES: tuple[Case, ...] = (
+    (
+        "Tidewater.Lane.S02E05.The.Ferry.Part.2.720p.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry Part 2"},
+    ),
+    (
+        "Tidewater Lane S02E05 The Ferry (Part 2).mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry (Part 2)"},
+    ),
+    (
+        "Tidewater Lane - S02E05 - The Ferry [1080p][x265].mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane.S02E05 The Ferry.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane S02E05 - The Ferry (1987).mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry (1987)"},
+    ),
+    (
+        "Tidewater Lane (1987) - S02E05 - The Ferry.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "show_year": 1987, "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane - S02E05E06E07 - The Ferry.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "last_episode": 7, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane S02E05 E06.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "last_episode": 6, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane S02E05 to E07.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "last_episode": 7, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane S02 E05 & E06.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "last_episode": 6, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane S02E05,06.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "last_episode": 6, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane s02e05-07.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "last_episode": 7, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane 2x05-2x06.avi",
+        "episode clear",
+        {"season": 2, "episode": 5, "last_episode": 6, "show": "Tidewater Lane"},
+    ),
+    ("Tidewater Lane 2x5.avi", "episode doubtful", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    ("Tidewater Lane S2E05.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    ("Tidewater Lane S02EP05.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    ("Tidewater Lane S02 Ep 05.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane S02 - E05 - The Ferry.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    ("Tidewater Lane S02-E05.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    ("Tidewater Lane.S02.05.mkv", "episode doubtful", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane Season 2 - 05 - The Ferry.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    ("Tidewater Lane Season 2 05.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    ("Tidewater Lane 2nd Season - 05.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    ("Tidewater Lane, Season 2, Episode 5.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane (Season 2) (Episode 5).mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane [S02] [E05] The Ferry.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    ("Tidewater Lane S02E05v2.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane S02E05.1.mkv",
+        "episode doubtful",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "1"},
+    ),
+    (
+        "Tidewater Lane S02E00 Special.mkv",
+        "episode clear",
+        {"season": 2, "episode": 0, "show": "Tidewater Lane", "episode_title": "Special"},
+    ),
+    ("Tidewater Lane S02SP01.mkv", "episode doubtful", {"season": 0, "episode": 1, "show": "Tidewater Lane"}),
+    ("Tidewater Lane Special 3.mkv", "episode doubtful", {"season": 0, "episode": 3, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane - Special - Harvest Supper.mkv",
+        "movie doubtful",
+        {"title": "Tidewater Lane - Special - Harvest Supper"},
+    ),
+    (
+        "Tidewater Lane SP03 - Harvest Supper.mkv",
+        "episode doubtful",
+        {"season": 0, "episode": 3, "show": "Tidewater Lane", "episode_title": "Harvest Supper"},
+    ),
+    ("Tidewater Lane OVA 2.mkv", "episode doubtful", {"season": 0, "episode": 2, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane/Season 00/Tidewater Lane S00E03.mkv",
+        "episode clear",
+        {"season": 0, "episode": 3, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane/Season 2/S02E05-E06.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "last_episode": 6, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane/Season 2/05-06 The Ferry.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "last_episode": 6, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    ("Tidewater Lane/Season 2/205.avi", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane/Season 2/205 - The Ferry.avi",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane/Season 2/2.05 The Ferry.avi",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane/Season 2/Episode 05 - The Ferry.avi",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane/Season 2/Tidewater Lane 05 The Ferry.avi",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane/Season 2/The Ferry.avi",
+        "episode doubtful",
+        {"season": 2, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane/Season 2/Disc 1/05 - The Ferry.avi",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane/Season 2 [1080p]/05 - The Ferry.avi",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane/Season 2 - The Storm Years/05 - The Ferry.avi",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    ("Tidewater Lane/02/05.avi", "episode doubtful", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane/2/05 The Ferry.avi",
+        "episode doubtful",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane/05 The Ferry.avi",
+        "episode doubtful",
+        {"season": 1, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    (
+        "Tidewater Lane/Tidewater Lane - 05 - The Ferry.avi",
+        "episode clear",
+        {"running": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    ("Tidewater Lane/Episode 5.avi", "episode doubtful", {"season": 1, "episode": 5, "show": "Tidewater Lane"}),
+    ("Tidewater Lane/Part 3.mkv", "episode doubtful", {"season": 1, "episode": 3, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane Season 2/Episode 5 - The Ferry.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Ferry"},
+    ),
+    ("Tidewater Lane S02/E05.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane (1987-1991)/Season 2/S02E05.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "show_year": 1987},
+    ),
+    (
+        "Tidewater.Lane.Complete.Series.1080p/Season 2/Tidewater.Lane.S02E05.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane Complete/Season 2/S02E05.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane Seasons 1-3/Season 2/S02E05.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane"},
+    ),
+    (
+        "Tidewater Lane S01-S03/Season 2/S02E05.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane"},
+    ),
+    ("Series/T/Tidewater Lane/S02E05.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    (
+        "Series/Drama/Tidewater Lane/Season 2/S02E05.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane"},
+    ),
+    (
+        "[BRINE] Moon Trawlers - 01 - First Haul [720p].mkv",
+        "episode clear",
+        {"running": 1, "show": "Moon Trawlers", "episode_title": "First Haul"},
+    ),
+    ("[BRINE] Moon Trawlers 01 [720p].mkv", "episode doubtful", {"running": 1, "show": "Moon Trawlers"}),
+    ("[BRINE] Moon Trawlers Ep 01.mkv", "episode doubtful", {"season": 1, "episode": 1, "show": "Moon Trawlers"}),
+    ("[BRINE] Moon Trawlers 2 - 03.mkv", "episode clear", {"running": 3, "show": "Moon Trawlers 2"}),
+    (
+        "[BRINE] Moon Trawlers (2019) - 03.mkv",
+        "episode clear",
+        {"running": 3, "show": "Moon Trawlers", "show_year": 2019},
+    ),
+    ("[BRINE] Moon Trawlers - 03 END [720p].mkv", "episode clear", {"running": 3, "show": "Moon Trawlers"}),
+    (
+        "[BRINE] Moon Trawlers - S01E03 (1080p) [ABCD1234].mkv",
+        "episode clear",
+        {"season": 1, "episode": 3, "show": "Moon Trawlers"},
+    ),
+    ("[BRINE][Moon Trawlers][03][1080p].mkv", "episode clear", {"running": 3, "show": "Moon Trawlers"}),
+    ("Moon Trawlers - 003 (720p).mkv", "episode doubtful", {"running": 3, "show": "Moon Trawlers"}),
+    ("Moon Trawlers #03.mkv", "movie doubtful", {"title": "Moon Trawlers #03"}),
+    (
+        "Moon Trawlers Episode 03 Vostfr.mkv",
+        "episode doubtful",
+        {"season": 1, "episode": 3, "show": "Moon Trawlers", "languages": ["fr"]},
+    ),
+    ("The Harbour Report 21 March 2019.mp4", "episode clear", {"air_date": "2019-03-21", "show": "The Harbour Report"}),
+    (
+        "The Harbour Report March 21, 2019.mp4",
+        "episode clear",
+        {"air_date": "2019-03-21", "show": "The Harbour Report"},
+    ),
+    (
+        "The Harbour Report (2019-03-21) Nets.mp4",
+        "episode clear",
+        {"air_date": "2019-03-21", "show": "The Harbour Report", "episode_title": "Nets"},
+    ),
+    ("The Harbour Report 190321.mp4", "movie doubtful", {"title": "The Harbour Report 190321"}),
+    ("2019-03-21 The Harbour Report.mp4", "episode doubtful", {"air_date": "2019-03-21", "show": "The Harbour Report"}),
+    (
+        "2019-03-21 - The Harbour Report - Nets.mp4",
+        "episode doubtful",
+        {"air_date": "2019-03-21", "show": "The Harbour Report", "episode_title": "Nets"},
+    ),
+    ("The Harbour Report/2019-03-21.mp4", "episode clear", {"air_date": "2019-03-21", "show": "The Harbour Report"}),
+    ("Keeper's Log Part One.mkv", "episode doubtful", {"season": 1, "episode": 1, "show": "Keeper's Log"}),
+    (
+        "Keeper's Log Part 1 The Lamp.mkv",
+        "episode doubtful",
+        {"season": 1, "episode": 1, "show": "Keeper's Log", "episode_title": "The Lamp"},
+    ),
+    ("Keeper's Log (Part 1 of 3).mkv", "episode clear", {"season": 1, "episode": 1, "show": "Keeper's Log"}),
+    (
+        "Keeper's Log 1 of 3 The Lamp.mkv",
+        "episode clear",
+        {"season": 1, "episode": 1, "show": "Keeper's Log", "episode_title": "The Lamp"},
+    ),
+    ("Keeper's Log pt.1.mkv", "episode doubtful", {"season": 1, "episode": 1, "show": "Keeper's Log"}),
+    ("Keeper's Log Chapter 2.mkv", "movie doubtful", {"title": "Keeper's Log Chapter 2"}),
+    ("Keeper's Log - Ep1.mkv", "episode doubtful", {"season": 1, "episode": 1, "show": "Keeper's Log"}),
+    ("Harbour (AU) S01E04.mkv", "episode clear", {"season": 1, "episode": 4, "show": "Harbour (AU)"}),
+    ("Harbour.NZ.S01E04.mkv", "episode clear", {"season": 1, "episode": 4, "show": "Harbour (NZ)"}),
+    ("Harbour US S01E04.mkv", "episode clear", {"season": 1, "episode": 4, "show": "Harbour (US)"}),
+    (
+        "Harbour (US) (2004) S01E04.mkv",
+        "episode clear",
+        {"season": 1, "episode": 4, "show": "Harbour (US)", "show_year": 2004},
+    ),
+    ("Tidewater Lane S02E05 DUBBED.mkv", "episode clear", {"season": 2, "episode": 5, "show": "Tidewater Lane"}),
+    (
+        "Tidewater Lane S02E05 English Lessons.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "English Lessons"},
+    ),
+    (
+        "Tidewater Lane S02E05 Web of Lies.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "Web of Lies"},
+    ),
+    (
+        "Tidewater Lane S02E05 The Final Cut.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "The Final Cut"},
+    ),
+    (
+        "Tidewater Lane S02E05 - Uncut.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "Uncut"},
+    ),
+    (
+        "Tidewater Lane S02E05 2019 1080p.mkv",
+        "episode doubtful",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "2019"},
+    ),
+    (
+        "Tidewater.Lane.2019.S02E05.mkv",
+        "episode clear",
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "show_year": 2019},
+    ),
+)

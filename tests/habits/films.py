@@ -1,0 +1,203 @@
+"""Films, and what lies beside them, in many habits of naming."""
+
+from __future__ import annotations
+
+from tests.habits import Case
+
+FILMS: tuple[Case, ...] = (
+    (
+        "The Salt Orchard (1987) (1080p BluRay x265 BRINE).mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987},
+    ),
+    ("The Salt Orchard (1987) [tid-12345].mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    (
+        "The Salt Orchard (1987) {edition-Final Cut}.mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "edition": "Final Cut"},
+    ),
+    ("The Salt Orchard - 1987.mkv", "movie doubtful", {"title": "The Salt Orchard", "year": 1987}),
+    ("The Salt Orchard, 1987.mkv", "movie doubtful", {"title": "The Salt Orchard", "year": 1987}),
+    ("The Salt Orchard [BluRay 1080p] (1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("[BRINE] The Salt Orchard (1987) [1080p].mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("[BRINE] The Salt Orchard [1080p].mkv", "movie doubtful", {"title": "The Salt Orchard"}),
+    ("The Salt Orchard aka Obstgarten (1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    (
+        "The Salt Orchard (Obstgarten) (1987).mkv",
+        "movie doubtful",
+        {"title": "The Salt Orchard (Obstgarten)", "year": 1987},
+    ),
+    ("The Salt Orchard (aka Obstgarten) 1987 720p.mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("The.Salt.Orchard.1987.Part.1.720p.mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987, "part": 1}),
+    ("The.Salt.Orchard.Part.2.1987.720p.mkv", "movie clear", {"title": "The Salt Orchard Part 2", "year": 1987}),
+    ("The Salt Orchard Part 2 (1987).mkv", "movie clear", {"title": "The Salt Orchard Part 2", "year": 1987}),
+    ("The Salt Orchard Part II (1987).mkv", "movie clear", {"title": "The Salt Orchard Part II", "year": 1987}),
+    ("The Salt Orchard Vol. 2 (1987).mkv", "movie clear", {"title": "The Salt Orchard Vol. 2", "year": 1987}),
+    ("The Salt Orchard - Chapter 3 (1987).mkv", "movie clear", {"title": "The Salt Orchard - Chapter 3", "year": 1987}),
+    ("The Salt Orchard 3D (1987).mkv", "movie clear", {"title": "The Salt Orchard 3D", "year": 1987}),
+    ("The Salt Orchard (1987) Disc 1 of 2.mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987, "part": 1}),
+    ("The Salt Orchard (1987) 1of2.avi", "movie clear", {"title": "The Salt Orchard", "year": 1987, "part": 1}),
+    ("The Salt Orchard 1of2 (1987).avi", "movie doubtful", {"title": "The Salt Orchard 1of2", "year": 1987}),
+    ("2001.The.Salt.Orchard.1987.720p.mkv", "movie clear", {"title": "2001 The Salt Orchard", "year": 1987}),
+    ("The.Salt.Orchard.2160p.1987.mkv", "movie doubtful", {"title": "The Salt Orchard", "year": 1987}),
+    ("The.Salt.Orchard.720p.BluRay.1987.x264.mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("the-salt-orchard-1987-720p.mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("the-salt-orchard-(1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("TheSaltOrchard.1987.720p.mkv", "movie doubtful", {"title": "The Salt Orchard", "year": 1987}),
+    ("The+Salt+Orchard+(1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("The%20Salt%20Orchard%20(1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("The Salt Orchard ((1987)).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("The Salt Orchard (1987)(720p)(x264).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    (
+        "The Salt Orchard (Director's Cut) (1987).mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "edition": "Director's Cut"},
+    ),
+    (
+        "The Salt Orchard (Extended) 1987.mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "edition": "Extended"},
+    ),
+    (
+        "The Salt Orchard 25th Anniversary Edition (1987).mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "edition": "25th Anniversary Edition"},
+    ),
+    (
+        "The Salt Orchard (1987) 25th Anniversary Edition.mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "edition": "25th Anniversary Edition"},
+    ),
+    (
+        "The Salt Orchard (1987) Final Cut 1080p.mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "edition": "Final Cut"},
+    ),
+    (
+        "The Salt Orchard 1987 1080p.eng.sub.mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "languages": ["en"]},
+    ),
+    ("The Salt Orchard 1987 HC HDRip.mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    (
+        "The.Salt.Orchard.1987.VOSTFR.1080p.mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "languages": ["fr"]},
+    ),
+    (
+        "The.Salt.Orchard.1987.iTALiAN.ENGLiSH.1080p.mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "languages": ["it", "en"]},
+    ),
+    (
+        "The.Salt.Orchard.1987.1080p.BluRay.x264.AAC-[BRN.XX].mp4",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987},
+    ),
+    ("The Salt Orchard.1987.mkv", "movie doubtful", {"title": "The Salt Orchard", "year": 1987}),
+    ("The.Salt Orchard (1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("The_Salt.Orchard_1987.720p.mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("01 The Salt Orchard (1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("01. The Salt Orchard (1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("Harbour Trilogy/01 - The Salt Orchard (1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    ("Films/The Salt Orchard/The Salt Orchard (1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    (
+        "Films/The Salt Orchard (1987) [1080p] [x265]/The.Salt.Orchard.mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987},
+    ),
+    ("Films/Comedy/The Salt Orchard (1987).mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
+    (
+        "Films/1987 - The Salt Orchard/The Salt Orchard.mkv",
+        "movie doubtful",
+        {"title": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "Films/The Salt Orchard (1987)/The Salt Orchard (1987) - 1080p.mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "Films/The Salt Orchard (1987)/The Salt Orchard (1987) - Bluray.mkv",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "Films/The Salt Orchard (1987)/The Salt Orchard CD1.avi",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "part": 1},
+    ),
+    (
+        "Films/The Salt Orchard (1987)/disc2/movie.avi",
+        "movie clear",
+        {"title": "The Salt Orchard", "year": 1987, "part": 2},
+    ),
+    (
+        "Films/The Salt Orchard (1987)/Extras/Deleted Scenes/Barn.mkv",
+        "extra clear",
+        {"extra": "deleted scene", "title": "Barn", "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "Films/The Salt Orchard (1987)/The Salt Orchard - Trailer.mkv",
+        "extra clear",
+        {"extra": "trailer", "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "Films/The Salt Orchard (1987)/Trailer.mkv",
+        "extra clear",
+        {"extra": "trailer", "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "Films/The Salt Orchard (1987)/trailer 2.mp4",
+        "extra clear",
+        {"extra": "trailer", "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "Films/The Salt Orchard (1987)/Making of.mkv",
+        "extra clear",
+        {"extra": "behind the scenes", "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "Films/The Salt Orchard (1987)/sample-salt.mkv",
+        "extra clear",
+        {"extra": "sample", "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "The.Salt.Orchard.1987.720p.sample.mkv",
+        "extra clear",
+        {"extra": "sample", "of": "The Salt Orchard", "year": 1987},
+    ),
+    ("The Salt Orchard Trailer.mp4", "movie doubtful", {"title": "The Salt Orchard Trailer"}),
+    (
+        "The Salt Orchard (1987)/SUBS/eng.idx",
+        "companion clear",
+        {"role": "subtitles", "language": "en", "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "The Salt Orchard (1987)/The Salt Orchard (1987).forced.en.srt",
+        "companion clear",
+        {"role": "subtitles", "language": "en", "forced": True, "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "The Salt Orchard (1987)/The Salt Orchard (1987).pt-BR.srt",
+        "companion clear",
+        {"role": "subtitles", "language": "pt", "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "The Salt Orchard (1987)/The Salt Orchard (1987).eng.hi.srt",
+        "companion clear",
+        {"role": "subtitles", "hearing_impaired": True, "language": "en", "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "The Salt Orchard (1987)/folder.jpg",
+        "companion clear",
+        {"role": "cover", "of": "The Salt Orchard", "year": 1987},
+    ),
+    (
+        "The Salt Orchard (1987)/The Salt Orchard (1987).nfo",
+        "companion clear",
+        {"role": "info", "of": "The Salt Orchard", "year": 1987},
+    ),
+    ("The Salt Orchard (1987)/The Salt Orchard (1987).jpg", "picture clear", {"title": "The Salt Orchard (1987)"}),
+    ("The Salt Orchard (1987)/readme.txt", "document clear", {"title": "readme"}),
+)
