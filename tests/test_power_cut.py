@@ -8,6 +8,7 @@ import pytest
 
 from lazy_magpie.change import Area, apply, recover, redo, undo
 from lazy_magpie.errors import MagpieError
+from lazy_magpie.model import Do, Step
 from tests.chaos.plans import Planner, contents, faults, make_tree, wanted
 from tests.chaos.simulated import PowerCut, SimulatedDisk
 
@@ -75,3 +76,39 @@ def test_without_a_cut_undo_restores_everything() -> None:
         assert {path: what[:2] for path, what in state().items()} == after, seed  # type: ignore[index]
         undo(Area(disk))  # type: ignore[arg-type]
         assert {path: what[:2] for path, what in state().items()} == {p: w[:2] for p, w in before.items()}  # type: ignore[index]
+
+
+def test_a_folder_emptied_onto_another_drive_and_dropped_comes_back_from_a_cut_at_any_call() -> None:
+    def place(disk: SimulatedDisk) -> dict[str, bytes]:
+        paths = [path for path in disk.walk() if ".magpie" not in path]
+        return {path: disk._at(path).data for path in paths}
+
+    cuts, done = 0, False
+    while not done:
+        disk = SimulatedDisk(("Drive two",), cuts)
+        for folder in ("box", "box/inner", ".magpie"):
+            disk.make_folder(folder)
+        disk.put("box/inner/kelp.mkv", b"kelp" * 50)
+        disk.settle()
+        before, seen = place(disk), disk.status("box/inner/kelp.mkv").seen  # type: ignore[union-attr]
+        steps = [
+            Step(1, Do.MOVE, "box/inner/kelp.mkv", "Drive two/kelp.mkv", "chance", seen=seen),
+            Step(2, Do.DROP, "box/inner", "", "chance"),
+            Step(3, Do.DROP, "box", "", "chance"),
+        ]
+        disk.calls_left = cuts = cuts + 1
+        try:
+            apply(Area(disk), steps, "chaos")  # type: ignore[arg-type]
+            done = True
+        except PowerCut:
+            pass
+        disk.power_cut()
+        recover(Area(disk))  # type: ignore[arg-type]
+        disk.calls_left = -1
+        if Area(disk).changes():  # type: ignore[arg-type]
+            try:
+                undo(Area(disk))  # type: ignore[arg-type]
+            except MagpieError as error:
+                assert "no change left" in str(error), (cuts, error)
+        assert place(disk) == before, cuts
+    assert cuts > 30

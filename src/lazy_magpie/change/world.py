@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import itertools
 import json
 from dataclasses import dataclass, field
 
@@ -38,15 +39,11 @@ class World:
         return join(parent(step.target), f".{self.change}-{self.run}-{step.number}{TEMPORARY}")
 
     def top(self, path: str) -> str:
-        """Return the topmost folder of the root on the drive that `path` lies on."""
-        here = self.disk.status(path) or self.disk.status(parent(path))
-        top = parent(path)
-        for folder in (*above(path), ""):
-            status = self.disk.status(folder)
-            if status is None or here is None or status.device != here.device:
-                break
-            top = folder
-        return top
+        """Return the topmost folder of the root on the drive that `path` lies on, or lay: its folders may be gone."""
+        there = [(place, status) for place in (path, *above(path), "") if (status := self.disk.status(place))]
+        device = there[0][1].device
+        folders = [place for place, _ in itertools.takewhile(lambda each: each[1].device == device, there)]
+        return folders[-1] if folders[-1] != path else parent(path)
 
     def held_path(self, path: str) -> str:
         """Return where `path` is held when this run takes it away: below the same drive's top, under its own path."""
