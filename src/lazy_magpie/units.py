@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import datetime
+
 
 def size_text(size: int) -> str:
     """Return bytes as 700M or 4G (1024); at most three digits, one decimal below 10."""
@@ -28,6 +30,11 @@ def duration_text(seconds: float) -> str:
     whole = round(seconds)
     hours, minutes = divmod(whole // 60, 60)
     return f"{hours}:{minutes:02}:{whole % 60:02}" if hours else f"{minutes}:{whole % 60:02}"
+
+
+def day_text(nanoseconds: int) -> str:
+    """Return the day, in UTC, of a time since 1970 as 2019-03-21."""
+    return datetime.datetime.fromtimestamp(nanoseconds / 1e9, datetime.UTC).date().isoformat()
 
 
 def count_text(count: int, one: str, many: str = "") -> str:

@@ -27,7 +27,7 @@ from lazy_magpie.catalogue.conditions import (
     OneOf,
 )
 from lazy_magpie.catalogue.files import Files, NewFile
-from lazy_magpie.catalogue.items import Filed, Items
+from lazy_magpie.catalogue.items import Filed, Items, bare
 from lazy_magpie.catalogue.plans import Kept, Plans
 from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
 from lazy_magpie.collection import Collection
@@ -53,6 +53,7 @@ __all__ = [
     "Title",
     "TitleList",
     "Titles",
+    "bare",
     "in_memory",
     "opened",
 ]

@@ -13,6 +13,7 @@ from typing import Any, NamedTuple
 from lazy_magpie.catalogue.conditions import Condition, indexed, search_words, to_sql
 from lazy_magpie.model import File, Identity, Item, Kind, State, Value
 from lazy_magpie.paths import join, read_back, split_ending
+from lazy_magpie.units import day_text
 
 _BLOCK = 22
 _INDEXED_AT_ONCE = 5_000
@@ -118,8 +119,8 @@ class Items:
         others = self.db.execute(
             "SELECT COALESCE(SUM(MAX(size, 0)), 0) FROM file WHERE item = ? AND role <> 'main' AND missing = 0", (id,)
         ).fetchone()[0]
-        arrived = datetime.datetime.fromtimestamp(mtime / 1e9, datetime.UTC).date().isoformat()
-        return {"size": max(size, 0) + int(others), "arrived": arrived, "ending": split_ending(name)[1].lower()[1:]}
+        ending = split_ending(name)[1].lower()[1:]
+        return {"size": max(size, 0) + int(others), "arrived": day_text(mtime), "ending": ending}
 
     def _field(self, name: str, known: dict[str, int]) -> int:
         if name not in known:
@@ -291,6 +292,11 @@ class Items:
         """Return (field, value, source) of the facts kept of an item."""
         rows = self.db.execute("SELECT field, value, source FROM fact WHERE item = ? ORDER BY field", (item,))
         return [(str(field), str(value), str(source)) for field, value, source in rows]
+
+
+def bare(answer: Mapping[str, Any] | None) -> dict[str, Any] | None:
+    """Return an answer without its time, as a step's data has it."""
+    return {key: answer[key] for key in ("kind", "fields", "by")} if answer else None
 
 
 def _json(value: object) -> str:

@@ -10,6 +10,7 @@ from lazy_magpie.find.fields import FIELDS, PLACES, shown
 from lazy_magpie.model import Item, Value
 from lazy_magpie.paths import name_of, parent, written
 from lazy_magpie.suggest import nearest
+from lazy_magpie.units import day_text
 
 MIXED = ("kind", "state", "what", "size", "path")
 """The columns where items of several kinds stand in one list."""
@@ -55,9 +56,7 @@ def value_of(item: Item, column: str) -> Value | None:
     if column == "size":
         return None if item.files[0].size < 0 else sum(max(file.size, 0) for file in item.files)
     if column == "arrived":
-        import datetime
-
-        return datetime.datetime.fromtimestamp(item.files[0].mtime / 1e9, datetime.UTC).date().isoformat()
+        return day_text(item.files[0].mtime)
     if column == "ending":
         return name_of(item.path).rpartition(".")[2].lower()
     return item.fields.get(column, item.facts.get(column))

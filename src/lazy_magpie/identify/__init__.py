@@ -51,14 +51,15 @@ def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Id
     if disc := disc_folder(path):
         return _disc(parent(disc), shelf)
     named = _Named(stem, ending, place, around)
-    kind = kinds.BY_ENDING.get(ending)
     if ending in kinds.IMAGES and (image := _image(named)):
         return image
-    if ending in kinds.VIDEO:
-        kind = Kind.MOVIE
-    if kind is None and kinds.is_paper(stem):
-        kind = Kind.DOCUMENT
+    kind = Kind.MOVIE if ending in kinds.VIDEO else _likely(named)
     return _BY_KIND.get(kind, _other)(named) if kind else _other(named)
+
+
+def _likely(named: _Named) -> Kind | None:
+    """Return the kind that a file's ending, or a paper's name without one, makes likely."""
+    return kinds.BY_ENDING.get(named.ending) or (Kind.DOCUMENT if kinds.is_paper(named.stem) else None)
 
 
 def disc_folder(path: str) -> str:
@@ -157,7 +158,7 @@ def _document(named: _Named) -> Identity:
 def _other(named: _Named) -> Identity:
     """What is not taken apart: the kind from the ending, the title from the name."""
     stem, ending, place, _ = named
-    kind = kinds.BY_ENDING.get(ending) or (Kind.DOCUMENT if kinds.is_paper(stem) else None)
+    kind = _likely(named)
     if kind is None and ending and (found := list(games.readings(stem, ending, place, sure=False))):
         return choose(found)
     if kind is None and ending in kinds.PARTS_OF_KITS and (found := list(crafts.kit(stem, place, archive=False))):

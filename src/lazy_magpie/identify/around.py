@@ -15,8 +15,9 @@ from lazy_magpie.paths import split_ending
 _NUMBER = re.compile(r"(?<![^\W_])(?:e|ep|episode ?)?(\d{1,4})(?![^\W_])", re.IGNORECASE)
 _YEAR_LAST = re.compile(r"^(.*[^\W_])[ ._-]+((?:19|20)\d\d)$")
 _FEW = 3
-_MOST_COMPANIONS = 12
 """So many files of one habit at the least make a row."""
+_MOST_COMPANIONS = 12
+"""Where more subtitles and papers lie in a folder, they are no evidence for one film."""
 
 
 @dataclass(frozen=True)
@@ -64,11 +65,8 @@ def siblings_of(names: Iterable[str]) -> Siblings:
             stitched.append(stem)
         elif ending in SUBTITLES or ending == ".nfo":
             beside.append(stem)
-    letters = [
-        stem
-        for stem in stitched
-        if re.split(r"[ ._-]+", stem)[-1].isalnum() and len(re.split(r"[ ._-]+", stem)[-1]) == 1
-    ]
+    last = [re.split(r"[ ._-]+", stem)[-1] for stem in stitched]
+    letters = [word for word in last if len(word) == 1 and word.isalnum()]
     return Siblings(
         _rows(videos),
         _years(videos),

@@ -14,6 +14,8 @@ from lazy_magpie.model import Kind, Value
 
 MANY = frozenset(["variousartists", "various", "va", "compilations", "soundtracks", "soundtrack", "ost"])
 """Folders in the artist's place that say the artist stands in each file's name, folded."""
+ORDER = ("artist", "album_artist", "album", "year", "disc", "track", "title")
+"""The fields of a song, in their order."""
 _ALBUM_TAIL = re.compile(
     r"(?i)[ ._-]*[\[({](?:flac[ ,-]+\d\d(?:[-/ .]\d{2,3}(?:k?hz)?)?|"
     r"flac|mp3|ogg|opus|aac|alac|lossless|v0|web|cd|vinyl|lp|ep|single|\d{2,3} ?k(?:bps|bit)?|"
@@ -240,5 +242,4 @@ def _without_number(found: Found, album: _Album) -> None:
 def _order_of_disc(found: Found, album: _Album) -> None:
     if album.disc and "disc" not in found.fields:
         found.put("disc", album.disc, "folder", str(album.disc))
-    order = ("artist", "album_artist", "album", "year", "disc", "track", "title")
-    found.fields = {key: found.fields[key] for key in order if key in found.fields}
+    found.fields = {key: found.fields[key] for key in ORDER if key in found.fields}

@@ -6,11 +6,10 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from lazy_magpie.identify.readings import NEEDED
-from lazy_magpie.identify.songs import MANY
+from lazy_magpie.identify.songs import MANY, ORDER
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 
-_SONG = ("artist", "album_artist", "album", "year", "disc", "track", "title")
 _CURED = ("order of names", "no artist", "no title", "no track", "bare number", "two readings", "little speaks for it")
 """Doubts that a song's tags settle."""
 
@@ -22,7 +21,7 @@ def song(identity: Identity, tags: Mapping[str, Value]) -> Identity:
     """
     fields = dict(identity.fields)
     why = list(identity.why)
-    told = {key: tags[key] for key in _SONG if key in tags}
+    told = {key: tags[key] for key in ORDER if key in tags}
     if folded(str(told.get("artist", ""))) in MANY:  # the album's artist, put in each song's place
         told.setdefault("album_artist", told.pop("artist"))
     cures = {"artist", "title"} <= told.keys()
@@ -38,7 +37,7 @@ def song(identity: Identity, tags: Mapping[str, Value]) -> Identity:
     if fields.get("artist") and fields.get("title"):
         doubts = [doubt for doubt in doubts if doubt not in ("no artist", "no title")]
     doubts += [f"no {key}" for key in NEEDED[Kind.TRACK] if not fields.get(key) and f"no {key}" not in doubts]
-    fields = {key: fields[key] for key in _SONG if key in fields}
+    fields = {key: fields[key] for key in ORDER if key in fields}
     state = State.DOUBTFUL if doubts else State.CLEAR
     confidence = min(identity.confidence, 0.85) if doubts else max(identity.confidence, 0.95)
     return Identity(Kind.TRACK, state, confidence, fields, identity.facts, tuple(why), tuple(doubts))

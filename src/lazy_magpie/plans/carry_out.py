@@ -7,7 +7,7 @@ from collections.abc import Collection as Collection_
 from collections.abc import Iterable, Sequence
 
 from lazy_magpie import change
-from lazy_magpie.catalogue import Catalogue, OneOf
+from lazy_magpie.catalogue import Catalogue, OneOf, bare
 from lazy_magpie.change import Area, Disk, Held, Outcome, Recovered, Watch, restoring
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
@@ -118,9 +118,8 @@ def _stands(catalogue: Catalogue, step: Step) -> bool:
     """Say whether an item is there with the answer that a step was to change: a newer one is never overwritten."""
     if catalogue.items.folder_of(step.item) is None:
         return False
-    now = catalogue.items.answer_of(step.item)
-    shape = {key: now[key] for key in ("kind", "fields", "by")} if now else None
-    return shape in (step.data.get("old"), step.data.get("new"))
+    now = bare(catalogue.items.answer_of(step.item))
+    return now in (step.data.get("old"), step.data.get("new"))
 
 
 def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[Step]) -> None:

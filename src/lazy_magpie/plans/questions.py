@@ -6,12 +6,13 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from lazy_magpie.catalogue import Title, Titles
+from lazy_magpie.catalogue import Title, Titles, bare
 from lazy_magpie.identify.readings import lacks
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Do, Item, Kind, Step, Value, reason_of
 from lazy_magpie.paths import parent
 from lazy_magpie.titles import Candidate, candidates
+from lazy_magpie.titles.keys import key_of
 from lazy_magpie.titles.match import SAME, is_clear
 
 PERSON = "person"
@@ -202,7 +203,7 @@ def answered(item: Item, candidate: Candidate, titles: Titles) -> Answer | None:
 def _episode(item: Item, show: Title, titles: Titles) -> dict[str, Value]:
     """Return an episode's fields with the show as the list has it; its year only where two shows share the name."""
     fields = {key: value for key, value in item.fields.items() if key not in ("show", "show_year")}
-    shared = len({one.year for one in titles.by_key(_key(show), ("show",))}) > 1
+    shared = len({one.year for one in titles.by_key(key_of(show.title), ("show",))}) > 1
     found: dict[str, Value] = {"show": show.title}
     if show.year and (shared or "show_year" in item.fields):
         found["show_year"] = show.year
@@ -214,15 +215,8 @@ def _episode(item: Item, show: Title, titles: Titles) -> dict[str, Value]:
     return found
 
 
-def _key(title: Title) -> str:
-    from lazy_magpie.titles.keys import key_of
-
-    return key_of(title.title)
-
-
 def settling(item: Item, answer: Answer | None, old: Mapping[str, Any] | None) -> Step:
     """Return the step that settles an item, or takes its answer back (None); `old` is how it was settled before."""
-    before = {key: old[key] for key in ("kind", "fields", "by")} if old else None
-    data = {"old": before, "new": answer.shape if answer else None}
+    data = {"old": bare(old), "new": answer.shape if answer else None}
     why = f"settled by {answer.by}" if answer else "taken back"
     return Step(0, Do.SETTLE, item.path, "", why, item=item.id, data=data)

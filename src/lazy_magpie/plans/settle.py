@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable, Sequence
 
-from lazy_magpie.catalogue import All, AnyOf, Catalogue, Condition, Is
+from lazy_magpie.catalogue import All, Catalogue, Condition, Is, bare
 from lazy_magpie.change import Outcome, Watch
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
@@ -105,16 +105,11 @@ class Settler:
         steps: list[Step] = []
         for item, answer in answers:
             old = self._answer(item)
-            if answer is None or old is None or answer.shape != {key: old[key] for key in ("kind", "fields", "by")}:
+            if answer is None or answer.shape != bare(old):
                 steps.append(settling(item, answer, old).numbered(len(steps) + 1))
         if not steps:
             return None
         return carry_out.apply(self.collection, self.catalogue, Plan("settle", tuple(steps)), Watch())
-
-
-def any_state() -> Condition:
-    """Return the condition for items that can be settled or are."""
-    return AnyOf((Is("state", State.DOUBTFUL.value), Is("state", State.SETTLED.value)))
 
 
 def by_hand(item: Item, words: Sequence[str]) -> Answer:

@@ -70,7 +70,6 @@ def gather(
             above = _read(catalogue, config, above_id, parent(path), makers) if above_id is not None else None
             if above is not None:
                 catalogue.items.store(_filed(above, [pair for pair in above.rows if pair[1].kind in MAINS]))
-                above = _read(catalogue, config, above_id or 0, parent(path), makers)
         _store(catalogue, folder, above)
         catalogue.files.clean(id)
         yield len(folder.rows)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from lazy_magpie.catalogue import Title, Titles
@@ -42,6 +42,12 @@ def candidates(titles: Titles, kind: str, title: str, year: int = 0, most: int =
     weighed = [weigh(one, key, year) for one in distinct.values()]
     good = [candidate for candidate in weighed if candidate.likeness >= LEAST]
     return sorted(good, key=lambda candidate: (-candidate.score, candidate.title.title, candidate.title.year))[:most]
+
+
+def ranked(titles: Titles, kinds: Iterable[str], title: str, year: int = 0) -> list[Candidate]:
+    """Return the candidates of several kinds, the best first."""
+    found = (one for kind in kinds for one in candidates(titles, kind, title, year))
+    return sorted(found, key=lambda candidate: -candidate.score)
 
 
 def _alike(titles: Titles, key: str, kind: str) -> list[Title]:

@@ -21,7 +21,7 @@ from urllib.parse import parse_qs, urlsplit
 
 from lazy_magpie.catalogue import Title, Titles, in_memory
 from lazy_magpie.titles.files import KINDS, read_titles
-from lazy_magpie.titles.match import Candidate, candidates, is_clear
+from lazy_magpie.titles.match import Candidate, is_clear, ranked
 
 MOST_QUERIES = 50
 LARGEST = 1 << 20
@@ -124,9 +124,7 @@ class _Handler(BaseHTTPRequestHandler):
         kind = kind[0] if isinstance(kind, list) and kind else kind
         kinds = [str(kind)] if kind else list(KINDS)
         year = next((int(p["v"]) for p in query.get("properties") or () if p.get("pid") == "year"), 0)
-        titles, name = self.server.titles, str(query["query"])
-        found = [one for each in kinds for one in candidates(titles, each, name, year)]
-        found.sort(key=lambda candidate: -candidate.score)
+        found = ranked(self.server.titles, kinds, str(query["query"]), year)
         clear = is_clear(found)
         limit = int(query.get("limit") or 5)
         return [_result(one, clear and number == 0) for number, one in enumerate(found[:limit])]

@@ -13,7 +13,7 @@ from lazy_magpie.cli.choose import collection_of
 from lazy_magpie.cli.terminal import Terminal, Ticker
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.suggest import nearest
-from lazy_magpie.titles import Candidate, candidates
+from lazy_magpie.titles import Candidate, ranked
 from lazy_magpie.titles.files import KINDS, read_titles
 from lazy_magpie.titles.service import Service, Services
 from lazy_magpie.units import count_text
@@ -130,8 +130,7 @@ def _search(args: argparse.Namespace, words: str, terminal: Terminal) -> int:
 
 def _found(catalogue: Catalogue, kinds: list[str], words: str, year: int, terminal: Terminal) -> list[Candidate]:
     Services(catalogue.titles, terminal.note).prepare((kind, words, year) for kind in kinds)
-    found = [one for kind in kinds for one in candidates(catalogue.titles, kind, words, year)]
-    return sorted(found, key=lambda candidate: -candidate.score)[:20]
+    return ranked(catalogue.titles, kinds, words, year)[:20]
 
 
 def candidate_shape(one: Candidate) -> dict[str, object]:
