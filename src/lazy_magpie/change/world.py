@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from lazy_magpie.change.disk import Disk, Status
 from lazy_magpie.change.journal import Record
 from lazy_magpie.model import Seen, Step
-from lazy_magpie.paths import above, is_below, join, name_of, parent, written
+from lazy_magpie.paths import above, join, parent, written
 
 OWN = ".magpie"
 HELD = "held"
@@ -122,8 +122,3 @@ def same(status: Status, seen: Seen, *, by_inode: bool = True) -> bool:
     if seen.is_folder or status.is_folder:
         return seen.is_folder and status.is_folder and (status.inode == seen.inode or not by_inode)
     return status.size == seen.size and status.mtime == seen.mtime and (status.inode == seen.inode or not by_inode)
-
-
-def is_own(path: str) -> bool:
-    """Say whether `path` is one of magpie's own: in a `.magpie` folder, or a temporary file."""
-    return is_below(path, OWN) or f"/{OWN}/" in path or name_of(path).endswith(TEMPORARY)

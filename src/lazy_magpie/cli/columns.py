@@ -8,7 +8,7 @@ from lazy_magpie.cli.labels import label
 from lazy_magpie.errors import UsageError
 from lazy_magpie.find.fields import FIELDS, PLACES, shown
 from lazy_magpie.model import Item, Value
-from lazy_magpie.paths import name_of, parent, written
+from lazy_magpie.paths import name_of, parent, split_ending, written
 from lazy_magpie.suggest import nearest
 from lazy_magpie.units import day_text
 
@@ -58,7 +58,7 @@ def value_of(item: Item, column: str) -> Value | None:
     if column == "arrived":
         return day_text(item.files[0].mtime)
     if column == "ending":
-        return name_of(item.path).rpartition(".")[2].lower()
+        return split_ending(name_of(item.path))[1].lower()[1:]
     return item.fields.get(column, item.facts.get(column))
 
 
