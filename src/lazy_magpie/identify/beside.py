@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from lazy_magpie.identify.kinds import SUBTITLES
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.titles import clean
+from lazy_magpie.identify.titles import clean, folded, stands_for
 from lazy_magpie.identify.words import EXTRA_NAMES, EXTRA_SUFFIXES, LANGUAGE_CODES, LANGUAGES
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 
@@ -22,7 +22,7 @@ PICTURE_ROLES = {
 
 _LANGUAGE_WORDS = {word: code for code, words in LANGUAGES.items() for word in words.split(", ") if len(code) == 2}
 _SUFFIX = re.compile(rf"(?i)^(?P<stem>.*?)[ ._]?-[ ._]?(?P<word>{'|'.join(EXTRA_SUFFIXES)})\d?$")
-_LAST_WORD = re.compile(r"(?i)^.*[ ._](?P<word>sample|trailer|featurette|interview)\d?$")
+_LAST_WORD = re.compile(r"(?i)^(?P<stem>.*)[ ._](?P<word>sample|trailer|featurette|interview)\d?$")
 _BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
 _FORCED = frozenset(["forced", "foreign"])
 _REGION = re.compile(r"(?<=[ ._][a-z]{2})[-_](?:[a-z]{2}|hans|hant|latn|cyrl|419)(?=$|\.)")
@@ -35,7 +35,7 @@ def extra_of(name: Name, place: Place) -> tuple[str, str] | None:
         title = clean(name.text) if place.extras.extra != "sample" else ""
         return place.extras.extra, title
     if match := _SUFFIX.match(name.text) or (_behind_year(name)):
-        return EXTRA_SUFFIXES[match["word"].lower()], ""
+        return EXTRA_SUFFIXES[match["word"].lower()], _title_before(name, match["stem"], place)
     whole = re.sub(r"[ ._-]*\d{0,2}$", "", " ".join(re.split(r"[ ._-]+", name.text.lower())))
     if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")):
         return EXTRA_NAMES[whole], ""
@@ -50,6 +50,15 @@ def _behind_year(name: Name) -> re.Match[str] | None:
     years = [mark.end for mark in name.marks if mark.field in ("year", "resolution")]
     match = _LAST_WORD.match(name.text) if years else None
     return match if match and match.start("word") > min(years) else None
+
+
+def _title_before(name: Name, stem: str, place: Place) -> str:
+    """Return an extra's own title in front of its word ("The Weir-deleted"), "" where its film's or show's stands."""
+    film = place.titled
+    if film is None or name.counts or any(mark.field in ("year", "resolution") for mark in name.marks):
+        return ""
+    title = clean(stem)
+    return "" if folded(title) == folded(film.title) or stands_for(title, film.title) else title
 
 
 def subtitle_fields(stem: str) -> dict[str, Value]:

@@ -257,7 +257,7 @@ def font(stem: str, place: Place) -> Iterator[Reading]:
     why = [Evidence("family", family, "name", stem)]
     near = next((f.title for f in place.titles() if folded(f.title) == folded(family)), "")
     if near:
-        family = near
+        family = near if " " in near or " " not in family else family
         why.append(Evidence("family", family, "folder", near))
     fields: dict[str, Value] = {"family": family} if family else {}
     if style:

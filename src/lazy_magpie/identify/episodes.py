@@ -13,7 +13,7 @@ from lazy_magpie.identify.marks import Mark, Name
 from lazy_magpie.identify.numbered import numbered
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import Found, Reading, tail_start
-from lazy_magpie.identify.titles import clean
+from lazy_magpie.identify.titles import clean, folded
 from lazy_magpie.identify.words import STRONG
 from lazy_magpie.model import Kind
 
@@ -70,11 +70,20 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
         found.put("last_episode", count.last, "name", seen)
     if count.part:
         found.put("part", count.part, "name", seen)
-    before = name.text[titled.name_start(name) : count.start]
+    before, behind = name.text[titled.name_start(name) : count.start], name.text[count.end :]
+    if not behind.strip(" ._-)]") and (title := _behind_folders_show(before.rstrip(" ._-[("), place)):
+        found.put("episode_title", clean(title), "name", title)
+        before = before.partition(" - ")[0]
     tail = count.end
-    if not put_show(found, name, before, place, name.text[count.end :]):
+    if not put_show(found, name, before, place, behind):
         tail = put_behind(found, name, count.end, may_have_part=not count.part)
     yield reading_of(found, name, tail)
+
+
+def _behind_folders_show(before: str, place: Place) -> str:
+    """Return the title between the show, as the folders name it, and a mark at the name's end, "" if none stands so."""
+    show, dash, title = before.partition(" - ")
+    return title if dash and place.season and place.show and folded(show) == folded(place.show) else ""
 
 
 def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:

@@ -11,7 +11,7 @@ from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import Reading, claims, languages
 from lazy_magpie.identify.titled import Titled
-from lazy_magpie.identify.titles import folded, stands_for
+from lazy_magpie.identify.titles import folded, has_article, stands_for
 from lazy_magpie.model import Evidence, Kind, Value
 
 _SHELF = 2.0
@@ -120,8 +120,9 @@ def _borne_out(
     if folder and same_title and folder.year == year:
         borne_out = max(borne_out, _BORNE_OUT if read.bare and not _is_bare(folder) else 1.0)
         why.append(Evidence("year", year, "folder", folder.text))
-    elif folder and same_title and folder.year and folder.year_weight >= titled.FOLLOWED:
-        doubts.append(f"folder disagrees: it says {folder.year}")
+    elif folder and folder.year and not _is_bare(folder) and folder.year != year and (same_title or not read.bare):
+        said = folder.year if same_title else f"{folder.title} ({folder.year})"
+        doubts.append(f"folder disagrees: it says {said}")
     if read.bare and borne_out < _BORNE_OUT:
         doubts.append(f"bare year: {year} may belong to the title")
     return borne_out
@@ -155,8 +156,12 @@ def _is_bare(folder: Folder) -> bool:
 
 
 def _better_written(one: str, other: str) -> str:
-    """Of two spellings of one title return the one with more accents and capitals; the first where they tie."""
-    return max(one, other, key=lambda text: (not text.isascii(), sum(c.isupper() for c in text[1:]) > 0, text == one))
+    """Of two spellings of one title return the one with more accents, capitals, an article; the first where they tie."""
+
+    def merits(text: str) -> tuple[bool, bool, bool, bool]:
+        return not text.isascii(), any(c.isupper() for c in text[1:]), has_article(text), text == one
+
+    return max(one, other, key=merits)
 
 
 def _finish(

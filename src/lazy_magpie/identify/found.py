@@ -8,7 +8,7 @@ from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import RELEASE_FIELDS, Found, Reading, claims, is_shouted, languages, tail_start
-from lazy_magpie.identify.titles import clean, folded, stands_for
+from lazy_magpie.identify.titles import clean, ends_in_initials, folded, stands_for
 from lazy_magpie.identify.words import COUNTRIES, STRONG
 from lazy_magpie.model import Evidence, Kind
 
@@ -23,6 +23,8 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
     shouted = name.text.upper() == name.text
     if stem.endswith(("[", "(")):
         stem = stem[:-1].rstrip(" ._-")
+    if before[before.find(stem) + len(stem) :].startswith(".") and ends_in_initials(stem):
+        stem += "."
     show, year, text = _split_year(name, stem, before)
     if place.show and (not show or (not year and stands_for(show, place.show))):
         folder = place.season if place.season and place.season.title else place.titled

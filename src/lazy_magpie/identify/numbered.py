@@ -12,7 +12,7 @@ from lazy_magpie.identify.found import put_behind, put_season, put_show, reading
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import Found, Reading, tail_start
-from lazy_magpie.identify.titles import clean, folded
+from lazy_magpie.identify.titles import clean, folded, stands_for
 
 _BELOW_SEASON = 4.0
 _GROUPED_NUMBER = 3.5
@@ -31,6 +31,9 @@ _LAST = re.compile(r"(?i)(?P<gap>[ ._-]+#?)(?P<number>\d{1,4})(?:v\d)?(?:[ ._]+e
 _ANY_NUMBER = re.compile(r"(?i)(?<![^\W_])(?:episode[ ._]?|ep[ ._]?|e)?(?P<number>\d{1,4})(?:v\d)?(?![^\W_])")
 _AFTER_SHOW = re.compile(r"[ ._-]+(?P<number>\d{1,4})(?=[ ._-])")
 _SEASON_BEFORE = re.compile(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>\d{1,2})[ ._-]+$")
+
+
+_SHORT_AND_NUMBER = re.compile(r"(?i)^(?P<show>[a-z]{2,6})(?P<number>\d{3,4})$")
 
 
 class _Last(NamedTuple):
@@ -91,8 +94,21 @@ def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: P
         put_show(found, name, text[: behind_show.start()], place, "")
         put_behind(found, name, begin + behind_show.end("number"), may_have_part=True)
         yield reading_of(found, name, end)
+    elif (short := _SHORT_AND_NUMBER.match(text)) and _repeats(short, place):
+        found = Found(_BELOW_SEASON)
+        put_season(found, place)
+        found.put("episode", int(short["number"]) % 100, "name", short["number"])
+        put_show(found, name, "", place, "")
+        yield reading_of(found, name, end)
     elif place.show and not name.counts:
         yield _special(name, text, place, end)
+
+
+def _repeats(short: re.Match[str], place: Place) -> bool:
+    """Say whether "gr102" is the show's initials with season 1 of its folder and an episode."""
+    assert place.season is not None
+    season, episode = divmod(int(short["number"]), 100)
+    return season == place.season.season and episode > 0 and stands_for(short["show"], place.show)
 
 
 def _special(name: Name, text: str, place: Place, end: int) -> Reading:

@@ -147,8 +147,10 @@ def _put_album(found: Found, album: _Album) -> None:
         found.put("album", album.album, "folder", album.texts[1])
     if album.year:
         found.put("year", album.year, "folder", album.texts[1])
-    elif _YEAR_FIRST.match(album.album):
-        found.doubts.append(f"bare year: {album.album[:4]} may be the album's year")
+    elif first := _YEAR_FIRST.match(album.album):
+        found.put("album", album.album[first.end() :], "folder", album.texts[1])
+        found.put("year", int(album.album[:4]), "folder", album.texts[1])
+        found.doubts.append(f"bare year: {album.album[:4]} may be the album's year or belong to its title")
 
 
 def _is_word(number: re.Match[str]) -> bool:

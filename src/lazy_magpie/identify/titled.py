@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from lazy_magpie.identify.marks import Mark, Name
 from lazy_magpie.identify.readings import RELEASE_FIELDS, tail_start
-from lazy_magpie.identify.titles import clean
+from lazy_magpie.identify.titles import clean, ends_in_initials
 from lazy_magpie.identify.words import ARTICLES, CONNECTING, STRONG
 
 BRACKETED = 4.0
@@ -129,7 +129,8 @@ def _bare_weight(name: Name, mark: Mark, begin: int, title_end: int, stop: int) 
     """Weigh a year without brackets by what stands before and behind it."""
     before = [word for word, start, _ in name.words if begin <= start < mark.start]
     moved = bool(_MOVED_ARTICLE.search(name.text[begin : mark.start]))
-    connected = -3.0 if before and before[-1] in CONNECTING and not moved else 0.0
+    connects = bool(before) and before[-1] in CONNECTING and not ends_in_initials(name.text[begin : mark.start])
+    connected = -3.0 if connects and not moved else 0.0
     behind = name.text[mark.end : stop]
     rest = behind.lstrip(" ._-[(")
     if not rest:

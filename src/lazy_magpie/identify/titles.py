@@ -17,6 +17,8 @@ _COLON = re.compile(r"(?<=[^\W_])_ ")  # what is left of "Title: more" where a c
 _INITIALS = re.compile(r"(?<![^\W_])(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?")
 _MACHINE_MADE = re.compile(r"(?=.*\d)[0-9a-f]{6,}|[0-9a-z]{20,}")
 _DOT_FOR_SPACE = re.compile(r"(?<=[^\W\d_]{3})\.(?=[^\W\d_]{2})")
+_LINES_BEHIND = re.compile(r"(?<=[a-z])(?:480|576|720|1080|2160)p?$")
+"""A resolution written onto a short name: "tso1080"."""
 _DOT = "\0"
 _HAS_SPACE = re.compile(r"\s")
 
@@ -39,6 +41,11 @@ def clean(raw: str) -> str:
         article = moved["article"]
         text = f"{article[0].upper()}{article[1:]} {moved['title']}{moved['rest'] or ''}"
     return in_written_case(text.replace(_DOT, "."))
+
+
+def ends_in_initials(text: str) -> bool:
+    """Say whether `text` ends in letters with dots between them: the last dot may be theirs ("S.P.L.A.S.H.")."""
+    return any(not text[match.end() :].strip(" _-([") for match in _INITIALS.finditer(text))
 
 
 def in_written_case(text: str) -> str:
@@ -77,6 +84,12 @@ def folded(title: str) -> str:
     return "".join(words)
 
 
+def has_article(title: str) -> bool:
+    """Say whether an article stands in front of a title."""
+    first, _, rest = title.partition(" ")
+    return bool(rest) and first.casefold() in ARTICLES
+
+
 def initials(title: str) -> str:
     """Return the first letters of a title's words, lower case."""
     return "".join(word[0] for word in _PLAIN_WORD.findall(title.lower().replace("'", "")))
@@ -90,7 +103,7 @@ def stands_for(short: str, title: str) -> bool:
     the title's letters in order from the first on (`slto`); one more short word, a group's, may stand beside.
     """
     words = _PLAIN_WORD.findall(short.lower().replace("'", ""))
-    words = [word for word in words if not word.isdigit()]
+    words = [bare for word in words if (bare := _LINES_BEHIND.sub("", word)) and not bare.isdigit()]
     if all(word.rstrip("0123456789") in PLACEHOLDERS for word in words):
         return True
     if len(words) == 1 and _MACHINE_MADE.fullmatch(words[0]):
