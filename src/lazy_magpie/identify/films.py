@@ -156,7 +156,7 @@ def _is_bare(folder: Folder) -> bool:
 
 
 def _better_written(one: str, other: str) -> str:
-    """Of two spellings of one title return the one with more accents, capitals, an article; the first where they tie."""
+    """Of two spellings of a title return the one with accents, capitals, an article; the first where they tie."""
 
     def merits(text: str) -> tuple[bool, bool, bool, bool]:
         return not text.isascii(), any(c.isupper() for c in text[1:]), has_article(text), text == one
