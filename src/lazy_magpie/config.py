@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import fnmatch
+import os
 import re
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -23,12 +24,24 @@ SHELF_KINDS = tuple(kind.value for kind in (Kind.MOVIE, Kind.EPISODE))
 
 @dataclass(frozen=True, slots=True)
 class Shelf:
-    """A folder below which everything is of one kind, and the naming that its things are filed by."""
+    """A folder below which everything is of one kind, and the naming that its things are filed by.
+
+    `root` is the name of the root that it is on, "" for the collection's own.
+    """
 
     name: str
     kind: Kind
     folder: str
     naming: Naming
+    root: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Root:
+    """A folder tree besides the collection's own, on another drive most likely; `folder` is where it was told to be."""
+
+    name: str
+    folder: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,16 +54,17 @@ class Config:
     shelves: tuple[Shelf, ...] = ()
     keep: tuple[str, ...] = ()
     namings: Mapping[str, Naming] = field(default_factory=conventions)
+    roots: tuple[Root, ...] = ()
 
-    def shelf_of(self, path: str) -> Shelf | None:
-        """Return the shelf that `path` lies on; the innermost where one shelf lies below another."""
+    def shelf_of(self, path: str, root: str = "") -> Shelf | None:
+        """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
         key = same_name(path)
-        found = [shelf for shelf in self.shelves if is_below(key, same_name(shelf.folder))]
+        found = [shelf for shelf in self.shelves if shelf.root == root and is_below(key, same_name(shelf.folder))]
         return max(found, key=lambda shelf: len(shelf.folder), default=None)
 
     def shelf_for(self, kind: Kind) -> Shelf | None:
-        """Return the shelf that things of `kind` go to: the first one of that kind."""
-        return next((shelf for shelf in self.shelves if shelf.kind is kind), None)
+        """Return the shelf that things of `kind` on the collection's own root go to: the first one of that kind."""
+        return next((shelf for shelf in self.shelves if shelf.kind is kind and not shelf.root), None)
 
     def is_left(self, path: str) -> bool:
         """Say whether `path` is one of the folders that are left alone, or lies below one."""
@@ -59,11 +73,12 @@ class Config:
 
 _SECTIONS: Mapping[str, Mapping[str, type]] = {
     "collection": {"name": str, "safe_names": str, "leave": list},
-    "shelf": {"kind": str, "folder": str, "naming": str},
+    "shelf": {"kind": str, "folder": str, "naming": str, "root": str},
+    "root": {"folder": str},
     "naming": {**dict.fromkeys(TEMPLATE_KEYS, str), "specials": str, "companions": bool},
     "copies": {"keep": list},
 }
-_NAMED = ("shelf", "naming")
+_NAMED = ("shelf", "naming", "root")
 _TYPE_WORDS = {str: "a text in quotes", list: "a list of texts", bool: "true or false"}
 
 
@@ -108,11 +123,13 @@ class _Reader:
             what = f"safe_names is “everywhere” or “linux”, not “{safe_names}”."
             raise self.wrong(("collection", "safe_names"), what)
         namings = {**conventions(), **self._namings(tables.get("naming", {}))}
+        roots = self._roots(tables.get("root", {}))
         return Config(
             name=head.get("name", ""),
             everywhere=safe_names == "everywhere",
             leave=tuple(pattern.strip("/") for pattern in head.get("leave", [])),
-            shelves=self._shelves(tables.get("shelf", {}), namings),
+            shelves=self._shelves(tables.get("shelf", {}), namings, [root.name for root in roots]),
+            roots=roots,
             keep=tuple(tables.get("copies", {}).get("keep", [])),
             namings=namings,
         )
@@ -155,7 +172,29 @@ class _Reader:
             found[name] = from_table(name, table)
         return found
 
-    def _shelves(self, tables: Mapping[str, Any], namings: Mapping[str, Naming]) -> tuple[Shelf, ...]:
+    def _roots(self, tables: Mapping[str, Any]) -> tuple[Root, ...]:
+        """Check the drives: each a whole path, none inside another or around the collection's own root."""
+        own = os.path.abspath(os.path.dirname(self.source))
+        found: dict[str, str] = {}
+        for name, table in tables.items():
+            prefix = ("root", name)
+            if "folder" not in table:
+                raise self.wrong(prefix, f"[root.{name}] has no “folder”.")
+            folder = os.path.normpath(os.path.expanduser(table["folder"]))
+            if not os.path.isabs(folder):
+                what = f"the folder “{table['folder']}” is no whole path; write it from the top: “/media/attic/Films”."
+                raise self.wrong((*prefix, "folder"), what)
+            for other, place in {"the collection": own, **found}.items():
+                if is_below(folder, place) or is_below(place, folder):
+                    named = other if other == "the collection" else f"[root.{other}]"
+                    what = f"the folder “{folder}” and that of {named} lie one in the other; a root stands for itself."
+                    raise self.wrong((*prefix, "folder"), what)
+            found[name] = folder
+        return tuple(Root(name, folder) for name, folder in found.items())
+
+    def _shelves(
+        self, tables: Mapping[str, Any], namings: Mapping[str, Naming], roots: Sequence[str]
+    ) -> tuple[Shelf, ...]:
         shelves: list[Shelf] = []
         for name, table in tables.items():
             prefix = ("shelf", name)
@@ -173,10 +212,14 @@ class _Reader:
                 what = f"the naming “{naming}” has no template for “{table['kind']}”."
                 raise self.wrong((*prefix, "naming"), what)
             folder = self._folder(prefix, table["folder"])
+            root = table.get("root", "")
+            if root and root not in roots:
+                hint = nearest(root, roots, f"; there are {', '.join(roots) or 'none'}.")
+                raise self.wrong((*prefix, "root"), f"there is no root “{root}”{hint}")
             for other in shelves:
-                if same_name(other.folder) == same_name(folder):
+                if other.root == root and same_name(other.folder) == same_name(folder):
                     raise self.wrong((*prefix, "folder"), f"[shelf.{other.name}] has the folder “{folder}” already.")
-            shelves.append(Shelf(name, Kind(table["kind"]), folder, namings[naming]))
+            shelves.append(Shelf(name, Kind(table["kind"]), folder, namings[naming], root))
         return tuple(shelves)
 
     def _folder(self, prefix: tuple[str, ...], text: str) -> str:

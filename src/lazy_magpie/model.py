@@ -167,18 +167,26 @@ class Plan:
 
 @dataclass(frozen=True, slots=True)
 class File:
-    """A file of the catalogue. `path` is relative to the root, in the program's inner form."""
+    """A file of the catalogue. `path` is relative to the root, in the program's inner form.
+
+    `part` is which part or disc of its item it is, 0 where the item has no parts.
+    """
 
     path: str
     size: int
     mtime: int
     inode: int
     role: str = "main"
+    part: int = 0
 
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """What a collector calls one thing: an identity, a main path, and the files that belong to it."""
+    """What a collector calls one thing: an identity, a main path, and the files that belong to it.
+
+    `root` is the name of the root that it lies on, "" for the collection's own; `missing` says that its main file was
+    not found any more.
+    """
 
     id: int
     path: str
@@ -189,6 +197,8 @@ class Item:
     facts: Mapping[str, Value]
     doubts: tuple[str, ...] = ()
     files: tuple[File, ...] = ()
+    root: str = ""
+    missing: bool = False
 
 
 _ALPHABET = "0123456789abcdefghjkmnpqrstvwxyz"

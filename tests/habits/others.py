@@ -134,7 +134,7 @@ OTHERS: tuple[Case, ...] = (
     (
         "Ida Marrow/2009 Low Lights/03. Slack Water.mp3",
         "track doubtful",
-        {"artist": "Ida Marrow", "album": "2009 Low Lights", "track": 3, "title": "Slack Water"},
+        {"artist": "Ida Marrow", "album": "Low Lights", "year": 2009, "track": 3, "title": "Slack Water"},
     ),
     (
         "chip8/Buoy Bandit (Europe) (Disc A).ch8",

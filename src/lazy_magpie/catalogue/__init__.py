@@ -25,15 +25,19 @@ from lazy_magpie.catalogue.conditions import (
     Known,
     Not,
     OneOf,
+    OnRoot,
 )
 from lazy_magpie.catalogue.files import Files, NewFile
-from lazy_magpie.catalogue.items import Filed, Items, bare
+from lazy_magpie.catalogue.item_writer import ItemWriter, Made, json_text
+from lazy_magpie.catalogue.items import Items, bare
 from lazy_magpie.catalogue.plans import Kept, Plans
+from lazy_magpie.catalogue.roots import OWN, KnownRoot, Roots
 from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import MagpieError, UsageError
 
 __all__ = [
+    "OWN",
     "All",
     "AnyOf",
     "Below",
@@ -41,20 +45,25 @@ __all__ = [
     "Catalogue",
     "Condition",
     "Contains",
-    "Filed",
     "Has",
     "Is",
+    "ItemWriter",
+    "Items",
     "Kept",
     "Known",
+    "KnownRoot",
+    "Made",
     "NewFile",
     "NewTitle",
     "Not",
+    "OnRoot",
     "OneOf",
     "Title",
     "TitleList",
     "Titles",
     "bare",
     "in_memory",
+    "json_text",
     "opened",
 ]
 
@@ -68,6 +77,8 @@ class Catalogue:
     db: sqlite3.Connection
     files: Files
     items: Items
+    writer: ItemWriter
+    roots: Roots
     plans: Plans
     titles: Titles
 
@@ -110,7 +121,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
     db = None
     try:
         db = _connect(collection, write)
-        catalogue = Catalogue(db, Files(db), Items(db), Plans(db), Titles(db))
+        catalogue = Catalogue(db, Files(db), Items(db), ItemWriter(db), Roots(db), Plans(db), Titles(db))
         if scanned and not catalogue.scans():
             raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
         yield catalogue

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from lazy_magpie.model import Value
@@ -53,9 +53,17 @@ class Known:
 
 @dataclass(frozen=True, slots=True)
 class Below:
-    """The item's main file is at this path or below it ("" is the root)."""
+    """The item's main file is at this path or below it ("" is the root), on the root of this number."""
 
     path: str
+    root: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class OnRoot:
+    """The item lies on the root of this name, "" for the collection's own."""
+
+    name: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,11 +94,16 @@ class Not:
     part: Condition
 
 
-Condition = Has | Is | Contains | Between | Known | Below | OneOf | All | AnyOf | Not
+Condition = Has | Is | Contains | Between | Known | Below | OnRoot | OneOf | All | AnyOf | Not
 Sql = tuple[str, tuple[str | int | float, ...]]
 
 _PATH = "folder.path || '/' || file.name"
-_COLUMNS: Mapping[str, str] = {"kind": "item.kind", "state": "item.state"}
+_COLUMNS: Mapping[str, str] = {
+    "kind": "item.kind",
+    "state": "item.state",
+    "root": "(SELECT name FROM root WHERE root.id = folder.root)",
+    "gone": "(file.missing <> 0)",
+}
 _VALUES = "item.id IN (SELECT item FROM value WHERE field = (SELECT id FROM field WHERE name = ?)"
 
 
@@ -108,8 +121,10 @@ def to_sql(condition: Condition) -> Sql:
             return f"NOT ({sql})", values
         case OneOf(ids):
             return f"item.id IN ({', '.join('?' * len(ids))})", ids
-        case Below(path):
-            return _below(path)
+        case Below(path, root):
+            return _below(path, root)
+        case OnRoot(name):
+            return "folder.root = (SELECT id FROM root WHERE name = ?)", (name,)
         case Has(text):
             return _has(text)
         case _:
@@ -129,18 +144,26 @@ def _of_field(condition: Is | Contains | Between | Known) -> Sql:
             return f"{_VALUES} AND text LIKE ? ESCAPE '!')", (field, f"%{_literal(folded_text(text))}%")
         case Between():
             return _between(condition)
+        case Known("root"):
+            return "folder.root <> 0", ()
         case Known():
             return ("1", ()) if field in _COLUMNS else (f"{_VALUES})", (field,))
 
 
-def _below(path: str) -> Sql:
+def _below(path: str, root: int) -> Sql:
     if not path:
-        return "1", ()
+        return "folder.root = ?", (root,)
     top = written(path)
     return (
-        f"(folder.path = ? OR substr(folder.path, 1, ?) = ? OR {_PATH} = ? OR (folder.path = '' AND file.name = ?))",
-        (top, len(top) + 1, top + "/", top, top),
+        "folder.root = ? AND (folder.path = ? OR (folder.path > ? AND folder.path < ?) "
+        "OR (folder.path = ? AND file.name = ?))",
+        (root, top, top + "/", top + "0", *_split(top)),
     )
+
+
+def _split(path: str) -> tuple[str, str]:
+    folder, _, name = path.rpartition("/")
+    return folder, name
 
 
 def _has(text: str) -> Sql:
@@ -182,20 +205,6 @@ def pair_of(value: Value) -> tuple[float, str]:
     if isinstance(value, bool | int | float):
         return float(value), ""
     return 0.0, folded_text(str(value))
-
-
-def indexed(values: Mapping[str, Value]) -> Iterator[tuple[str, float, str]]:
-    """Yield (field, number, text) for every value that an item has; of a list each one."""
-    for field, value in values.items():
-        for one in value if isinstance(value, list) else (value,):
-            yield field, *pair_of(one)
-
-
-def search_words(path: str, *values: Mapping[str, Value]) -> str:
-    """Return the words that an item is found by, folded: those of its texts and of its path (in its inner form)."""
-    texts = [written(one) for fields in values for one in fields.values() if isinstance(one, str)]
-    words = folded_words(" ".join([*texts, written(path)]))
-    return " ".join(dict.fromkeys(words.split(" ")))
 
 
 def folded_words(text: str) -> str:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Iterator, Mapping
-from typing import NamedTuple
 
+from lazy_magpie.catalogue.roots import OWN
 from lazy_magpie.model import Value
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
@@ -18,19 +18,10 @@ DELETE FROM moved;
 """
 
 
-class Row(NamedTuple):
-    """A file as the catalogue has it; `name` is in the written form."""
+_WITH_ROOT = "SELECT file.id, root, folder, name, size, mtime, inode FROM file JOIN folder ON folder.id = file.folder"
 
-    id: int
-    name: str
-    size: int
-    mtime: int
-    inode: int
-    missing: int
-    item: int
-    role: str
-
-
+Row = tuple[int, str, int, int, int, int, int]
+"""A file as the catalogue has it: id, name (written form), size, mtime, inode, the scan that missed it, its item."""
 NewFile = tuple[int, str, int, int, int, int]
 """A file to put in: folder, name in the written form, size, mtime, inode, and the scan that found it."""
 
@@ -41,23 +32,21 @@ class Files:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
 
-    def folder(self, path: str, scan: int) -> tuple[int, bool]:
+    def folder(self, path: str, scan: int, root: int = OWN) -> tuple[int, bool]:
         """Return the id of a folder and whether it is new, and note that `scan` saw it."""
         text = written(path)
-        row = self.db.execute("SELECT id FROM folder WHERE path = ?", (text,)).fetchone()
+        row = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (root, text)).fetchone()
         if row:
             self.db.execute("UPDATE folder SET seen = ? WHERE id = ?", (scan, row[0]))
             return int(row[0]), False
-        cursor = self.db.execute("INSERT INTO folder (path, seen) VALUES (?, ?)", (text, scan))
+        cursor = self.db.execute("INSERT INTO folder (root, path, seen) VALUES (?, ?, ?)", (root, text, scan))
         return int(cursor.lastrowid or 0), True
 
     def in_folder(self, folder: int) -> list[Row]:
         """Return the files of a folder, the missing ones too."""
-        rows = self.db.execute(
-            "SELECT id, name, size, mtime, inode, missing, COALESCE(item, 0), role FROM file WHERE folder = ?",
-            (folder,),
-        )
-        return [Row(*row) for row in rows]
+        return self.db.execute(
+            "SELECT id, name, size, mtime, inode, missing, COALESCE(item, 0) FROM file WHERE folder = ?", (folder,)
+        ).fetchall()
 
     def add(self, files: Iterable[NewFile]) -> None:
         """Put new files in."""
@@ -73,16 +62,16 @@ class Files:
         """Mark files as missing since `scan`."""
         self.db.executemany("UPDATE file SET missing = ? WHERE id = ?", ((scan, id) for id in ids))
 
-    def miss_unseen_folders(self, below: Iterable[str], scan: int) -> tuple[int, list[int]]:
+    def miss_unseen_folders(self, below: Iterable[str], scan: int, root: int = OWN) -> tuple[int, list[int]]:
         """Mark all files missing whose folder (at or below one of `below`) `scan` has not seen.
 
         Returns how many files that were, and the folders.
         """
         count, folders = 0, []
-        for top in map(written, below):
+        for top in below:
+            condition, values = _below(written(top))
             rows = self.db.execute(
-                "SELECT id FROM folder WHERE seen <> ? AND (? = '' OR path = ? OR substr(path, 1, ?) = ?)",
-                (scan, top, top, len(top) + 1, top + "/"),
+                f"SELECT id FROM folder WHERE seen <> ? AND root = ? AND {condition}", (scan, root, *values)
             ).fetchall()
             for (id,) in rows:
                 cursor = self.db.execute("UPDATE file SET missing = ? WHERE folder = ? AND missing = 0", (scan, id))
@@ -91,21 +80,18 @@ class Files:
                     folders.append(id)
         return count, folders
 
-    def see_folders(self, top: str, scan: int) -> None:
+    def see_folders(self, top: str, scan: int, root: int = OWN) -> None:
         """Note that `scan` need not look for the folders at and below `top`: they can't be read now."""
-        text = written(top)
-        self.db.execute(
-            "UPDATE folder SET seen = ? WHERE ? = '' OR path = ? OR substr(path, 1, ?) = ?",
-            (scan, text, text, len(text) + 1, text + "/"),
-        )
+        condition, values = _below(written(top))
+        self.db.execute(f"UPDATE folder SET seen = ? WHERE root = ? AND {condition}", (scan, root, *values))
 
     def soil(self, folders: Iterable[int]) -> None:
         """Note that something in these folders has still to be read and identified."""
         self.db.executemany("UPDATE folder SET dirty = 1 WHERE id = ? AND dirty = 0", ((id,) for id in folders))
 
-    def clean(self, folder: int) -> None:
-        """Note that all in a folder was read and identified."""
-        self.db.execute("UPDATE folder SET dirty = 0 WHERE id = ?", (folder,))
+    def clean(self, folders: Iterable[int]) -> None:
+        """Note that all in these folders was read and identified."""
+        self.db.executemany("UPDATE folder SET dirty = 0 WHERE id = ?", ((id,) for id in folders))
 
     def dirty_folders(self) -> list[int]:
         """Return the folders in which something has still to be read and identified, also since a scan was stopped."""
@@ -116,33 +102,54 @@ class Files:
         return {int(id) for (id,) in self.db.execute("SELECT id FROM folder")}
 
     def folder_tree(self) -> list[str]:
-        """Return the paths of all folders."""
-        return [read_back(path) for (path,) in self.db.execute("SELECT path FROM folder ORDER BY path")]
+        """Return the paths of all folders of the collection's own root."""
+        rows = self.db.execute("SELECT path FROM folder WHERE root = ? ORDER BY path", (OWN,))
+        return [read_back(path) for (path,) in rows]
 
-    def folders_named(self, names: Iterable[str]) -> list[tuple[int, str]]:
-        """Return (id, path) of the folders whose last part is one of `names`, in whatever case."""
-        conditions = " OR ".join("lower(path) = ? OR lower(path) LIKE ?" for _ in names)
-        values = [value for name in names for value in (name, "%/" + name)]
-        rows = self.db.execute(f"SELECT id, path FROM folder WHERE {conditions or 'FALSE'}", values)
+    def folders_below(self, root: int, top: str) -> list[tuple[int, str]]:
+        """Return (id, path) of the folders at and below `top` on a root, the top first."""
+        condition, values = _below(written(top))
+        rows = self.db.execute(
+            f"SELECT id, path FROM folder WHERE root = ? AND {condition} ORDER BY path", (root, *values)
+        )
         return [(int(id), read_back(path)) for id, path in rows]
 
-    def untold(self, folders: Iterable[int], endings: Iterable[str]) -> Iterator[tuple[int, str, int, int]]:
-        """Yield (id, path, size, mtime) of the files in `folders` with one of `endings` that were not read as they are.
+    def places(self, ids: Iterable[int]) -> dict[int, tuple[int, str]]:
+        """Return root and path of folders by id, the path in the program's inner form."""
+        found = {}
+        for id in ids:
+            if row := self.db.execute("SELECT root, path FROM folder WHERE id = ?", (id,)).fetchone():
+                found[id] = (int(row[0]), read_back(row[1]))
+        return found
 
-        The path is in the program's inner form.
+    def ending_in(self, root: int, folder: str, endings: tuple[str, ...]) -> list[tuple[int, str]]:
+        """Return (id, name in the inner form) of the files of a folder that have one of `endings`."""
+        rows = self.db.execute(
+            "SELECT file.id, name FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE root = ? AND path = ? AND missing = 0",
+            (root, written(folder)),
+        )
+        return [(int(id), read_back(name)) for id, name in rows if name.lower().endswith(endings)]
+
+    def untold(
+        self, folders: Iterable[int], endings: Iterable[str], tops: Mapping[int, str]
+    ) -> Iterator[tuple[int, str, int, int]]:
+        """Yield (id, whole path, size, mtime) of the files in `folders` with one of `endings` not read as they are now.
+
+        `tops` are the folders where the roots are; files on other roots are passed by.
         """
         fitting = tuple(endings)
         for folder in folders:
             rows = self.db.execute(
-                "SELECT file.id, folder.path, file.name, file.size, file.mtime FROM file "
+                "SELECT file.id, folder.root, folder.path, file.name, file.size, file.mtime FROM file "
                 "JOIN folder ON folder.id = file.folder LEFT JOIN told ON told.file = file.id "
                 "WHERE file.folder = ? AND file.missing = 0 AND file.size > 0 "
                 "AND (told.file IS NULL OR told.size <> file.size OR told.mtime <> file.mtime)",
                 (folder,),
             ).fetchall()
-            for id, path, name, size, mtime in rows:
-                if name.lower().endswith(fitting):
-                    yield id, join(read_back(path), read_back(name)), size, mtime
+            for id, root, path, name, size, mtime in rows:
+                if root in tops and name.lower().endswith(fitting):
+                    yield id, join(tops[root], join(read_back(path), read_back(name))), size, mtime
 
     def tell(self, told: Iterable[tuple[int, int, int, Mapping[str, Value]]]) -> None:
         """Store what files said of themselves: (id, size, mtime, facts)."""
@@ -151,6 +158,27 @@ class Files:
             ((id, size, mtime, json.dumps(dict(facts))) for id, size, mtime, facts in told),
         )
 
+    def put_members(self, file: int, members: Iterable[tuple[str, int, int | None]]) -> None:
+        """Store what an archive holds: (path in the inner form, size, CRC-32 or None)."""
+        self.db.execute("DELETE FROM member WHERE file = ?", (file,))
+        self.db.executemany(
+            "INSERT INTO member VALUES (?, ?, ?, ?)", ((file, written(path), size, crc) for path, size, crc in members)
+        )
+
+    def members_of(self, file: int) -> list[tuple[str, int, int | None]]:
+        """Return what an archive holds, as `put_members` took it."""
+        rows = self.db.execute("SELECT path, size, crc FROM member WHERE file = ? ORDER BY rowid", (file,))
+        return [(read_back(path), size, crc) for path, size, crc in rows]
+
+    def mains_of(self, item: int) -> list[tuple[str, int]]:
+        """Return (path, size) of the main files of an item."""
+        rows = self.db.execute(
+            "SELECT path, name, size FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE item = ? AND role = 'main' AND missing = 0",
+            (item,),
+        )
+        return [(join(read_back(folder), read_back(name)), size) for folder, name, size in rows]
+
     def told_in(self, folder: int) -> dict[int, Mapping[str, Value]]:
         """Return what the files of a folder said of themselves, by id."""
         rows = self.db.execute(
@@ -158,15 +186,13 @@ class Files:
         )
         return {int(id): json.loads(facts) for id, facts in rows}
 
-    def missing(self) -> Iterator[tuple[int, int, str, int, int, int]]:
-        """Yield (id, folder, name, size, mtime, inode) of every missing file."""
-        yield from self.db.execute("SELECT id, folder, name, size, mtime, inode FROM file WHERE missing <> 0")
+    def missing(self) -> Iterator[tuple[int, int, int, str, int, int, int]]:
+        """Yield (id, root, folder, name, size, mtime, inode) of every missing file."""
+        yield from self.db.execute(f"{_WITH_ROOT} WHERE missing <> 0")
 
-    def added_in(self, scan: int) -> Iterator[tuple[int, int, str, int, int, int]]:
-        """Yield (id, folder, name, size, mtime, inode) of every file that `scan` found."""
-        yield from self.db.execute(
-            "SELECT id, folder, name, size, mtime, inode FROM file WHERE added = ? AND missing = 0", (scan,)
-        )
+    def added_in(self, scan: int) -> Iterator[tuple[int, int, int, str, int, int, int]]:
+        """Yield (id, root, folder, name, size, mtime, inode) of every file that `scan` found."""
+        yield from self.db.execute(f"{_WITH_ROOT} WHERE added = ? AND missing = 0", (scan,))
 
     def take_over(self, old: int, new: int) -> None:
         """Let the missing file `old` go on as the file found anew as `new`."""
@@ -177,23 +203,10 @@ class Files:
             (*place, old),
         )
 
-    def folder_paths(self, ids: Iterable[int]) -> dict[int, str]:
-        """Return the paths of folders by id, in the program's inner form."""
-        found = {}
-        for id in ids:
-            row = self.db.execute("SELECT path FROM folder WHERE id = ?", (id,)).fetchone()
-            found[id] = read_back(row[0])
-        return found
-
-    def folder_id(self, path: str) -> int | None:
+    def folder_id(self, path: str, root: int = OWN) -> int | None:
         """Return the id of a folder, None where the catalogue has none."""
-        row = self.db.execute("SELECT id FROM folder WHERE path = ?", (written(path),)).fetchone()
+        row = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (root, written(path))).fetchone()
         return int(row[0]) if row else None
-
-    def count(self) -> tuple[int, int]:
-        """Return how many files are there, and their bytes."""
-        row = self.db.execute("SELECT COUNT(*), COALESCE(SUM(MAX(size, 0)), 0) FROM file WHERE missing = 0").fetchone()
-        return int(row[0]), int(row[1])
 
     def relocate(self, moves: Iterable[tuple[str, str, bool]], *, first: bool) -> None:
         """Follow moves (from, to, whether it is a folder) that a change has made, so that all stays with the files.
@@ -228,14 +241,17 @@ class Files:
             ),
         )
         self.db.execute(
-            "INSERT INTO moved SELECT file.id, new_folder, new_name, CASE WHEN role = 'main' THEN item END, source "
-            "FROM wish JOIN file ON file.folder = wish.folder AND file.name = wish.name"
+            "INSERT INTO moved SELECT file.id, new_folder, new_name, item.id, source FROM wish "
+            "JOIN file ON file.folder = wish.folder AND file.name = wish.name LEFT JOIN item ON item.main = file.id"
         )
         if first:
             self.db.execute(
                 "INSERT OR IGNORE INTO fact SELECT item, 'first_path', source, 'disk' FROM moved WHERE item IS NOT NULL"
             )
-        self.db.execute("UPDATE item SET stale = 1 WHERE stale = 0 AND id IN (SELECT item FROM moved)")
+        self.db.execute(
+            "UPDATE item SET stale = 1 WHERE stale = 0 AND id IN "
+            "(SELECT file.item FROM file JOIN moved ON file.id = moved.file)"
+        )
         self.db.execute("UPDATE file SET folder = -id WHERE id IN (SELECT file FROM moved)")
         self.db.execute(
             "UPDATE OR REPLACE file SET folder = moved.folder, name = moved.name FROM moved WHERE moved.file = file.id"
@@ -243,23 +259,18 @@ class Files:
 
     def _relocate_folders(self, source: str, target: str) -> None:
         top = written(source)
-        rows = self.db.execute(
-            "SELECT id, path FROM folder WHERE path = ? OR substr(path, 1, ?) = ?",
-            (top, len(top) + 1, top + "/"),
-        ).fetchall()
+        condition, values = _below(top)
+        rows = self.db.execute(f"SELECT id, path FROM folder WHERE root = ? AND {condition}", (OWN, *values)).fetchall()
         for id, path in rows:
-            self.db.execute("UPDATE item SET stale = 1 WHERE main IN (SELECT id FROM file WHERE folder = ?)", (id,))
+            self.db.execute("UPDATE item SET stale = 1 WHERE id IN (SELECT item FROM file WHERE folder = ?)", (id,))
             moved = written(target) + path[len(top) :]
-            taken = self.db.execute("SELECT id FROM folder WHERE path = ?", (moved,)).fetchone()
+            taken = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (OWN, moved)).fetchone()
             if taken is None:
                 self.db.execute("UPDATE folder SET path = ? WHERE id = ?", (moved, id))
             else:
                 self.db.execute("UPDATE OR IGNORE file SET folder = ? WHERE folder = ?", (taken[0], id))
 
-    def path(self, id: int) -> str:
-        """Return a file's path, in the program's inner form."""
-        row = self.db.execute(
-            "SELECT folder.path, file.name FROM file JOIN folder ON folder.id = file.folder WHERE file.id = ?",
-            (id,),
-        ).fetchone()
-        return join(read_back(row[0]), read_back(row[1]))
+
+def _below(top: str) -> tuple[str, tuple[str, ...]]:
+    """Return the SQL for "at or below the folder `top`" ("" is the root; written form), with its values."""
+    return ("1", ()) if not top else ("(path = ? OR (path > ? AND path < ?))", (top, top + "/", top + "0"))

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
 
-VERSION = 3
+VERSION = 4
 
 TABLES = """
 CREATE TABLE meta (
@@ -172,7 +172,44 @@ CREATE TABLE kept_columns (             -- the columns that a person chose for a
 );
 """
 
-UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD}
+FOURTH = """
+CREATE TABLE root (
+    id INTEGER PRIMARY KEY,             -- 0: the collection's own
+    name TEXT NOT NULL UNIQUE,          -- "" for the collection's own
+    mark TEXT NOT NULL,                 -- the id that it carries
+    volume TEXT NOT NULL,               -- the id of the file system that it lay on, "" if not known
+    place TEXT NOT NULL                 -- the folder that it was at last
+);
+INSERT INTO root VALUES (0, '', '', '', '');
+CREATE TABLE folder_of_root (
+    id INTEGER PRIMARY KEY,
+    root INTEGER NOT NULL DEFAULT 0,
+    path TEXT NOT NULL,
+    seen INTEGER NOT NULL,              -- the scan that saw it last
+    dirty INTEGER NOT NULL DEFAULT 1,   -- something in it has still to be read and identified
+    UNIQUE (root, path)
+);
+INSERT INTO folder_of_root (id, path, seen) SELECT id, path, seen FROM folder;
+DROP TABLE folder;
+ALTER TABLE folder_of_root RENAME TO folder;
+CREATE INDEX folder_dirty ON folder (id) WHERE dirty = 1;
+ALTER TABLE file ADD COLUMN part INTEGER NOT NULL DEFAULT 0;    -- which part or disc of its item it is
+ALTER TABLE item ADD COLUMN files INTEGER NOT NULL DEFAULT 2;   -- how many files it has, or had once
+ALTER TABLE item ADD COLUMN filed TEXT NOT NULL DEFAULT '';     -- what the index has from its files
+ALTER TABLE item ADD COLUMN was TEXT NOT NULL DEFAULT '';       -- JSON: fields and facts that the index still has
+DROP INDEX value_of_item;
+DELETE FROM value;
+UPDATE item SET stale = 1;
+CREATE TABLE member (                   -- what archives hold
+    file INTEGER NOT NULL,
+    path TEXT NOT NULL,                 -- written form
+    size INTEGER NOT NULL,              -- bytes
+    crc INTEGER                         -- CRC-32, where the format has one
+);
+CREATE INDEX member_of ON member (file);
+"""
+
+UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH}
 """For each older version the SQL that takes it one version up."""
 
 

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import argparse
 import os
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from lazy_magpie import change, find
 from lazy_magpie import collection as collections
-from lazy_magpie.catalogue import Catalogue, Condition, OneOf
+from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import id_number
+from lazy_magpie.paths import is_below, join
 from lazy_magpie.plans.carry_out import area_of, recover
+from lazy_magpie.scan.roots import present
 
 
 def collection_of(args: argparse.Namespace) -> Collection:
@@ -24,21 +26,48 @@ def collection_of(args: argparse.Namespace) -> Collection:
     return found
 
 
-def condition_of(collection: Collection, catalogue: Catalogue, words: Sequence[str]) -> Condition:
+def condition_of(
+    collection: Collection, catalogue: Catalogue, words: Sequence[str], places: find.Places | None = None
+) -> Condition:
     """Return the condition for items chosen by paths, find words, an id, or all of these."""
-    if len(words) == 1 and (number := id_number(words[0])) and next(catalogue.items.ask(OneOf((number,))), None):
-        return OneOf((number,))
-    shelves = {shelf.name: shelf.folder for shelf in collection.config.shelves}
-    return find.parse(words, lambda word: path_of(collection, word), shelves)
+    if len(words) == 1 and (number := id_number(words[0])):
+        one = OneOf((number,))
+        if next(catalogue.items.ask(one, gone=True), None):
+            return one
+    return find.parse(words, places or places_of(collection, catalogue))
 
 
-def path_of(collection: Collection, word: str) -> str | None:
-    """Return the path below the root that a word names, None where it names none: from here, or from the root."""
+def places_of(collection: Collection, catalogue: Catalogue) -> find.Places:
+    """Return what paths, shelves and roots are called in this collection."""
+    here = present(catalogue, collection)
+    known = {root.name: root.number for root in catalogue.roots.all()}
+
+    def path_of(word: str) -> Below | None:
+        whole = path_in(collection, here, word)
+        if whole is None:
+            return None
+        root = next(name for name, top in here.items() if is_below(whole, top))
+        return Below(whole[len(here[root]) + 1 :], known[root])
+
+    shelves = {
+        shelf.name: Below(shelf.folder, known[shelf.root]) for shelf in collection.config.shelves if shelf.root in known
+    }
+    roots = [name for name in known if name]
+    return find.Places(path_of, shelves, roots, [name for name in roots if name not in here])
+
+
+def path_in(collection: Collection, here: Mapping[str, str], word: str) -> str | None:
+    """Return the whole path that a word names on a root, None where it names none: from here, or from the own root.
+
+    `here` has the folders of the roots that are there, by their names. Raises UsageError for what lies elsewhere.
+    """
     for candidate in (os.path.abspath(word), os.path.join(collection.root, word)):
         if os.path.lexists(candidate) and ("/" in word or os.path.exists(candidate)):
             inside = collection.relative(candidate)
             if inside is not None:
-                return inside
+                return join(str(collection.root), inside).rstrip("/") if inside else str(collection.root)
+            if any(is_below(candidate, top) for name, top in here.items() if name):
+                return candidate
     if word.startswith(("/", "./", "../")):
         raise UsageError(f"“{word}” is not in the collection {collection.root}.")
     return None

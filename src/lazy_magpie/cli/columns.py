@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 
 from lazy_magpie.cli.labels import label
 from lazy_magpie.errors import UsageError
@@ -18,21 +18,22 @@ OF_KIND: Mapping[str, tuple[str, ...]] = {
     "movie": ("state", "title", "year", "edition", "resolution", "video_codec", "length", "size", "path"),
     "episode": ("state", "what", "resolution", "video_codec", "length", "size", "path"),
     "track": ("state", "artist", "album", "track", "title", "bitrate", "lossless", "length", "path"),
-    "game": ("state", "system", "title", "regions", "disc", "size", "path"),
-    "font": ("family", "style", "weight", "version", "glyphs", "size", "path"),
+    "game": ("state", "system", "title", "regions", "discs", "size", "path"),
+    "font": ("family", "style", "faces", "version", "glyphs", "size", "path"),
     "design": ("maker", "title", "stitches", "colours", "width_mm", "height_mm", "hoop", "path"),
-    "kit": ("maker", "title", "section", "width", "height", "size", "path"),
+    "kit": ("maker", "title", "section", "pictures", "size", "path"),
     "picture": ("title", "width", "height", "size", "path"),
     "archive": ("members", "unpacked", "size", "path"),
     "document": ("title", "pages", "size", "path"),
 }
 """What matters for each kind."""
 
-_PLACES: Mapping[str, Callable[[Item], str]] = {
+_PLACES: Mapping[str, Callable[[Item], Value]] = {
     "path": lambda item: written(item.path),
     "folder": lambda item: written(parent(item.path)),
     "name": lambda item: written(name_of(item.path)),
-    "root": lambda item: "",
+    "root": lambda item: item.root,
+    "gone": lambda item: item.missing,
     "what": lambda item: written(label(item.kind, item.fields)),
     "kind": lambda item: item.kind.value,
     "state": lambda item: item.state.value,
@@ -49,8 +50,10 @@ def chosen(text: str) -> list[str]:
     return columns
 
 
-def value_of(item: Item, column: str) -> Value | None:
-    """Return what an item has in a column; None for nothing."""
+def value_of(item: Item, column: str, away: Collection[str] = ()) -> Value | None:
+    """Return what an item has in a column; None for nothing. `away` are the roots that are not there."""
+    if column == "away":
+        return item.root in away
     if column in _PLACES:
         return _PLACES[column](item)
     if column == "size":
@@ -58,10 +61,14 @@ def value_of(item: Item, column: str) -> Value | None:
     if column == "arrived":
         return day_text(item.files[0].mtime)
     if column == "ending":
-        return split_ending(name_of(item.path))[1].lower()[1:]
+        endings = dict.fromkeys(split_ending(name_of(f.path))[1].lower()[1:] for f in item.files if f.role == "main")
+        return [ending for ending in endings if ending] or None
     return item.fields.get(column, item.facts.get(column))
 
 
-def cells(item: Item, columns: Sequence[str]) -> list[str]:
-    """Return an item's values as a person reads them."""
-    return [written(shown(column, value_of(item, column))) for column in columns]
+def cells(item: Item, columns: Sequence[str], away: Collection[str] = ()) -> list[str]:
+    """Return an item's values as a person reads them; of one that is not there its path says so."""
+    texts = [written(shown(column, value_of(item, column, away))) for column in columns]
+    if "path" in columns and (mark := "away" if item.root in away else "missing" if item.missing else ""):
+        texts[columns.index("path")] += f"  ({mark})"
+    return texts

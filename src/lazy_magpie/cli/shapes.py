@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import Any
 
 from lazy_magpie.change import Outcome
-from lazy_magpie.model import Identity, Item, Plan, Step, Value, id_text
+from lazy_magpie.model import File, Identity, Item, Plan, Step, Value, id_text
 from lazy_magpie.paths import written
 
 
-def item_shape(item: Item) -> dict[str, Any]:
-    """Return an item as `find --json` prints it."""
+def item_shape(item: Item, away: Collection[str] = ()) -> dict[str, Any]:
+    """Return an item as `find --json` prints it; `away` are the roots that are not there."""
     return {
         "id": id_text(item.id),
         "kind": item.kind.value,
@@ -20,10 +20,16 @@ def item_shape(item: Item) -> dict[str, Any]:
         "fields": values_shape(item.fields),
         "facts": values_shape(item.facts),
         "tags": [],
-        "files": [{"path": written(file.path), "size": max(file.size, 0), "role": file.role} for file in item.files],
-        "root": "",
-        "away": False,
+        "files": [_file_shape(file) for file in item.files],
+        "root": item.root,
+        "away": item.root in away,
+        "missing": item.missing,
     }
+
+
+def _file_shape(file: File) -> dict[str, Any]:
+    part = {"part": file.part} if file.part else {}
+    return {"path": written(file.path), "size": max(file.size, 0), "role": file.role, **part}
 
 
 def values_shape(values: Mapping[str, Value]) -> dict[str, Value]:

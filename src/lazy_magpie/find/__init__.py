@@ -12,10 +12,10 @@ A word is a field's name only where an operator follows it, so that titles with 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 
-from lazy_magpie.catalogue import All, AnyOf, Below, Between, Condition, Contains, Has, Is, Known, Not
+from lazy_magpie.catalogue import All, AnyOf, Below, Between, Condition, Contains, Has, Is, Known, Not, OnRoot
 from lazy_magpie.errors import UsageError
 from lazy_magpie.find.fields import FIELDS, Field, Sort, lines_of, value_of
 from lazy_magpie.suggest import nearest
@@ -28,20 +28,28 @@ _LINES = {"resolution": "height"}
 """Fields of text that are compared by a number of another field."""
 
 
-def parse(
-    words: Sequence[str],
-    path_of: Callable[[str], str | None] = lambda word: None,
-    shelves: Mapping[str, str] | None = None,
-) -> Condition:
+@dataclass(frozen=True)
+class Places:
+    """What the places that a person may name stand for.
+
+    `path_of` returns what lies at the path that a word names, None where it names none; `shelves` what lies on each
+    shelf; `roots` are the names of the roots besides the collection's own, `away` those that are away.
+    """
+
+    path_of: Callable[[str], Below | None] = lambda word: None
+    shelves: Mapping[str, Condition] = field(default_factory=dict)
+    roots: Collection[str] = ()
+    away: Collection[str] = ()
+
+
+def parse(words: Sequence[str], places: Places | None = None) -> Condition:
     """Return the condition that `words` stand for; no words stand for everything.
 
-    `path_of` returns the path below the root that a word names, None where it names none; `shelves` are the folders of
-    the shelves by name. Raises UsageError for a value that a field can't have, and for brackets or joining words that
-    lead nowhere.
+    Raises UsageError for a value that a field can't have, and for brackets or joining words that lead nowhere.
     """
     if not words:
         return All()
-    reader = _Reader(list(words), path_of, shelves or {})
+    reader = _Reader(list(words), places or Places())
     condition = reader.any_of()
     if reader.at < len(reader.words):
         raise UsageError("There is a “)” without a “(” before it.")
@@ -58,8 +66,7 @@ class _Reader:
     """Reads the words from left to right; `not` binds before `and`, `and` before `or`."""
 
     words: list[str]
-    path_of: Callable[[str], str | None]
-    shelves: Mapping[str, str] = field(default_factory=dict)
+    places: Places
     at: int = 0
 
     def peek(self, ahead: int = 0) -> str:
@@ -103,8 +110,8 @@ class _Reader:
             return self.shelf()
         if word in FIELDS and self.peek() in OPERATORS:
             return self.condition(FIELDS[word])
-        path = self.path_of(word)
-        return plain([word]) if path is None else Below(path)
+        path = self.places.path_of(word)
+        return plain([word]) if path is None else path
 
     def value(self, field: Field, operator: str) -> str:
         """Take the next word as a value."""
@@ -140,6 +147,11 @@ class _Reader:
     def equal(self, field: Field) -> Condition:
         """Read the value behind `is`."""
         word = self.value(field, "is")
+        if field.name == "root" and word not in self.places.roots:
+            raise UsageError(f"There is no root “{word}”{_nearest_of(word, self.places.roots)}")
+        if field.name == "away":
+            away = AnyOf(tuple(map(OnRoot, self.places.away))) if self.places.away else Not(All())
+            return away if value_of(field, word) else Not(away)
         if field.values and word not in field.values:
             hint = nearest(word, field.values, f"; there are {', '.join(field.values)}.")
             raise UsageError(f"There is no {field.name} “{word}”{hint}")
@@ -171,11 +183,14 @@ class _Reader:
         """Read the rest of `shelf is NAME`."""
         operator, name = self.peek(), self.peek(1)
         self.at += 2
-        if name not in self.shelves:
-            hint = nearest(name, self.shelves, f"; there are {', '.join(self.shelves) or 'none'}.")
-            raise UsageError(f"There is no shelf “{name}”{hint}")
-        found = Below(self.shelves[name])
-        return found if operator == "is" else Not(found)
+        shelves = self.places.shelves
+        if name not in shelves:
+            raise UsageError(f"There is no shelf “{name}”{_nearest_of(name, shelves)}")
+        return shelves[name] if operator == "is" else Not(shelves[name])
+
+
+def _nearest_of(word: str, known: Collection[str]) -> str:
+    return nearest(word, list(known), f"; there are {', '.join(known) or 'none'}.")
 
 
 def _comparable(field: Field, word: str) -> tuple[str, str | float]:

@@ -16,8 +16,9 @@ from lazy_magpie.paths import written
 from lazy_magpie.plans.arrange import arrange, plain
 from lazy_magpie.plans.names import Listing
 from lazy_magpie.scan import gather_again
-from lazy_magpie.scan.notes import Note
-from lazy_magpie.scan.notes import write as write_notes
+from lazy_magpie.scan import notes as notes_of_persons
+from lazy_magpie.scan.notes import Note, note_of
+from lazy_magpie.scan.roots import present
 
 
 def area_of(collection: Collection) -> Area:
@@ -108,12 +109,6 @@ def follow(collection: Collection, catalogue: Catalogue, done: Outcome | Recover
     catalogue.set_acting(False)
 
 
-def _note(catalogue: Catalogue, step: Step) -> list[Note]:
-    """Return the note of an answer, none where its item is gone."""
-    found = catalogue.items.ask(OneOf((step.item,)))
-    return [Note(item.path, item.files[0].size, item.files[0].mtime, step.data.get("new")) for item in found]
-
-
 def _stands(catalogue: Catalogue, step: Step) -> bool:
     """Say whether an item is there with the answer that a step was to change: a newer one is never overwritten."""
     if catalogue.items.folder_of(step.item) is None:
@@ -125,14 +120,15 @@ def _stands(catalogue: Catalogue, step: Step) -> bool:
 def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[Step]) -> None:
     """Let the catalogue have the answers of steps; what an answer was taken back of is identified anew."""
     again = set()
-    told = []
+    told: list[Note] = []
     for step in notes:
         if step.do is Do.SETTLE and _stands(catalogue, step):
-            told += _note(catalogue, step)
-            catalogue.items.settle(step.item, step.data.get("new"))
+            found = catalogue.items.ask(OneOf((step.item,)), gone=True)
+            told += [note_of(item, step.data.get("new")) for item in found]
+            catalogue.writer.settle(step.item, step.data.get("new"))
             if step.data.get("new") is None and (folder := catalogue.items.folder_of(step.item)):
                 again.add(folder)
-    write_notes(collection, told)
+    notes_of_persons.write(present(catalogue, collection), told)
     gather_again(catalogue, collection, again)
     if again or notes:
-        catalogue.items.index_stale()
+        catalogue.writer.index_stale()

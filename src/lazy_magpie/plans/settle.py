@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 
 from lazy_magpie.catalogue import All, Catalogue, Condition, Is, bare
 from lazy_magpie.change import Outcome, Watch
@@ -92,9 +93,15 @@ class Settler:
 
     def _afresh(self, item: Item) -> Item:
         """Return an item as it would be read if nothing had settled it."""
-        found = identity_of(self.catalogue, self.collection.config, item.path)
-        return Item(
-            item.id, item.path, found.kind, found.state, found.confidence, found.fields, found.facts, found.doubts
+        found = identity_of(self.catalogue, self.collection.config, item.path, item.root)
+        return replace(
+            item,
+            kind=found.kind,
+            state=found.state,
+            confidence=found.confidence,
+            fields=found.fields,
+            facts=found.facts,
+            doubts=found.doubts,
         )
 
     def _answer(self, item: Item) -> dict[str, object] | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
 from lazy_magpie.catalogue import All, Catalogue, Condition
@@ -128,9 +128,9 @@ def tidy_collection(
 
 def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: list[Item]) -> None:
     """Find out where a film or episode would go; keep what lies beside them for later; leave or count the rest."""
-    shelved = {shelf.kind for shelf in config.shelves}
-    if config.leave and config.is_left(item.path):
-        draft.passed["in folders left alone"] += 1
+    shelved = {shelf.kind for shelf in config.shelves if not shelf.root}
+    if passed := _passed(item, config):
+        draft.passed[passed] += 1
     elif item.kind in _LEFT:
         draft.left.append(Left(item.path, _LEFT[item.kind]))
     elif item.kind in _BESIDE and shelved:
@@ -140,21 +140,51 @@ def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: l
     elif item.state not in (State.CLEAR, State.SETTLED):
         draft.leave(item.path, _doubt(item))
     else:
-        shelf = config.shelf_of(item.path)
-        if shelf is None or shelf.kind is not item.kind:
-            shelf = config.shelf_for(item.kind)
-        assert shelf is not None
-        try:
-            wish = _placed(item, shelf, config, names)
-        except MissingField as missing:
-            draft.leave(item.path, f"its naming needs {missing.field.replace('_', ' ')}, which is not known")
-        except UnusableName as unusable:
-            draft.leave(item.path, f"no usable name: {unusable}")
-        else:
-            if why := _misread(wish):
-                draft.leave(item.path, why)
-            else:  # its fields have done their work; a plan of a hundred thousand has no room for them
-                draft.wishes.append(replace(wish, item=replace(item, fields={}, facts={})))
+        for one in _parts_of(item):
+            _wish_for(one, config, names, draft)
+
+
+def _passed(item: Item, config: Config) -> str:
+    """Say why an item lies outside the plan's business, "" where it does not."""
+    if item.root:
+        return "on another root"
+    return "in folders left alone" if config.leave and config.is_left(item.path) else ""
+
+
+def _parts_of(item: Item) -> Iterator[Item]:
+    """Yield an item for each of its main files, with the companions named after it; each has its part in its name."""
+    mains = [file for file in item.files if file.role == "main"]
+    if len(mains) < 2:
+        yield item
+        return
+    stems = [split_ending(name_of(file.path))[0] for file in mains]
+    beside: dict[int, list[File]] = {}
+    for file in item.files:
+        if file.role != "main":
+            own = (at for at, stem in enumerate(stems) if behind_stem(stem, name_of(file.path)))
+            beside.setdefault(next(own, 0), []).append(file)
+    for at, main in enumerate(mains):
+        fields = {**item.fields, "part": main.part} if main.part else item.fields
+        yield replace(item, path=main.path, fields=fields, files=(main, *beside.get(at, ())))
+
+
+def _wish_for(item: Item, config: Config, names: Names, draft: _Draft) -> None:
+    """Wish an item to where its shelf's naming puts it, or leave it with the reason."""
+    shelf = config.shelf_of(item.path)
+    if shelf is None or shelf.kind is not item.kind:
+        shelf = config.shelf_for(item.kind)
+    assert shelf is not None
+    try:
+        wish = _placed(item, shelf, config, names)
+    except MissingField as missing:
+        draft.leave(item.path, f"its naming needs {missing.field.replace('_', ' ')}, which is not known")
+    except UnusableName as unusable:
+        draft.leave(item.path, f"no usable name: {unusable}")
+    else:
+        if why := _misread(wish):
+            draft.leave(item.path, why)
+        else:  # its fields have done their work; a plan of a hundred thousand has no room for them
+            draft.wishes.append(replace(wish, item=replace(item, fields={}, facts={})))
 
 
 def _doubt(item: Item) -> str:

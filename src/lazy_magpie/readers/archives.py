@@ -6,23 +6,25 @@
 | unpacked | bytes that they have together |
 | encrypted | true where a member needs a password; missing else |
 | top | the one folder that everything lies in, if there is one |
+| contents | the first 100,000 members: path, bytes, CRC-32 (null where the format has none) |
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
-
-from lazy_magpie.model import Value
+from typing import Any
 
 ENDINGS = frozenset(".zip .7z .tar .tgz .tbz2 .txz .gz .bz2 .xz".split())
 MOST = 1_000_000
 """Members that are counted at the most."""
-Member = tuple[str, int, bool]
-"""Path, bytes, whether it is encrypted."""
+_KEPT = 100_000
+CONTENTS = "contents"
+Member = tuple[str, int, bool, int | None]
+"""Path, bytes, whether it is encrypted, CRC-32."""
 
 
-def read(path: str) -> dict[str, Value]:
+def read(path: str) -> dict[str, Any]:
     """Return the facts of the archive at `path`; raises ValueError, and what the modules do, where it is damaged."""
     import tarfile
     import zipfile
@@ -45,7 +47,7 @@ def _zip(path: str) -> Iterator[Member]:
     with zipfile.ZipFile(path) as packed:
         for info in packed.infolist():
             if not info.is_dir():
-                yield info.filename, info.file_size, bool(info.flag_bits & 1)
+                yield info.filename, info.file_size, bool(info.flag_bits & 1), info.CRC
 
 
 def _tar(path: str) -> Iterator[Member]:
@@ -54,7 +56,7 @@ def _tar(path: str) -> Iterator[Member]:
     with tarfile.open(path) as packed:
         for entry in packed:
             if entry.isfile():
-                yield entry.name.removeprefix("./"), entry.size, False
+                yield entry.name.removeprefix("./"), entry.size, False, None
 
 
 def _seven(path: str) -> Iterator[Member]:
@@ -64,14 +66,17 @@ def _seven(path: str) -> Iterator[Member]:
         locked = packed.needs_password()
         for info in packed.list():
             if not info.is_directory:
-                yield info.filename, int(info.uncompressed or 0), locked
+                yield info.filename, int(info.uncompressed or 0), locked, info.crc32
 
 
-def _facts(members: Iterable[Member]) -> dict[str, Value]:
+def _facts(members: Iterable[Member]) -> dict[str, Any]:
     count = size = 0
     encrypted = False
     tops: set[str] = set()
-    for path, bytes_, locked in members:
+    contents = []
+    for path, bytes_, locked, crc in members:
+        if count < _KEPT:
+            contents.append((path, bytes_, crc))
         count += 1
         size += bytes_
         encrypted = encrypted or locked
@@ -79,7 +84,7 @@ def _facts(members: Iterable[Member]) -> dict[str, Value]:
             tops.add(path.split("/")[0] if "/" in path else "")
         if count >= MOST:
             break
-    facts: dict[str, Value] = {"members": count, "unpacked": size}
+    facts: dict[str, Any] = {"members": count, "unpacked": size, CONTENTS: contents}
     if encrypted:
         facts["encrypted"] = True
     if len(tops) == 1 and (top := tops.pop()):

@@ -5,15 +5,19 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import partial
+from typing import NamedTuple
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.collection import Collection
+from lazy_magpie.paths import is_below
 from lazy_magpie.scan import moves, notes
 from lazy_magpie.scan.gather import ORDER, gather, identity_of, known_makers
 from lazy_magpie.scan.reading import read_told
-from lazy_magpie.scan.walk import tops_of, walk
+from lazy_magpie.scan.roots import Here, located
+from lazy_magpie.scan.walk import Walked, tops_of, walk
 
-__all__ = ["Scanned", "gather_again", "identity_of", "scan"]
+__all__ = ["Scanned", "Unread", "gather_again", "identity_of", "scan"]
 
 _COMMIT_EVERY = 20_000
 
@@ -21,9 +25,19 @@ Progress = Callable[[str, int], None]
 """Is told what is being done ("walking", "identifying") and how many files are done."""
 
 
+class Unread(NamedTuple):
+    """What could not be read: the name of its root ("" for the collection's own), its path there, and why."""
+
+    root: str
+    path: str
+    why: str
+
+
 @dataclass(frozen=True, slots=True)
 class Scanned:
     """What a scan did. `seconds` are those of walking and storing, reading, identifying, indexing, and all.
+
+    `notes` are sentences on roots that are away or can't be told apart.
 
     `unreadable` are folders and files that the disk did not let be read, `refused` files that their reader could make
     nothing of: damaged, cut off, or not what they seem.
@@ -36,47 +50,50 @@ class Scanned:
     missing: int
     links: int
     bytes: int
-    unreadable: Sequence[tuple[str, str]]
-    refused: Sequence[tuple[str, str]]
+    unreadable: Sequence[Unread]
+    refused: Sequence[Unread]
+    notes: Sequence[str]
     seconds: dict[str, float] = field(default_factory=dict)
 
 
 def scan(
     catalogue: Catalogue,
     collection: Collection,
-    paths: Sequence[str] = ("",),
+    paths: Sequence[str] | None = None,
     *,
     full: bool = False,
     jobs: int = 0,
     progress: Progress = lambda what, count: None,
 ) -> Scanned:
-    """Bring the catalogue up to date with the disk, below `paths` (relative to the root; "" is all).
+    """Bring the catalogue up to date with the disk: all roots that are there, or what lies below `paths`.
 
-    `full` identifies everything anew, not only what changed. Files are read by `jobs` workers, 0: one a processor.
+    `paths` are whole paths of folders and files on any of the roots. `full` identifies everything anew, not only what
+    changed. `jobs` processes read and identify, 0: one a processor.
     """
     start = time.perf_counter()
     number = catalogue.next_scan()
-    root = str(collection.root)
-    walked = walk(catalogue, root, tops_of(paths, root), number, lambda count: progress("walking", count))
+    here = located(catalogue, collection)
+    walked, unreadable = _walked(catalogue, here, paths, number, progress)
     stored = time.perf_counter()
     moved, folders = moves.follow(catalogue, number)
     catalogue.files.soil(catalogue.files.all_folders() if full else folders)
     catalogue.db.commit()
     dirty = catalogue.files.dirty_folders()
-    refused = read_told(catalogue, root, dirty, jobs, lambda count: progress("reading", count))
+    refused = read_told(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
     read = time.perf_counter()
     done = 0
-    for count in _gathered(catalogue, collection, dirty):
+    for count in _gathered(catalogue, collection, dirty, jobs):
         if (done + count) // _COMMIT_EVERY > done // _COMMIT_EVERY:
             catalogue.db.commit()
         done += count
         progress("identifying", done)
-    catalogue.items.forget_ownerless()
+    if dirty:
+        catalogue.writer.forget_ownerless()
     if number == 1:  # a new catalogue
-        notes.take_back(catalogue, collection)
+        notes.take_back(catalogue, {here.names[at]: top for at, top in here.tops.items()})
     catalogue.db.commit()
     identified = time.perf_counter()
-    catalogue.items.index_stale()
+    catalogue.writer.index_stale()
     catalogue.db.commit()
     end = time.perf_counter()
     seconds = {
@@ -94,18 +111,45 @@ def scan(
         missing=walked.missing - moved,
         links=walked.links,
         bytes=walked.bytes,
-        unreadable=walked.unreadable,
-        refused=refused,
+        unreadable=unreadable,
+        refused=[_unread(here, path, why) for path, why in refused],
+        notes=here.notes,
         seconds={name: round(value, 4) for name, value in seconds.items()},
     )
 
 
-def _gathered(catalogue: Catalogue, collection: Collection, dirty: Sequence[int]) -> Iterator[int]:
+def _walked(
+    catalogue: Catalogue, here: Here, paths: Sequence[str] | None, number: int, progress: Progress
+) -> tuple[Walked, list[Unread]]:
+    """Walk every root that is there, or what `paths` name of them."""
+    all_of = Walked()
+    unreadable = []
+    for root, top in here.tops.items():
+        below = [""] if paths is None else [path[len(top) + 1 :] for path in paths if is_below(path, top)]
+        before = all_of.files
+        if below:
+            tick = partial(_tick, progress, before)
+            found = walk(catalogue, top, tops_of(below, top), number, tick, root)
+            unreadable += [Unread(here.names[root], path, why) for path, why in found.unreadable]
+            all_of.add(found)
+    return all_of, unreadable
+
+
+def _tick(progress: Progress, before: int, count: int) -> None:
+    progress("walking", before + count)
+
+
+def _unread(here: Here, path: str, why: str) -> Unread:
+    root = next(number for number, top in here.tops.items() if is_below(path, top))
+    return Unread(here.names[root], path[len(here.tops[root]) + 1 :], why)
+
+
+def _gathered(catalogue: Catalogue, collection: Collection, dirty: Sequence[int], jobs: int) -> Iterator[int]:
     """Gather the folders where anything is new; where makers are known now, those whose makers were in doubt again."""
-    yield from gather(catalogue, collection.config, dirty)
+    yield from gather(catalogue, collection.config, dirty, jobs=jobs)
     waiting = catalogue.items.folders_in_doubt(ORDER) if dirty else []
     if waiting and (makers := known_makers(catalogue)):
-        yield from gather(catalogue, collection.config, waiting, makers)
+        yield from gather(catalogue, collection.config, waiting, makers, jobs)
 
 
 def gather_again(catalogue: Catalogue, collection: Collection, folders: Iterable[int]) -> None:

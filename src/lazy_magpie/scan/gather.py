@@ -1,115 +1,85 @@
-"""Gathers the files of a folder into items: each main file with the companions that belong to it."""
+"""Gathers the files of folders into items and stores them: each folder with those below that belong to it."""
 
 from __future__ import annotations
 
-import dataclasses
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from itertools import chain
 
-from lazy_magpie.catalogue import Catalogue, Filed
-from lazy_magpie.catalogue.files import Row
+from lazy_magpie.catalogue import OWN, Catalogue
 from lazy_magpie.config import Config
-from lazy_magpie.identify import Around, identify, siblings_of
-from lazy_magpie.identify.beside import PICTURE_ROLES
-from lazy_magpie.identify.places import Sort, understand
+from lazy_magpie.identify import identify
+from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.titles import folded
-from lazy_magpie.identify.words import COMPANION_FOLDERS
 from lazy_magpie.model import Identity, Kind
-from lazy_magpie.paths import join, name_of, parent, read_back, split_ending
-from lazy_magpie.scan.reading import measured
+from lazy_magpie.paths import join, name_of, parent, read_back, split_ending, written
+from lazy_magpie.scan.crew import understood_all
+from lazy_magpie.scan.group import OTHER, Group, grouped
+from lazy_magpie.scan.units import Folder, Unit, home_of, identified
 
 ORDER = "order of names"
 """The doubt that a known maker settles."""
-MAINS = (Kind.MOVIE, Kind.EPISODE)
-"""Kinds that companions beside them belong to."""
-
-
-@dataclass
-class _Folder:
-    """A folder's files with their identities, and the main files among them by their stems."""
-
-    path: str
-    rows: list[tuple[Row, Identity]]
-    by_stem: dict[str, list[Row]] = field(default_factory=dict)
-    mains: list[Row] = field(default_factory=list)
-
-    def __post_init__(self) -> None:
-        for row, identity in self.rows:
-            if identity.kind in MAINS:
-                self.mains.append(row)
-                self.by_stem.setdefault(split_ending(row.name)[0].lower(), []).append(row)
-
-    def owner(self, name: str) -> Row | None:
-        """Return the main file that a companion of this name belongs to.
-
-        That is the one whose whole stem the name begins with, else the only one in the folder.
-        """
-        stem = split_ending(name)[0].lower()
-        while stem:
-            if found := self.by_stem.get(stem):
-                return found[0] if len(found) == 1 else None
-            cut = max(stem.rfind("."), stem.rfind("-"), stem.rfind("_"), stem.rfind(" "))
-            stem = stem[: max(cut, 0)]
-        return self.mains[0] if len(self.mains) == 1 else None
+Place = tuple[int, str]
+"""A folder: the id of its root, its path there."""
 
 
 def gather(
-    catalogue: Catalogue, config: Config, folders: Iterable[int], makers: frozenset[str] = frozenset()
+    catalogue: Catalogue,
+    config: Config,
+    folders: Iterable[int],
+    makers: frozenset[str] = frozenset(),
+    jobs: int = 0,
 ) -> Iterator[int]:
-    """Identify and group the files of `folders` (ids), yielding the number of files after each folder.
+    """Identify and group the files of `folders` (ids), yielding the number of files after each part of the work.
 
-    `makers` are the names, folded, that are known to be makers or artists.
-    Folders of companions (subtitles, covers) below one of them are gathered along with it.
+    `makers` are the names, folded, that are known to be makers or artists; `jobs` processes work at a time.
     """
-    paths = catalogue.files.folder_paths(folders)
-    for id, path in _with_companion_folders(catalogue, paths).items():
-        folder = _read(catalogue, config, id, path, makers)
-        above = None
-        if understand(name_of(path)).sort is Sort.COMPANIONS:
-            above_id = catalogue.files.folder_id(parent(path))
-            above = _read(catalogue, config, above_id, parent(path), makers) if above_id is not None else None
-            if above is not None:
-                catalogue.items.store(_filed(above, [pair for pair in above.rows if pair[1].kind in MAINS]))
-        _store(catalogue, folder, above)
-        catalogue.files.clean(id)
-        yield len(folder.rows)
+    wanted: dict[Place, list[int]] = {}
+    for id, (root, path) in catalogue.files.places(folders).items():
+        wanted.setdefault((root, home_of(path)), []).append(id)
+    held: dict[Place, set[int]] = {}
+    places = iter(list(wanted))
+    archives = _Archives(catalogue)
+    for unit, made in understood_all(_units(catalogue, wanted, held), config, makers, jobs):
+        place = next(places)
+        catalogue.writer.store(made, held.pop(place))
+        archives.attach(place, any(one.kind == Kind.KIT for one in made))
+        catalogue.files.clean(wanted[place])
+        yield sum(len(folder.files) for folder in unit.folders)
 
 
-def _with_companion_folders(catalogue: Catalogue, paths: dict[int, str]) -> dict[int, str]:
-    found = dict(paths)
-    for id, path in catalogue.files.folders_named(sorted(COMPANION_FOLDERS)):
-        if id not in found and catalogue.files.folder_id(parent(path)) in paths:
-            found[id] = path
-    return found
+def _units(catalogue: Catalogue, wanted: Iterable[Place], held: dict[Place, set[int]]) -> Iterator[Unit]:
+    """Yield the units of folders; `held` is given those of their files that belong to an item already."""
+    names = {root.number: root.name for root in catalogue.roots.all()}
+    for root, home in wanted:
+        ids = [id for id, path in catalogue.files.folders_below(root, home) if home_of(path) == home]
+        folders = [_read(catalogue, id) for id in ids]
+        held[root, home] = set().union(*(known for _, known in folders))
+        yield Unit(names[root], tuple(folder for folder, _ in folders))
 
 
-def _read(catalogue: Catalogue, config: Config, id: int, path: str, makers: frozenset[str]) -> _Folder:
-    rows = [row for row in catalogue.files.in_folder(id) if not row.missing]
-    names = [read_back(row.name) for row in rows]
-    siblings, told = siblings_of(names), catalogue.files.told_in(id)
-    found = []
-    for row, name in zip(rows, names, strict=True):
-        file = join(path, name)
-        shelf = config.shelf_of(file) if config.shelves else None
-        around = Around(siblings, told.get(row.id, {}), makers)
-        identity = identify(file, shelf.kind if shelf else None, around)
-        if around.tags:
-            facts = {**identity.facts, **measured(identity.kind, around.tags)}
-            identity = dataclasses.replace(identity, facts=facts)
-        found.append((row, identity))
-    return _Folder(path, found)
+def _read(catalogue: Catalogue, id: int) -> tuple[Folder, set[int]]:
+    """Return a folder as a unit has it, and those of its files that belong to an item already."""
+    ((_, path),) = catalogue.files.places([id]).values()
+    rows = [row for row in catalogue.files.in_folder(id) if not row[5]]
+    files = tuple((row[0], read_back(row[1]), row[2], row[3]) for row in rows)
+    return Folder(path, files, catalogue.files.told_in(id)), {row[0] for row in rows if row[6]}
 
 
-def identity_of(catalogue: Catalogue, config: Config, path: str) -> Identity:
-    """Return what the file at `path` is taken for, with all the evidence that the catalogue has, settled or not."""
-    id = catalogue.files.folder_id(parent(path))
-    if id is not None:
-        folder = _read(catalogue, config, id, parent(path), known_makers(catalogue))
-        for row, identity in folder.rows:
-            if join(folder.path, read_back(row.name)) == path:
-                return identity
-    shelf = config.shelf_of(path)
+def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "") -> Identity:
+    """Return what the item with the main file at `path` is taken for, with all the evidence, settled or not."""
+    known = catalogue.roots.named(root)
+    number = known.number if known else OWN
+    held: dict[Place, set[int]] = {}
+    for unit in _units(catalogue, [(number, home_of(parent(path)))], held):
+        for group in _groups(unit, config, known_makers(catalogue)):
+            if any(member.file.path == path for member in group.members):
+                return group.identity
+    shelf = config.shelf_of(path, root)
     return identify(path, shelf.kind if shelf else None)
+
+
+def _groups(unit: Unit, config: Config, makers: frozenset[str]) -> list[Group]:
+    return grouped(list(chain.from_iterable(identified(one, unit.root, config, makers) for one in unit.folders)))
 
 
 def known_makers(catalogue: Catalogue) -> frozenset[str]:
@@ -117,27 +87,50 @@ def known_makers(catalogue: Catalogue) -> frozenset[str]:
     return frozenset(folded(name) for name in catalogue.items.makers())
 
 
-def _store(catalogue: Catalogue, folder: _Folder, above: _Folder | None) -> None:
-    companions = []
-    alone = []
-    for row, identity in folder.rows:
-        if identity.kind is Kind.COMPANION or (identity.kind is Kind.PICTURE and _is_cover(row, folder)):
-            owner = folder.owner(row.name) or (above.owner(row.name) if above else None)
-            if owner is not None:
-                companions.append((row, str(identity.fields.get("role", "cover")), owner))
-                continue
-        alone.append((row, identity))
-    catalogue.items.store(_filed(folder, alone))
-    catalogue.items.attach((catalogue.items.owner(owner.id)[0], role, row.id) for row, role, owner in companions)
+# --- the archive that a folder came from -----------------------------------------------------------------------------
+
+_ARCHIVES = tuple(ending for ending, kind in BY_ENDING.items() if kind is Kind.ARCHIVE)
 
 
-def _is_cover(row: Row, folder: _Folder) -> bool:
-    """Say whether a picture is named as players name covers, and lies beside one film or episode alone."""
-    stem, _ = split_ending(row.name)
-    return len(folder.mains) == 1 and stem.lower() in PICTURE_ROLES
+class _Archives:
+    """Lets an archive belong to what was unpacked from it, which lies beside it.
+
+    That is the one thing in the folder that has the archive's name, or the kit of the archive's maker and title. Where
+    it is known what the archive holds, the thing's files must be among that.
+    """
+
+    def __init__(self, catalogue: Catalogue) -> None:
+        self.catalogue = catalogue
+        self._in: dict[Place, dict[str, list[int]]] = {}
+
+    def attach(self, place: Place, has_kit: bool) -> None:
+        """Look for the archives in a folder that was stored, and for those beside it that it may have come from."""
+        root, folder = place
+        for target, ids in self._of(place).items():
+            for id in ids:
+                self._give(root, folder, target, id)
+        beside = self._of((root, parent(folder))) if folder else {}
+        for target in beside if has_kit else [folder]:
+            for id in beside.get(target, ()):
+                self._give(root, parent(folder), target, id)
+
+    def _of(self, place: Place) -> dict[str, list[int]]:
+        """Return the archives in a folder, by the folder that each would be unpacked to."""
+        if place not in self._in:
+            found: dict[str, list[int]] = {}
+            for id, name in self.catalogue.files.ending_in(*place, _ARCHIVES):
+                found.setdefault(join(place[1], split_ending(name)[0].removesuffix(".tar")), []).append(id)
+            self._in[place] = found
+        return self._in[place]
+
+    def _give(self, root: int, folder: str, target: str, archive: int) -> None:
+        items = self.catalogue.items
+        item = items.alone_below(root, written(target)) or items.kit_beside(root, folder, archive)
+        if item and _came_from(self.catalogue, item, archive):
+            self.catalogue.writer.attach([(item, OTHER, archive)])
 
 
-def _filed(folder: _Folder, rows: list[tuple[Row, Identity]]) -> Iterator[Filed]:
-    for row, identity in rows:
-        item = row.item if row.role == "main" else 0
-        yield Filed(row.id, item, identity)
+def _came_from(catalogue: Catalogue, item: int, archive: int) -> bool:
+    """Say whether the files of an item are what an archive holds, by names and sizes; True where that is not known."""
+    held = {(name_of(path), size) for path, size, _ in catalogue.files.members_of(archive)}
+    return not held or all((name_of(path), size) in held for path, size in catalogue.files.mains_of(item))

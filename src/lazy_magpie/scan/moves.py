@@ -11,6 +11,7 @@ from lazy_magpie.catalogue import Catalogue
 
 class _Found(NamedTuple):
     id: int
+    root: int
     folder: int
     name: str
     size: int
@@ -19,7 +20,7 @@ class _Found(NamedTuple):
 
 
 _KEYS: tuple[Callable[[_Found], Hashable], ...] = (
-    lambda file: (file.inode, file.size, file.mtime),
+    lambda file: (file.root, file.inode, file.size, file.mtime),
     lambda file: (file.name, file.size, file.mtime),
 )
 """What two sightings of one file have in common: it counts only where it is unique on both sides."""

@@ -1,4 +1,4 @@
-"""What a person decided, in plain JSON Lines beside the catalogue: a new catalogue takes it back from there.
+"""What a person decided, in plain JSON Lines on each root: a new catalogue takes it back from there.
 
 `.magpie/notes.jsonl` only grows. A line tells of one item: when, where its main file was then, its size and time, and
 what was settled (null: taken back). The last line about a file counts.
@@ -9,11 +9,12 @@ from __future__ import annotations
 import json
 import os
 from collections import Counter
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable, Mapping
+from contextlib import suppress
 from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue import All, Catalogue
-from lazy_magpie.collection import Collection
+from lazy_magpie.collection import OWN_FOLDER
 from lazy_magpie.model import Item
 from lazy_magpie.paths import name_of, read_back, written
 
@@ -21,63 +22,73 @@ NAME = "notes.jsonl"
 
 
 class Note(NamedTuple):
-    """What a line tells: the file as it was, and the answer (kind, fields, by, at), None where it was taken back."""
+    """What a line tells: the file as it was, and the answer (kind, fields, by, at), None where it was taken back.
+
+    `root` is the name of the root that it lies on, where the note is kept.
+    """
 
     path: str
     size: int
     mtime: int
     answer: dict[str, Any] | None
+    root: str = ""
 
 
 _KEYS: tuple[Callable[[Any], Hashable], ...] = (
-    lambda file: (file.path, file.size, file.mtime),
+    lambda file: (file.root, file.path, file.size, file.mtime),
     lambda file: (name_of(file.path), file.size, file.mtime),
     lambda file: (file.size, file.mtime) if file.size > 0 else None,
 )
 """What a note and a file have in common, the surest first; it counts only where it is unique on both sides."""
 
 
-def write(collection: Collection, notes: Iterable[Note]) -> None:
-    """Append notes, synced."""
-    lines = [
-        json.dumps({"path": written(n.path), "size": n.size, "mtime": n.mtime, "settled": n.answer}, ensure_ascii=False)
-        for n in notes
-    ]
-    if not lines:
-        return
-    with open(collection.own / NAME, "a", encoding="utf-8") as file:
-        file.write("".join(f"{line}\n" for line in lines))
-        file.flush()
-        os.fsync(file.fileno())
+def write(places: Mapping[str, str], notes: Iterable[Note]) -> None:
+    """Append notes, synced, each on its root; `places` are the folders of the roots that are there, by their names.
+
+    What is about a root that is away, or can't be written to, is kept on the collection's own with the root's name.
+    """
+    lines: dict[str, list[str]] = {}
+    for note in notes:
+        row = {"path": written(note.path), "size": note.size, "mtime": note.mtime, "settled": note.answer}
+        at = (
+            note.root if note.root in places and os.access(os.path.join(places[note.root], OWN_FOLDER), os.W_OK) else ""
+        )
+        if note.root and not at:
+            row["root"] = note.root
+        lines.setdefault(at, []).append(json.dumps(row, ensure_ascii=False))
+    for root, texts in lines.items():
+        with open(os.path.join(places[root], OWN_FOLDER, NAME), "a", encoding="utf-8") as file:
+            file.write("".join(f"{text}\n" for text in texts))
+            file.flush()
+            os.fsync(file.fileno())
 
 
-def read(collection: Collection) -> list[Note]:
+def read(places: Mapping[str, str]) -> list[Note]:
     """Return the last note about each file; a line that can't be read is passed over."""
-    found: dict[tuple[str, int, int], Note] = {}
-    try:
-        with open(collection.own / NAME, encoding="utf-8", errors="replace") as file:
+    found: dict[tuple[str, str, int, int], Note] = {}
+    for root, place in places.items():
+        with suppress(OSError), open(os.path.join(place, OWN_FOLDER, NAME), encoding="utf-8", errors="replace") as file:
             for line in file:
                 try:
                     row = json.loads(line)
-                    note = Note(read_back(row["path"]), int(row["size"]), int(row["mtime"]), row["settled"])
-                except (ValueError, KeyError, TypeError):
+                    path, size, mtime = read_back(row["path"]), int(row["size"]), int(row["mtime"])
+                    note = Note(path, size, mtime, row["settled"], str(row.get("root", root)))
+                except (ValueError, KeyError, TypeError, AttributeError):
                     continue
-                found[note.path, note.size, note.mtime] = note
-    except FileNotFoundError:
-        pass
+                found[note.root, path, size, mtime] = note
     return list(found.values())
 
 
-def take_back(catalogue: Catalogue, collection: Collection) -> int:
+def take_back(catalogue: Catalogue, places: Mapping[str, str]) -> int:
     """Settle in a new catalogue what the notes say was settled; return how many items that were."""
-    waiting = read(collection)
+    waiting = read(places)
     if not waiting:
         return 0
-    items = {item.files[0].path: item for item in catalogue.items.ask(All())}
+    known = [(_sighting(item), item) for item in catalogue.items.ask(All())]
     count = 0
     for key in _KEYS:
-        files = Counter(key(item.files[0]) for item in items.values())
-        by_key = {key(item.files[0]): item for item in items.values()}
+        files = Counter(key(sighting) for sighting, _ in known)
+        by_key = {key(sighting): item for sighting, item in known}
         notes = Counter(key(note) for note in waiting)
         for note in list(waiting):
             common = key(note)
@@ -86,9 +97,19 @@ def take_back(catalogue: Catalogue, collection: Collection) -> int:
             waiting.remove(note)
             item = by_key[common]
             if note.answer is not None and _is_open(catalogue, item):
-                catalogue.items.settle(item.id, note.answer)
+                catalogue.writer.settle(item.id, note.answer)
                 count += 1
     return count
+
+
+def note_of(item: Item, answer: dict[str, Any] | None) -> Note:
+    """Return the note that tells how an item was settled, or that it no longer is (None)."""
+    main = item.files[0]
+    return Note(main.path, main.size, main.mtime, answer, item.root)
+
+
+def _sighting(item: Item) -> Note:
+    return note_of(item, None)
 
 
 def _is_open(catalogue: Catalogue, item: Item) -> bool:

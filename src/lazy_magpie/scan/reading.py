@@ -9,8 +9,10 @@ from dataclasses import dataclass, field
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.model import Kind, Value
 from lazy_magpie.readers import all_endings, music
+from lazy_magpie.readers.archives import CONTENTS
 from lazy_magpie.readers.pool import LATER, read_all
 from lazy_magpie.readers.sniff import HEAD, refusal
+from lazy_magpie.scan.roots import Here
 
 _BATCH = 500
 _SAID = music.TAGS | {"family", "style", "title", "vendor"}
@@ -19,23 +21,22 @@ _SAID = music.TAGS | {"family", "style", "title", "vendor"}
 
 def read_told(
     catalogue: Catalogue,
-    root: str,
+    here: Here,
     folders: Collection[int],
     jobs: int = 0,
     progress: Callable[[int], None] = lambda count: None,
 ) -> list[tuple[str, str]]:
-    """Read the files in `folders` that were not read as they are now; return (path, why) of those that refused.
+    """Read the files in `folders` that were not read as they are now; return (whole path, why) of those that refused.
 
     What is empty is not opened. `jobs` workers read at a time, 0 means as many as there are processors.
     """
     reading = _Reading(catalogue)
     wanted = {}
-    for id, path, size, mtime in catalogue.files.untold(folders, all_endings()):
-        whole = os.path.join(root, path)
+    for id, whole, size, mtime in catalogue.files.untold(folders, all_endings(), here.tops):
         if why := _refusal(whole):
-            reading.take((id, path, size, mtime), {"unreadable": why})
+            reading.take((id, whole, size, mtime), {"unreadable": why})
         else:
-            wanted[whole] = (id, path, size, mtime)
+            wanted[whole] = (id, whole, size, mtime)
     for count, (whole, facts) in enumerate(read_all(wanted, jobs), start=1):
         reading.take(wanted[whole], facts)
         progress(count)
@@ -54,6 +55,9 @@ class _Reading:
     def take(self, file: tuple[int, str, int, int], facts: Mapping[str, Value]) -> None:
         """Take what a file (id, path, size, mtime) said of itself; a refusal that may end otherwise is not kept."""
         id, path, size, mtime = file
+        if contents := facts.get(CONTENTS):
+            self.catalogue.files.put_members(id, contents)  # type: ignore[arg-type]
+            facts = {key: value for key, value in facts.items() if key != CONTENTS}
         if LATER not in facts:
             self.batch.append((id, size, mtime, facts))
         if "unreadable" in facts:

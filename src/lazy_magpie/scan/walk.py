@@ -8,7 +8,7 @@ import stat
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
-from lazy_magpie.catalogue import Catalogue, NewFile
+from lazy_magpie.catalogue import OWN, Catalogue, NewFile
 from lazy_magpie.collection import OWN_FOLDER
 from lazy_magpie.config import FILE_NAME
 from lazy_magpie.identify.words import DISC_FOLDERS
@@ -29,6 +29,16 @@ class Walked:
     missing: int = 0
     links: int = 0
     unreadable: list[tuple[str, str]] = field(default_factory=list)
+
+    def add(self, other: Walked) -> None:
+        """Add what another walk found."""
+        self.files += other.files
+        self.bytes += other.bytes
+        self.new += other.new
+        self.changed += other.changed
+        self.missing += other.missing
+        self.links += other.links
+        self.unreadable += other.unreadable
 
 
 class _Store:
@@ -64,8 +74,9 @@ def walk(
     tops: Iterable[str],
     scan: int,
     progress: Callable[[int], None] = lambda count: None,
+    number: int = OWN,
 ) -> Walked:
-    """Bring the catalogue up to what lies at and below the folders `tops` of `root` ("" is all of it).
+    """Bring the catalogue up to what lies at and below the folders `tops` of the root `number` at `root` ("" is all).
 
     Symbolic links are counted, never followed, so that no loop can catch the walk. A folder that can't be read is
     named in `unreadable`, and nothing in it is taken for missing.
@@ -79,31 +90,31 @@ def walk(
         try:
             entries = os.scandir(os.path.join(root, folder))
         except OSError as error:
-            _unreadable(catalogue, found, folder, error, scan)
+            _unreadable(catalogue, found, folder, error, scan, number)
             continue
         with entries:
-            id, is_new = catalogue.files.folder(folder, scan)
+            id, is_new = catalogue.files.folder(folder, scan, number)
             try:
                 listed = _list(entries, found, waiting, folder)
             except OSError as error:
-                _unreadable(catalogue, found, folder, error, scan)
+                _unreadable(catalogue, found, folder, error, scan, number)
                 continue
         _compare(store, found, id, is_new, listed)
         store.flush(limit=_BATCH)
         progress(found.files)
     store.flush()
-    vanished, folders = catalogue.files.miss_unseen_folders(whole, scan)
+    vanished, folders = catalogue.files.miss_unseen_folders(whole, scan, number)
     found.missing += vanished
     catalogue.files.soil(folders)
     catalogue.db.commit()
     return found
 
 
-def _unreadable(catalogue: Catalogue, found: Walked, folder: str, error: OSError, scan: int) -> None:
+def _unreadable(catalogue: Catalogue, found: Walked, folder: str, error: OSError, scan: int, number: int) -> None:
     if error.errno in (errno.ENOENT, errno.ENOTDIR):  # vanished while we walked: the next scan will see
         return
     found.unreadable.append((folder or ".", error.strerror or "unreadable"))
-    catalogue.files.see_folders(folder, scan)
+    catalogue.files.see_folders(folder, scan, number)
 
 
 def _list(
@@ -146,7 +157,7 @@ def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: li
         store.new += [(folder, name, size, mtime, inode, scan) for name, size, mtime, inode in listed]
         found.new += len(listed)
         return  # a new folder is dirty from the beginning
-    known = {row.name: row for row in store.catalogue.files.in_folder(folder)}
+    known = {row[1]: row for row in store.catalogue.files.in_folder(folder)}
     dirty = False
     for name, size, mtime, inode in listed:
         row = known.pop(name, None)
@@ -154,13 +165,15 @@ def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: li
             store.new.append((folder, name, size, mtime, inode, store.scan))
             found.new += 1
             dirty = True
-        elif row.missing or (row.size, row.mtime) != (size, mtime):
-            store.changed.append((size, mtime, inode, row.id))
+            continue
+        id, _, old_size, old_mtime, old_inode, missing, _ = row
+        if missing or old_size != size or old_mtime != mtime:
+            store.changed.append((size, mtime, inode, id))
             found.changed += 1
             dirty = True
-        elif row.inode != inode:
-            store.changed.append((size, mtime, inode, row.id))
-    gone = [row.id for row in known.values() if not row.missing]
+        elif old_inode != inode:
+            store.changed.append((size, mtime, inode, id))
+    gone = [row[0] for row in known.values() if not row[5]]
     store.gone += gone
     found.missing += len(gone)
     if dirty or gone:

@@ -109,6 +109,9 @@ def _lines(end: bytes) -> Iterable[bytes]:
         yield rest
 
 
+_FROM = {"measured": ""}
+
+
 def show_why(terminal: Terminal, identity: Identity) -> None:
     """Print an identity: kind and state, each field with where it was seen, the doubts."""
     style = {State.DOUBTFUL: "warn", State.UNKNOWN: "bad"}.get(identity.state, "new")
@@ -116,8 +119,8 @@ def show_why(terminal: Terminal, identity: Identity) -> None:
     terminal.say(f"  {identity.kind.value}, {state}, confidence {identity.confidence:.2f}")
     values = {**identity.fields, **identity.facts}
     for name, value in values.items():
-        seen = [f"{e.source} “{written(e.text)}”" for e in identity.why if e.field == name]
-        from_where = terminal.styled(f"  from {', '.join(seen)}", "dim") if seen else ""
+        seen = [f"{e.source} “{written(e.text)}”" if e.text else e.source for e in identity.why if e.field == name]
+        from_where = terminal.styled(f"  {_FROM.get(seen[0], 'from ')}{', '.join(seen)}", "dim") if seen else ""
         terminal.say(f"  {name.replace('_', ' '):<14} {written(shown(name, value))}{from_where}")
     for doubt in identity.doubts:
         terminal.say(terminal.styled(f"  in doubt: {doubt}", "warn"))

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from lazy_magpie import find
 from lazy_magpie.catalogue import Catalogue, Condition, opened
 from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of, condition_of, told_of_crash
+from lazy_magpie.cli.choose import collection_of, condition_of, places_of, told_of_crash
 from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, value_of
 from lazy_magpie.cli.shapes import item_shape
 from lazy_magpie.cli.terminal import Terminal
@@ -54,16 +54,17 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     columns = chosen(args.columns) if args.columns is not None else None
     with opened(collection) as catalogue:
         told_of_crash(collection, terminal)
-        condition = find.plain(args.text) if args.text else condition_of(collection, catalogue, args.words)
+        places = places_of(collection, catalogue)
+        condition = find.plain(args.text) if args.text else condition_of(collection, catalogue, args.words, places)
         if args.total:
             return _total(collection, catalogue, condition, terminal)
-        items = catalogue.items.ask(condition, args.sort, down=args.down)
+        items = catalogue.items.ask(condition, args.sort, down=args.down, gone="gone" in args.words)
         if terminal.as_json:
             for item in items:
-                terminal.json(item_shape(item))
+                terminal.json(item_shape(item, places.away))
             return 0
         found = list(items)
-        columns = columns or _usual(catalogue, found)
+        columns = columns or _usual(catalogue, found, places)
     if args.keep:
         _keep(collection, found, columns if args.columns else [])
     if not found:
@@ -71,7 +72,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     elif args.csv:
         _csv(found, columns)
     else:
-        rows = [cells(item, columns) for item in found]
+        rows = [cells(item, columns, places.away) for item in found]
         terminal.table(columns, rows, right=[column for column in columns if is_right(column)])
     return 0
 
@@ -82,10 +83,11 @@ def _kind_of(found: Sequence[Item]) -> str:
     return kinds.pop() if len(kinds) == 1 else _ALL
 
 
-def _usual(catalogue: Catalogue, found: Sequence[Item]) -> list[str]:
+def _usual(catalogue: Catalogue, found: Sequence[Item], places: find.Places) -> list[str]:
     """Return the columns that a person kept for the kind listed, else the usual ones."""
     kind = _kind_of(found)
-    return catalogue.items.kept_columns(kind) or list(OF_KIND.get(kind, MIXED))
+    root = ["root"] if places.roots else []
+    return catalogue.items.kept_columns(kind) or root + list(OF_KIND.get(kind, MIXED))
 
 
 def _keep(collection: Collection, found: Sequence[Item], columns: Sequence[str]) -> None:

@@ -40,7 +40,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     collection = collection_of(args)
     with opened(collection) as catalogue:
         told_of_crash(collection, terminal)
-        items = list(catalogue.items.ask(condition_of(collection, catalogue, args.words)))
+        items = list(catalogue.items.ask(condition_of(collection, catalogue, args.words), gone=True))
         if not items:
             raise UsageError(f"No item is called “{' '.join(args.words)}”; “magpie find” lists what there is.")
         for item in items if terminal.as_json else items[:_MOST]:
@@ -61,7 +61,7 @@ def _more(collection: Collection, catalogue: Catalogue, item: Item) -> dict[str,
 
 def _identity(collection: Collection, catalogue: Catalogue, item: Item) -> Identity:
     """Return what an item is with all the evidence; of a settled one, who settled it and what it was read as."""
-    read = identity_of(catalogue, collection.config, item.path)
+    read = identity_of(catalogue, collection.config, item.path, item.root)
     answer = catalogue.items.answer_of(item.id)
     if answer is None:
         return read

@@ -1,0 +1,255 @@
+"""Writes items: what a scan has made of the files, what a person settled, and the index of both."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import re
+import secrets
+import sqlite3
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from typing import Any, NamedTuple
+
+from lazy_magpie.catalogue.index import Row, filed_from, filed_of, rows_of, search_words
+from lazy_magpie.paths import join, read_back
+
+_BLOCK = 22
+_INDEXED_AT_ONCE = 5_000
+_INDEXED = "id, search, filed, was, fields, facts"
+_LONE = re.compile("[\ud800-\udfff]")
+
+
+class Made(NamedTuple):
+    """An item as a scan makes it: its files (id, role, part), the main one first, its identity, its rows of the index.
+
+    `fields`, `facts` and `doubts` are JSON.
+    """
+
+    files: tuple[tuple[int, str, int], ...]
+    kind: str
+    state: str
+    confidence: float
+    fields: str
+    facts: str
+    doubts: str
+    search: str
+    filed: str
+    rows: tuple[Row, ...]
+
+
+class ItemWriter:
+    """Writes the tables `item`, `value`, `words`, `fact` and `settled`, and which file belongs to which item."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self.db = db
+        self._next = 0
+        self._left = 0
+        self._fields: dict[str, int] = {}
+
+    def new_id(self) -> int:
+        """Return a lasting random id: blocks of 2**22 ids at random places, so that new rows lie side by side."""
+        if not self._left:
+            self._next = self._free_block()
+            self._left = (1 << _BLOCK) - 1
+        self._next += 1
+        self._left -= 1
+        return self._next
+
+    def _free_block(self) -> int:
+        """Return where a block of ids begins in which there is none yet; six bytes hold any of its ids."""
+        while True:
+            start = (secrets.randbits(24) | 1 << 23) << _BLOCK
+            taken = self.db.execute("SELECT 1 FROM item WHERE id BETWEEN ? AND ?", (start, start + (1 << _BLOCK)))
+            if taken.fetchone() is None:
+                return start
+
+    def store(self, made: Sequence[Made], held: Collection[int]) -> None:
+        """Store what a scan has made of some folders; `held` are those of their files that belong to an item already.
+
+        An item goes on as long as its main file does; where items become one, the first (or a settled one) goes on
+        and takes what is known of the others. A settled identity stays as it is.
+        """
+        fresh = []
+        for one in made:
+            ids = [file for file, _, _ in one.files if file in held]
+            if ids and (items := self._items_of(ids)):
+                self._go_on(one, items)
+            else:
+                fresh.append((self.new_id(), one))
+        self._add(fresh)
+
+    def _add(self, fresh: Sequence[tuple[int, Made]]) -> None:
+        """Put new items in, with all that the index has of them; sorted, so that its pages are written in a row."""
+        self.db.executemany(
+            "INSERT INTO item (id, main, kind, state, confidence, fields, facts, doubts, search, filed, files, stale) "
+            "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 0)",
+            (
+                (id, o.files[0][0], o.kind, o.state, o.confidence, o.fields, o.facts, o.doubts, o.search, o.filed,
+                 len(o.files))
+                for id, o in fresh
+            ),
+        )  # fmt: skip
+        self.db.executemany(
+            "UPDATE file SET item = ?, role = ?, part = ? WHERE id = ?",
+            ((id, role, part, file) for id, one in fresh for file, role, part in one.files),
+        )
+        self.db.executemany("INSERT INTO words (rowid, search) VALUES (?, ?)", ((id, one.search) for id, one in fresh))
+        self._add_rows((row, id) for id, one in fresh for row in one.rows)
+
+    def _add_rows(self, rows: Iterable[tuple[Row, int]]) -> None:
+        keyed = sorted((self._field(field), number, text, id) for (field, number, text), id in rows)
+        self.db.executemany("INSERT OR IGNORE INTO value VALUES (?, ?, ?, ?)", keyed)
+
+    def _items_of(self, files: Sequence[int]) -> list[int]:
+        """Return the items that go on with one of `files`, in the order in which they should.
+
+        That are those whose main file it is, or whose main file is gone; settled ones first.
+        """
+        marks = ", ".join("?" * len(files))
+        rows = self.db.execute(
+            f"SELECT DISTINCT item.id, item.main, item.state FROM file JOIN item ON item.id = file.item "
+            f"JOIN file AS main ON main.id = item.main WHERE file.id IN ({marks}) "
+            "AND (item.main = file.id OR main.missing <> 0)",
+            tuple(files),
+        ).fetchall()
+        place = {file: at for at, file in enumerate(files)}
+        rows.sort(key=lambda row: (row[2] != "settled", place.get(row[1], len(files))))
+        return [int(row[0]) for row in rows]
+
+    def _go_on(self, one: Made, items: Sequence[int]) -> None:
+        """Let the first of `items` go on as `one`, with what is known of the others."""
+        item, *others = items
+        for other in others:
+            self.db.execute("UPDATE OR IGNORE fact SET item = ? WHERE item = ?", (item, other))
+            self.db.execute("UPDATE OR IGNORE settled SET item = ? WHERE item = ?", (item, other))
+        self._forget(others)
+        self._note_was(item)
+        self.db.execute(
+            "UPDATE item SET main = ?, facts = ?, files = ?, stale = 1 WHERE id = ?",
+            (one.files[0][0], one.facts, len(one.files), item),
+        )
+        self.db.execute(
+            "UPDATE item SET kind = ?, state = ?, confidence = ?, fields = ?, doubts = ? "
+            "WHERE id = ? AND state <> 'settled'",
+            (one.kind, one.state, one.confidence, one.fields, one.doubts, item),
+        )
+        self.db.executemany(
+            "UPDATE file SET item = ?, role = ?, part = ? WHERE id = ?",
+            ((item, role, part, file) for file, role, part in one.files),
+        )
+
+    def _note_was(self, item: int) -> None:
+        """Keep what the index has of an item, before its fields or facts change."""
+        self.db.execute(
+            "UPDATE item SET was = '[' || fields || ',' || facts || ']' WHERE id = ? AND filed <> '' AND was = ''",
+            (item,),
+        )
+
+    def index_stale(self) -> int:
+        """Bring the index of words and values up to date for every item that has changed or moved; return how many."""
+        count = 0
+        while rows := self.db.execute(
+            f"SELECT {_INDEXED} FROM item WHERE stale = 1 LIMIT ?", (_INDEXED_AT_ONCE,)
+        ).fetchall():
+            self._take_out(rows)
+            self._index([row[0] for row in rows])
+            count += len(rows)
+        return count
+
+    def _take_out(self, rows: Iterable[Sequence[Any]]) -> None:
+        """Take items (the columns of `_INDEXED`) out of the index."""
+        words, values = [], []
+        for id, search, filed, was, fields, facts in rows:
+            if search:
+                words.append((id, search))
+            if filed:
+                old_fields, old_facts = json.loads(was) if was else (json.loads(fields), json.loads(facts))
+                values += [(row, id) for row in rows_of(old_fields, old_facts, filed_from(filed))]
+        self.db.executemany("INSERT INTO words (words, rowid, search) VALUES ('delete', ?, ?)", words)
+        self.db.executemany(
+            "DELETE FROM value WHERE field = ? AND number = ? AND text = ? AND item = ?",
+            sorted((self._field(field), number, text, id) for (field, number, text), id in values),
+        )
+
+    def _index(self, ids: Sequence[int]) -> None:
+        """Put items into the index, as they are now."""
+        values, searches = [], []
+        for id in ids:
+            fields_text, facts_text, main = self.db.execute(
+                "SELECT fields, facts, main FROM item WHERE id = ?", (id,)
+            ).fetchone()
+            fields, facts = json.loads(fields_text), json.loads(facts_text)
+            files = self.db.execute(
+                "SELECT folder.path, file.name, file.size, file.mtime, file.role FROM file JOIN folder ON "
+                "folder.id = file.folder WHERE file.id = ? OR (file.item = ? AND file.missing = 0) "
+                "ORDER BY file.id <> ?, folder.path, file.name",
+                (main, id, main),
+            ).fetchall()
+            paths = [join(read_back(folder), read_back(name)) for folder, name, _, _, _ in files]
+            size = sum(max(size, 0) for _, _, size, _, _ in files)
+            filed = filed_of(size, files[0][3], (row[1] for row in files if row[4] == "main"))
+            values += [(row, id) for row in rows_of(fields, facts, filed)]
+            searches.append((search_words(paths, fields, facts), filed.text(), id))
+        self.db.executemany("UPDATE item SET search = ?, filed = ?, was = '', stale = 0 WHERE id = ?", searches)
+        self.db.executemany("INSERT INTO words (rowid, search) VALUES (?, ?)", ((id, new) for new, _, id in searches))
+        self._add_rows(values)
+
+    def _field(self, name: str) -> int:
+        if name not in self._fields:
+            self.db.execute("INSERT OR IGNORE INTO field (name) VALUES (?)", (name,))
+            self._fields |= {str(name): int(id) for id, name in self.db.execute("SELECT id, name FROM field")}
+        return self._fields[name]
+
+    def settle(self, item: int, answer: Mapping[str, Any] | None) -> None:
+        """Settle an item as a person or a list has answered (kind, fields, by), or take the answer back (None).
+
+        An item whose answer was taken back is unknown until its folder is gathered again.
+        """
+        if answer is None:
+            self.db.execute("DELETE FROM settled WHERE item = ?", (item,))
+            self.db.execute("UPDATE item SET state = 'unknown' WHERE id = ? AND state = 'settled'", (item,))
+            return
+        kind, fields = str(answer["kind"]), answer["fields"]
+        now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
+        self.db.execute(
+            "INSERT OR REPLACE INTO settled VALUES (?, ?, ?, ?, ?)", (item, kind, json_text(fields), answer["by"], now)
+        )
+        self._note_was(item)
+        self.db.execute(
+            "UPDATE item SET kind = ?, state = 'settled', confidence = 1.0, fields = ?, doubts = '[]', stale = 1 "
+            "WHERE id = ?",
+            (kind, json_text(fields), item),
+        )
+
+    def attach(self, companions: Iterable[tuple[int, str, int]]) -> None:
+        """Let files belong to items: (item, role, file). An item that was a file's own is taken away."""
+        for item, role, file in companions:
+            own = self.db.execute("SELECT id FROM item WHERE main = ? AND id <> ?", (file, item)).fetchall()
+            self._forget(id for (id,) in own)
+            self.db.execute("UPDATE file SET item = ?, role = ?, part = 0 WHERE id = ?", (item, role, file))
+            self.db.execute("UPDATE item SET files = files + 1, stale = 1 WHERE id = ?", (item,))
+
+    def _forget(self, ids: Iterable[int]) -> None:
+        """Take items away, with what the index has of them."""
+        gone = [(int(id),) for id in ids]
+        if not gone:
+            return
+        self._take_out(
+            row for one in gone for row in self.db.execute(f"SELECT {_INDEXED} FROM item WHERE id = ?", one).fetchall()
+        )
+        for table, key in (("fact", "item"), ("settled", "item"), ("item", "id")):
+            self.db.executemany(f"DELETE FROM {table} WHERE {key} = ?", gone)
+
+    def forget_ownerless(self) -> None:
+        """Take away items whose main file has gone over to another item or left the catalogue."""
+        rows = self.db.execute(
+            "SELECT id FROM item WHERE NOT EXISTS "
+            "(SELECT 1 FROM file WHERE file.id = item.main AND file.item = item.id)"
+        ).fetchall()
+        self._forget(id for (id,) in rows)
+
+
+def json_text(value: object) -> str:
+    """Return compact JSON; bytes that are not UTF-8, which a title may hold, are escaped."""
+    text = json.dumps(value, ensure_ascii=False, separators=(",", ":"))
+    return text if text.isascii() or not _LONE.search(text) else json.dumps(value, separators=(",", ":"))

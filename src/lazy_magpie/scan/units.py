@@ -1,0 +1,106 @@
+"""A unit: a folder with those below that belong to it, understood as a whole. Values in, values out.
+
+A scan of a million files spends its time here, so units can be understood in other processes (`crew`): all that goes
+in and comes out is plain.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
+
+from lazy_magpie.catalogue import Made, json_text
+from lazy_magpie.catalogue.index import filed_of, rows_of, search_words
+from lazy_magpie.config import Config
+from lazy_magpie.identify import Around, identify, siblings_of
+from lazy_magpie.identify.crafts import section_of
+from lazy_magpie.identify.kinds import BY_ENDING
+from lazy_magpie.identify.places import Sort, understand
+from lazy_magpie.model import Evidence, Identity, Kind, Value
+from lazy_magpie.paths import join, name_of, parent
+from lazy_magpie.scan.group import MAIN, Group, Seen, grouped
+from lazy_magpie.scan.reading import measured
+
+Listed = tuple[int, str, int, int]
+"""A file of a folder: id, name (in the program's inner form), size, mtime."""
+
+_BELONG = frozenset([Sort.COMPANIONS, Sort.DISC_NUMBER])
+_FORMATS = frozenset(ending[1:] for ending, kind in BY_ENDING.items() if kind is Kind.DESIGN)
+
+
+class Folder(NamedTuple):
+    """A folder of a unit: its path below its root, its files, and what they say of themselves, by their ids."""
+
+    path: str
+    files: tuple[Listed, ...]
+    told: Mapping[int, Mapping[str, Value]]
+
+
+class Unit(NamedTuple):
+    """Folders that are understood together, on the root of this name; the first is the one the others belong to."""
+
+    root: str
+    folders: tuple[Folder, ...]
+
+
+def home_of(folder: str) -> str:
+    """Return the folder that `folder` belongs to: the nearest above that is no part of another, or itself."""
+    while folder and _belongs(name_of(folder)):
+        folder = parent(folder)
+    return folder
+
+
+def _belongs(name: str) -> bool:
+    """Say whether a folder of this name is part of the one above: subtitles, a disc, a section of a kit, a format."""
+    if name.lower() in _FORMATS or section_of(name):
+        return True
+    return understand(name).sort in _BELONG
+
+
+def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]) -> Iterator[Seen]:
+    """Yield the files of a folder with their identities."""
+    siblings = siblings_of(name for _, name, _, _ in folder.files)
+    known = Around(siblings, {}, makers)
+    for id, name, size, mtime in folder.files:
+        path = join(folder.path, name)
+        shelf = config.shelf_of(path, root) if config.shelves else None
+        told = folder.told.get(id)
+        around = Around(siblings, told, makers) if told else known
+        identity = identify(path, shelf.kind if shelf else None, around)
+        yield Seen(id, path, size, mtime, _with_measured(identity, told) if told else identity)
+
+
+def _with_measured(identity: Identity, told: Mapping[str, Value]) -> Identity:
+    """Put what was measured over what the name claims."""
+    facts = measured(identity.kind, told)
+    why = [one for one in identity.why if facts.get(one.field, one.value) == one.value]
+    why += [Evidence(key, value, "measured", "") for key, value in facts.items() if identity.facts.get(key) != value]
+    return dataclasses.replace(identity, facts={**identity.facts, **facts}, why=tuple(why))
+
+
+def understood(unit: Unit, config: Config, makers: frozenset[str] = frozenset()) -> list[Made]:
+    """Return the items of a unit, ready to be stored."""
+    files = [seen for folder in unit.folders for seen in identified(folder, unit.root, config, makers)]
+    return [made_of(group) for group in grouped(files)]
+
+
+def made_of(group: Group) -> Made:
+    """Return an item as the catalogue takes it."""
+    identity, members = group
+    fields, facts = identity.fields, identity.facts
+    first = members[0].file
+    size = sum(max(member.file.size, 0) for member in members)
+    filed = filed_of(size, first.mtime, (name_of(member.file.path) for member in members if member.role == MAIN))
+    return Made(
+        tuple((member.file.id, member.role, member.part) for member in members),
+        identity.kind.value,
+        identity.state.value,
+        identity.confidence,
+        json_text(fields),
+        json_text(facts) if facts else "{}",
+        json_text(identity.doubts) if identity.doubts else "[]",
+        search_words((member.file.path for member in members), fields, facts),
+        filed.text(),
+        tuple(rows_of(fields, facts, filed)),
+    )
