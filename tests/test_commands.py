@@ -215,6 +215,7 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
     )
     runs = {
         "scan": [collection.ok("scan", "--json").json],
+        "forget": [collection.ok("forget", "--json").json],
         "find": collection.ok("find", "--json").lines,
         "show": collection.ok("show", "kelp", "--json").lines,
         "explain": collection.ok("explain", "--json", "Tern.mkv", code=1).lines,

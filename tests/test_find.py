@@ -42,14 +42,15 @@ MADE: list[tuple[str, Kind, State, dict[str, Any]]] = [
 
 def _catalogue() -> Items:
     db = in_memory()
-    files = Files(db)
+    files, writer = Files(db), ItemWriter(db)
     for number, (path, kind, state, fields) in enumerate(MADE, start=1):
         folder, _, name = path.rpartition("/")
         new: NewFile = (files.folder(folder, 1)[0], name, number * 1000, 1_600_000_000_000_000_000, number, 1)
         files.add([new])
         id = db.execute("SELECT MAX(id) FROM file").fetchone()[0]
         seen = Seen(id, path, number * 1000, 1_600_000_000_000_000_000, Identity(kind, state, 1.0, fields))
-        ItemWriter(db).store([made_of(Group(seen.identity, (Member(seen),)))], ())
+        writer.store([made_of(Group(seen.identity, (Member(seen),)))], ())
+    writer.flush()
     return Items(db)
 
 

@@ -82,6 +82,11 @@ class Catalogue:
     plans: Plans
     titles: Titles
 
+    def commit(self) -> None:
+        """Make what was written last, with its rows of the index."""
+        self.writer.flush()
+        self.db.commit()
+
     def next_scan(self) -> int:
         """Return the number of a new scan."""
         row = self.db.execute("SELECT value FROM meta WHERE key = 'scan'").fetchone()
@@ -126,7 +131,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
             raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
         yield catalogue
         if write:
-            db.commit()
+            catalogue.commit()
     except sqlite3.Error as error:
         raise MagpieError(
             f"The catalogue {path} can't be {'written' if write else 'read'}: {error}. Check the disk's space and "
@@ -151,6 +156,7 @@ def _connect(collection: Collection, write: bool) -> sqlite3.Connection:
         db = sqlite3.connect(path, timeout=_BUSY_SECONDS)
         db.execute("PRAGMA journal_mode = WAL")
         db.execute("PRAGMA synchronous = NORMAL")
+        db.execute("PRAGMA cache_size = -65536")  # KiB
         db.execute("PRAGMA wal_autocheckpoint = 8000")  # pages: a long scan copies each page back seldom
         schema.prepare(db, path)
         return db

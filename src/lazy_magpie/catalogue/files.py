@@ -170,6 +170,10 @@ class Files:
         rows = self.db.execute("SELECT path, size, crc FROM member WHERE file = ? ORDER BY rowid", (file,))
         return [(read_back(path), size, crc) for path, size, crc in rows]
 
+    def ids_of(self, item: int) -> list[int]:
+        """Return the ids of an item's files."""
+        return [int(id) for (id,) in self.db.execute("SELECT id FROM file WHERE item = ? AND missing = 0", (item,))]
+
     def mains_of(self, item: int) -> list[tuple[str, int]]:
         """Return (path, size) of the main files of an item."""
         rows = self.db.execute(

@@ -15,6 +15,7 @@ from lazy_magpie.paths import join, read_back
 
 _BLOCK = 22
 _INDEXED_AT_ONCE = 5_000
+_ROWS_AT_ONCE = 150_000
 _INDEXED = "id, search, filed, was, fields, facts"
 _LONE = re.compile("[\ud800-\udfff]")
 
@@ -45,6 +46,7 @@ class ItemWriter:
         self._next = 0
         self._left = 0
         self._fields: dict[str, int] = {}
+        self._waiting: list[tuple[int, float, str, int]] = []
 
     def new_id(self) -> int:
         """Return a lasting random id: blocks of 2**22 ids at random places, so that new rows lie side by side."""
@@ -67,7 +69,7 @@ class ItemWriter:
         """Store what a scan has made of some folders; `held` are those of their files that belong to an item already.
 
         An item goes on as long as its main file does; where items become one, the first (or a settled one) goes on
-        and takes what is known of the others. A settled identity stays as it is.
+        and takes what is known of the others. A settled identity stays as it is. Rows of the index wait for `flush`.
         """
         fresh = []
         for one in made:
@@ -97,8 +99,18 @@ class ItemWriter:
         self._add_rows((row, id) for id, one in fresh for row in one.rows)
 
     def _add_rows(self, rows: Iterable[tuple[Row, int]]) -> None:
-        keyed = sorted((self._field(field), number, text, id) for (field, number, text), id in rows)
-        self.db.executemany("INSERT OR IGNORE INTO value VALUES (?, ?, ?, ?)", keyed)
+        fields = self._fields
+        self._waiting += [
+            (fields.get(field) or self._field(field), number, text, id) for (field, number, text), id in rows
+        ]
+        if len(self._waiting) >= _ROWS_AT_ONCE:
+            self.flush()
+
+    def flush(self) -> None:
+        """Write the rows of the index that wait, in their order, so that its pages are written one after the other."""
+        self._waiting.sort()
+        self.db.executemany("INSERT OR IGNORE INTO value VALUES (?, ?, ?, ?)", self._waiting)
+        self._waiting.clear()
 
     def _items_of(self, files: Sequence[int]) -> list[int]:
         """Return the items that go on with one of `files`, in the order in which they should.
@@ -154,10 +166,12 @@ class ItemWriter:
             self._take_out(rows)
             self._index([row[0] for row in rows])
             count += len(rows)
+        self.flush()
         return count
 
     def _take_out(self, rows: Iterable[Sequence[Any]]) -> None:
         """Take items (the columns of `_INDEXED`) out of the index."""
+        self.flush()
         words, values = [], []
         for id, search, filed, was, fields, facts in rows:
             if search:
@@ -239,6 +253,24 @@ class ItemWriter:
         )
         for table, key in (("fact", "item"), ("settled", "item"), ("item", "id")):
             self.db.executemany(f"DELETE FROM {table} WHERE {key} = ?", gone)
+
+    def let_go(self, items: Iterable[int]) -> None:
+        """Forget items with all their files, and what a person decided of them."""
+        ids = list(items)
+        files = [row for id in ids for row in self.db.execute("SELECT id FROM file WHERE item = ?", (id,)).fetchall()]
+        self._forget(ids)
+        self._forget_files(files)
+
+    def let_go_of_missing(self) -> int:
+        """Forget every missing file that belongs to an item that is there; return how many."""
+        files = self.db.execute("SELECT file.id FROM file LEFT JOIN item ON item.main = file.id WHERE missing <> 0 "
+                                "AND item.id IS NULL").fetchall()  # fmt: skip
+        self._forget_files(files)
+        return len(files)
+
+    def _forget_files(self, files: Sequence[tuple[int]]) -> None:
+        for table, key in (("told", "file"), ("member", "file"), ("file", "id")):
+            self.db.executemany(f"DELETE FROM {table} WHERE {key} = ?", files)
 
     def forget_ownerless(self) -> None:
         """Take away items whose main file has gone over to another item or left the catalogue."""

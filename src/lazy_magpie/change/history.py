@@ -63,6 +63,17 @@ def history(area: Area) -> list[Change]:
     return found
 
 
+def of_item(area: Area, item: int) -> Iterator[tuple[Change, list[Step]]]:
+    """Yield the changes in which steps for an item were planned, oldest first, with these steps."""
+    mark = f'"item":{item},'.encode()
+    for change in history(area):
+        with area.disk.open_old(area.journal(change.number)) as file:
+            records = [record for line in file if mark in line and (record := journal.record_of(line))]
+        steps = {record["k"]: journal.step_of(record) for record in records if record.get("r") == "step"}
+        if steps:
+            yield change, list(steps.values())
+
+
 def all_notes(area: Area) -> Iterator[Step]:
     """Yield the answers and tags of all changes as they are in effect, in the order of the changes."""
     for number in area.changes():

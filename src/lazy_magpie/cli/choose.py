@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import sys
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
@@ -71,6 +72,12 @@ def path_in(collection: Collection, here: Mapping[str, str], word: str) -> str |
     if word.startswith(("/", "./", "../")):
         raise UsageError(f"“{word}” is not in the collection {collection.root}.")
     return None
+
+
+def agreed(question: str) -> bool:
+    """Ask on stderr, and say whether the answer was a whole yes."""
+    print(f"{question} [yes/no] ", end="", file=sys.stderr, flush=True)
+    return sys.stdin.readline().strip().lower() == "yes"
 
 
 def told_of_crash(collection: Collection, terminal: Terminal) -> None:

@@ -77,24 +77,24 @@ def scan(
     stored = time.perf_counter()
     moved, folders = moves.follow(catalogue, number)
     catalogue.files.soil(catalogue.files.all_folders() if full else folders)
-    catalogue.db.commit()
+    catalogue.commit()
     dirty = catalogue.files.dirty_folders()
     refused = read_told(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
     read = time.perf_counter()
     done = 0
     for count in _gathered(catalogue, collection, dirty, jobs):
         if (done + count) // _COMMIT_EVERY > done // _COMMIT_EVERY:
-            catalogue.db.commit()
+            catalogue.commit()
         done += count
         progress("identifying", done)
     if dirty:
         catalogue.writer.forget_ownerless()
     if number == 1:  # a new catalogue
         notes.take_back(catalogue, {here.names[at]: top for at, top in here.tops.items()})
-    catalogue.db.commit()
+    catalogue.commit()
     identified = time.perf_counter()
     catalogue.writer.index_stale()
-    catalogue.db.commit()
+    catalogue.commit()
     end = time.perf_counter()
     seconds = {
         "walk": stored - start,

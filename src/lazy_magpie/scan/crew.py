@@ -8,7 +8,8 @@ import signal
 import sys
 from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
-from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures import BrokenExecutor, Future, ProcessPoolExecutor
+from dataclasses import dataclass
 from itertools import chain
 
 from lazy_magpie.catalogue import Made
@@ -37,11 +38,11 @@ def understood_all(
         return
     way = "forkserver" if sys.platform == "linux" else "spawn"
     context = multiprocessing.get_context(way)
-    with ProcessPoolExecutor(count, context, initializer=_begin, initargs=(config, makers)) as pool:
-        try:
-            yield from _handed_out(pool, _batches(chain(first, waiting)), count + 2)
-        finally:
-            pool.shutdown(wait=False, cancel_futures=True)
+    crew = _Crew(ProcessPoolExecutor(count, context, _begin, (config, makers)), config, makers)
+    try:
+        yield from crew.results(_batches(chain(first, waiting)), count + 2)
+    finally:
+        crew.pool.shutdown(wait=False, cancel_futures=True)
 
 
 def _files(unit: Unit) -> int:
@@ -61,16 +62,37 @@ def _batches(units: Iterable[Unit]) -> Iterator[list[Unit]]:
         yield batch
 
 
-def _handed_out(pool: ProcessPoolExecutor, batches: Iterator[list[Unit]], most: int) -> Iterator[Result]:
-    """Keep `most` batches at work, and yield what is done in their order."""
-    at_work: deque[tuple[Sequence[Unit], Future[list[list[Made]]]]] = deque()
-    for batch in batches:
-        at_work.append((batch, pool.submit(_understand, batch)))
-        if len(at_work) >= most:
-            done, future = at_work.popleft()
-            yield from zip(done, future.result(), strict=True)
-    for done, future in at_work:
-        yield from zip(done, future.result(), strict=True)
+@dataclass(frozen=True)
+class _Crew:
+    """Processes at work. Where one of them is killed, what is left is done here."""
+
+    pool: ProcessPoolExecutor
+    config: Config
+    makers: frozenset[str]
+
+    def results(self, batches: Iterator[list[Unit]], most: int) -> Iterator[Result]:
+        """Keep `most` batches at work, and yield what is done in their order."""
+        at_work: deque[tuple[list[Unit], Future[list[list[Made]]]]] = deque()
+        for batch in batches:
+            at_work.append((batch, self._hand_over(batch)))
+            if len(at_work) >= most:
+                yield from self._done(*at_work.popleft())
+        for batch, future in at_work:
+            yield from self._done(batch, future)
+
+    def _hand_over(self, batch: list[Unit]) -> Future[list[list[Made]]]:
+        try:
+            return self.pool.submit(_understand, batch)
+        except BrokenExecutor as error:
+            broken: Future[list[list[Made]]] = Future()
+            broken.set_exception(error)
+            return broken
+
+    def _done(self, batch: list[Unit], future: Future[list[list[Made]]]) -> Iterator[Result]:
+        try:
+            yield from zip(batch, future.result(), strict=True)
+        except BrokenExecutor:
+            yield from ((unit, understood(unit, self.config, self.makers)) for unit in batch)
 
 
 _KNOWN: dict[str, tuple[Config, frozenset[str]]] = {}

@@ -125,6 +125,7 @@ class _Archives:
 
     def _give(self, root: int, folder: str, target: str, archive: int) -> None:
         items = self.catalogue.items
+        self.catalogue.writer.flush()
         item = items.alone_below(root, written(target)) or items.kit_beside(root, folder, archive)
         if item and _came_from(self.catalogue, item, archive):
             self.catalogue.writer.attach([(item, OTHER, archive)])

@@ -13,6 +13,7 @@ from dataclasses import replace
 from typing import NamedTuple
 
 from lazy_magpie.identify.beside import PICTURE_ROLES
+from lazy_magpie.identify.kinds import PICTURES
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import name_of, parent, split_ending
@@ -184,7 +185,7 @@ _OF_ONE = frozenset(["part", "section", "style", "glyph", "disc"])
 """The fields that are a file's: where they differ, the item has none of its own, or (below) a list of them."""
 _LISTED = frozenset(["section", "style"])
 _COUNTED: Mapping[Kind, tuple[str, Callable[[Member], Hashable]]] = {
-    Kind.KIT: ("pictures", lambda member: member.file.path),
+    Kind.KIT: ("pictures", lambda member: member.file.path if member.file.ending in PICTURES else None),
     Kind.FONT: ("faces", lambda member: _field(member.file, "style")),
     Kind.GAME: ("discs", lambda member: member.part),
 }
@@ -223,7 +224,8 @@ def _merged(members: Sequence[Member]) -> Identity:
 def _facts(members: Sequence[Member]) -> tuple[dict[str, Value], list[Evidence]]:
     """Return the facts of the whole: lengths added up, parts counted; of a kit not those of one picture."""
     first = members[0].file.identity
-    facts = dict(first.facts) if first.kind is not Kind.KIT else {}
+    one_of_many = first.kind is Kind.KIT or "glyph" in first.fields
+    facts = {} if one_of_many else dict(first.facts)
     for key in _ADDED:
         lengths = [member.file.identity.facts.get(key) for member in members]
         if all(isinstance(length, int | float) for length in lengths):
@@ -232,12 +234,13 @@ def _facts(members: Sequence[Member]) -> tuple[dict[str, Value], list[Evidence]]
     if refused:
         facts["unreadable"] = refused
     name, what = _COUNTED.get(first.kind, ("", lambda member: 0))
-    if first.kind is Kind.FONT and "glyph" in first.fields:
+    if "glyph" in first.fields:
         name, what = "glyphs", lambda member: _field(member.file, "glyph")
     mains = [member for member in members if member.role == MAIN]
-    if not name:
+    count = len({what(member) for member in mains} - {None})
+    if not name or not count:
         return facts, []
-    facts[name] = len({what(member) for member in mains})
+    facts[name] = count
     return facts, [Evidence(name, facts[name], "files", f"{len(mains)} files")]
 
 

@@ -43,7 +43,7 @@ def follow(catalogue: Catalogue, scan: int) -> tuple[int, set[int]]:
                 folders |= {old.folder, found.folder}
                 del gone[old.id], new[found.id]
                 moved += 1
-    catalogue.db.commit()
+    catalogue.commit()
     return moved, folders
 
 

@@ -68,7 +68,7 @@ class _Reading:
     def flush(self) -> None:
         """Store what was gathered."""
         self.catalogue.files.tell(self.batch)
-        self.catalogue.db.commit()
+        self.catalogue.commit()
         self.batch.clear()
 
 

@@ -61,7 +61,7 @@ class _Store:
         files.change(self.changed)
         files.miss(self.gone, self.scan)
         files.soil(self.dirty)
-        self.catalogue.db.commit()
+        self.catalogue.commit()
         self.new.clear()
         self.changed.clear()
         self.gone.clear()
@@ -106,7 +106,7 @@ def walk(
     vanished, folders = catalogue.files.miss_unseen_folders(whole, scan, number)
     found.missing += vanished
     catalogue.files.soil(folders)
-    catalogue.db.commit()
+    catalogue.commit()
     return found
 
 

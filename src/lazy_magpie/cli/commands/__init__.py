@@ -3,6 +3,7 @@
 COMMANDS = {
     "start": "makes a folder a collection: a commented magpie.toml, and a place for magpie's own files",
     "scan": "reads what is on disk into the catalogue",
+    "forget": "lets go of what is missing for good; no file is touched",
     "find": "lists items; without words all",
     "show": "shows all about an item: what it is and why, its files, where it should be",
     "explain": "says how a name or file is understood, field by field, with the evidence",

@@ -5,12 +5,11 @@ from __future__ import annotations
 import argparse
 import datetime
 import re
-import sys
 from collections.abc import Sequence
 
 from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.change import Held, Watch, delete, held, locked, older_than, tops_of_drives
-from lazy_magpie.cli.choose import collection_of, recovered, told_of_crash
+from lazy_magpie.cli.choose import agreed, collection_of, recovered, told_of_crash
 from lazy_magpie.cli.outcome_view import show_outcome
 from lazy_magpie.cli.stopping import stoppable
 from lazy_magpie.cli.terminal import Terminal
@@ -117,7 +116,7 @@ def _empty(collection: Collection, ones: Sequence[Held], args: argparse.Namespac
     if (
         ones
         and not args.yes
-        and not _agreed(f"Delete {count_text(len(ones), 'held thing')}, {size_text(size)}, for good?")
+        and not agreed(f"Delete {count_text(len(ones), 'held thing')}, {size_text(size)}, for good?")
     ):
         terminal.note("Nothing was deleted.")
         return 0
@@ -129,8 +128,3 @@ def _empty(collection: Collection, ones: Sequence[Held], args: argparse.Namespac
     else:
         terminal.say(f"{count_text(len(ones), 'held thing')} deleted, {size_text(size)} freed.")
     return 0
-
-
-def _agreed(question: str) -> bool:
-    print(f"{question} [yes/no] ", end="", file=sys.stderr, flush=True)
-    return sys.stdin.readline().strip().lower() == "yes"

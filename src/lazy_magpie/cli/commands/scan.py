@@ -4,23 +4,27 @@ from __future__ import annotations
 
 import argparse
 import os
+import sys
 from collections.abc import Sequence
 
 from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, path_in, recovered
 from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.stopping import stoppable
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
-from lazy_magpie.errors import MagpieError, UsageError
+from lazy_magpie.errors import BusyError, MagpieError, UsageError
 from lazy_magpie.paths import written
 from lazy_magpie.scan import Scanned, scan
 from lazy_magpie.scan.roots import present
+from lazy_magpie.scan.watch import changes
 from lazy_magpie.units import count_text, size_text
 
 _EXAMPLES = """examples:
   magpie scan                  everything
   magpie scan Films/New        one folder
+  magpie scan --watch          all, and then what changes
 """
 
 
@@ -32,18 +36,30 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     parser.add_argument("paths", nargs="*", metavar="PATH", help="folders of the collection; all of it if none")
     parser.add_argument("--full", action="store_true", help="read everything anew, not only what changed")
+    parser.add_argument("--watch", action="store_true", help="then go on: scan again what changes, until Ctrl-C")
     parser.add_argument("--jobs", type=int, default=0, metavar="N", help="files read at a time; as many as cores")
     parser.set_defaults(run=run)
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
-    """Scan under the lock and say what was found."""
+    """Scan under the lock and say what was found; with --watch, go on as often as something changes."""
     collection = collection_of(args)
     if not os.access(collection.root, os.R_OK | os.X_OK):
         raise MagpieError(f"The folder {collection.root} can't be read: no permission. Check its permissions.")
+    found, tops = _scan(args, args.paths, collection, terminal)
+    _show(terminal, found)
+    if args.watch:
+        return _watch(args, collection, tops, terminal)
+    return NEEDS_YOU if found.unreadable or found.notes else 0
+
+
+def _scan(
+    args: argparse.Namespace, words: Sequence[str], collection: Collection, terminal: Terminal
+) -> tuple[Scanned, list[str]]:
+    """Scan what `words` name; return what was found, and the folders of the roots that are there."""
     with locked(collection.own, "scan"), opened(collection, write=True, scanned=False) as catalogue:
         recovered(collection, catalogue, terminal)
-        paths = _paths(args.paths, collection, catalogue)
+        paths = _paths(words, collection, catalogue)
         with terminal.progress("walking") as tick:
             found = scan(
                 catalogue,
@@ -53,8 +69,26 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 jobs=args.jobs,
                 progress=lambda what, done: tick(done, what),
             )
-    _show(terminal, found)
-    return NEEDS_YOU if found.unreadable or found.notes else 0
+        tops = list(present(catalogue, collection).values())
+    return found, tops
+
+
+def _watch(args: argparse.Namespace, collection: Collection, tops: Sequence[str], terminal: Terminal) -> int:
+    """Scan the folders that change, until Ctrl-C; while another command writes, they wait."""
+    args.full = False
+    waiting: set[str] = set()
+    with stoppable() as stop:
+        terminal.note("Watching; Ctrl-C ends it.")
+        for folders in changes(tops, stop):
+            waiting |= {folder for folder in folders if os.path.isdir(folder)}
+            try:
+                found, _ = _scan(args, sorted(waiting) or tops, collection, terminal)
+                waiting.clear()
+                if found.new or found.changed or found.moved or found.missing:
+                    _show(terminal, found)
+            except BusyError as busy:
+                terminal.note(f"{busy}")
+    return 0
 
 
 def _paths(words: Sequence[str], collection: Collection, catalogue: Catalogue) -> list[str]:
@@ -69,6 +103,11 @@ def _paths(words: Sequence[str], collection: Collection, catalogue: Catalogue) -
 
 
 def _show(terminal: Terminal, found: Scanned) -> None:
+    _say(terminal, found)
+    sys.stdout.flush()
+
+
+def _say(terminal: Terminal, found: Scanned) -> None:
     all_of = [*found.unreadable, *found.refused]
     if terminal.as_json:
         terminal.json(

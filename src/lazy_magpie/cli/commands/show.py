@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue import Catalogue, OneOf, opened
+from lazy_magpie.change import Change, of_item
 from lazy_magpie.cli.choose import collection_of, condition_of, told_of_crash
 from lazy_magpie.cli.commands.explain import show_why
 from lazy_magpie.cli.labels import label
@@ -14,11 +17,13 @@ from lazy_magpie.cli.shapes import item_shape, why_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Evidence, Identity, Item, id_text
+from lazy_magpie.model import Evidence, File, Identity, Item, Step, id_text
 from lazy_magpie.paths import written
+from lazy_magpie.plans.carry_out import area_of
 from lazy_magpie.plans.questions import PERSON
 from lazy_magpie.plans.tidy import tidy_collection
 from lazy_magpie.scan import identity_of
+from lazy_magpie.scan.roots import present
 from lazy_magpie.units import size_text
 
 _EXAMPLES = """examples:
@@ -26,6 +31,7 @@ _EXAMPLES = """examples:
   magpie show "Films/The Salt Orchard (1987)"
 """
 _MOST = 20
+_FILES = 30
 
 
 def register(parser: argparse.ArgumentParser) -> None:
@@ -43,20 +49,58 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         items = list(catalogue.items.ask(condition_of(collection, catalogue, args.words), gone=True))
         if not items:
             raise UsageError(f"No item is called “{' '.join(args.words)}”; “magpie find” lists what there is.")
+        here = present(catalogue, collection)
         for item in items if terminal.as_json else items[:_MOST]:
-            place = _place(collection, catalogue, item)
-            facts = catalogue.items.facts(item.id)
+            whole = _Whole(
+                item,
+                _identity(collection, catalogue, item),
+                _place(collection, catalogue, item, here),
+                catalogue.items.facts(item.id),
+                [member for file in catalogue.files.ids_of(item.id) for member in catalogue.files.members_of(file)],
+                list(of_item(area_of(collection), item.id)),
+            )
             if terminal.as_json:
-                terminal.json({**item_shape(item), **_more(collection, catalogue, item), "place": place, "kept": facts})
+                terminal.json(_shape(whole, here))
             else:
-                _show(terminal, collection, catalogue, item, place, facts)
+                _show(terminal, whole)
     if len(items) > _MOST and not terminal.as_json:
         terminal.note(f"… and {len(items) - _MOST:,} more; “magpie find” lists them all.")
     return NEEDS_YOU if any(item.doubts for item in items) else 0
 
 
-def _more(collection: Collection, catalogue: Catalogue, item: Item) -> dict[str, Any]:
-    return {"why": why_shape(_identity(collection, catalogue, item)), "doubts": list(item.doubts)}
+class _Whole(NamedTuple):
+    """All that is known of an item: `kept` are facts that were kept (field, value, source)."""
+
+    item: Item
+    identity: Identity
+    place: str
+    kept: list[tuple[str, str, str]]
+    members: list[tuple[str, int, int | None]]
+    history: list[tuple[Change, list[Step]]]
+
+
+def _shape(whole: _Whole, here: Mapping[str, str]) -> dict[str, Any]:
+    item = whole.item
+    return {
+        **item_shape(item, () if item.root in here else (item.root,)),
+        "why": why_shape(whole.identity),
+        "doubts": list(item.doubts),
+        "place": whole.place,
+        "kept": whole.kept,
+        "members": [{"path": written(path), "size": size, "crc": crc} for path, size, crc in whole.members],
+        "history": [
+            {
+                "change": change.number,
+                "command": change.command,
+                "state": change.state,
+                "when": change.ended,
+                "steps": [
+                    {"do": step.do.value, "from": written(step.source), "to": written(step.target)} for step in steps
+                ],
+            }
+            for change, steps in whole.history
+        ],
+    }
 
 
 def _identity(collection: Collection, catalogue: Catalogue, item: Item) -> Identity:
@@ -72,8 +116,12 @@ def _identity(collection: Collection, catalogue: Catalogue, item: Item) -> Ident
     return Identity(item.kind, item.state, item.confidence, item.fields, item.facts, tuple(why))
 
 
-def _place(collection: Collection, catalogue: Catalogue, item: Item) -> str:
+def _place(collection: Collection, catalogue: Catalogue, item: Item, here: Mapping[str, str]) -> str:
     """Return where the item should be, or why that can't be said."""
+    if item.missing:
+        return "missing; “magpie forget” lets it go"
+    if item.root:
+        return f"on {item.root}" if item.root in here else f"on {item.root}, which is away"
     plan = tidy_collection(catalogue, collection, OneOf((item.id,)))
     for conflict in plan.conflicts:
         return f"{written(conflict.target)}, but another file wants that name"
@@ -86,19 +134,30 @@ def _place(collection: Collection, catalogue: Catalogue, item: Item) -> str:
     return "no shelf is for it" if plan.passed else "here"
 
 
-def _show(
-    terminal: Terminal,
-    collection: Collection,
-    catalogue: Catalogue,
-    item: Item,
-    place: str,
-    facts: list[tuple[str, str, str]],
-) -> None:
+def _show(terminal: Terminal, whole: _Whole) -> None:
+    item = whole.item
     terminal.say(f"{terminal.styled(label(item.kind, item.fields) or written(item.path), 'bold')}  {id_text(item.id)}")
-    show_why(terminal, _identity(collection, catalogue, item))
-    values = {"place": place}
-    values |= {field.replace("_", " "): value for field, value, _ in facts}
-    for number, file in enumerate(item.files, start=1):
-        values[f"file {number}"] = f"{written(file.path)}  {size_text(file.size)}  {file.role}"
+    show_why(terminal, whole.identity)
+    values = {"place": whole.place}
+    values |= {field.replace("_", " "): value for field, value, _ in whole.kept}
+    for change, steps in whole.history:
+        what = ", ".join(Counter(step.do.value for step in steps))
+        values[f"change {change.number}"] = f"{change.ended[:10]}  {change.command}: {what}, {change.state}"
     terminal.pairs(values)
+    _list(terminal, "files", [(written(f.path), size_text(f.size), _role(f)) for f in item.files])
+    _list(terminal, "holds", [(written(path), size_text(size), "") for path, size, _ in whole.members])
     terminal.say()
+
+
+def _role(file: File) -> str:
+    return f"{file.role}, part {file.part}" if file.part else file.role
+
+
+def _list(terminal: Terminal, head: str, rows: Sequence[tuple[str, str, str]]) -> None:
+    """Print files or members, thirty at the most."""
+    if rows:
+        terminal.say(f"  {head}")
+    for path, size, role in rows[:_FILES]:
+        terminal.say(f"    {path}  {terminal.styled(f'{size}  {role}'.rstrip(), 'dim')}")
+    if len(rows) > _FILES:
+        terminal.say(f"    … and {len(rows) - _FILES:,} more")

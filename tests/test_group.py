@@ -1,0 +1,142 @@
+"""Which files are one item: formats, faces, letters, discs, parts, kits, the archive a folder came from."""
+
+from __future__ import annotations
+
+import zipfile
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from tests.conftest import Collection
+
+Tree = Callable[..., Collection]
+SHELVES = '[shelf.films]\nkind = "movie"\nfolder = "Films"\n'
+
+KIT = "Kits/Fennick Paper Co/Harbour Lights"
+TREES: dict[str, tuple[list[str], dict[str, list[str]]]] = {
+    "machine formats of a design, with its chart": (
+        [f"Designs/Needle Jetty/Crab/{name}" for name in ("Crab.pes", "Crab.dst", "Crab.jef", "Crab chart.pdf")],
+        {"Designs/Needle Jetty/Crab/Crab.dst": ["chart", "main", "main"]},
+    ),
+    "two designs, and a chart that is one's by its name": (
+        [f"Designs/Needle Jetty/Sea/{name}" for name in ("Crab.pes", "Whelk.pes", "Crab chart.pdf")],
+        {"Designs/Needle Jetty/Sea/Crab.pes": ["chart"], "Designs/Needle Jetty/Sea/Whelk.pes": []},
+    ),
+    "formats in folders of their own": (
+        ["Designs/Needle Jetty/Crab/PES/Crab.pes", "Designs/Needle Jetty/Crab/DST/Crab.dst"],
+        {"Designs/Needle Jetty/Crab/DST/Crab.dst": ["main"]},
+    ),
+    "faces of a family": (
+        ["Fonts/Wharf/Wharf-Bold.ttf", "Fonts/Wharf/Wharf-Regular.ttf", "Fonts/Wharf/Wharf-Regular.woff2"],
+        {"Fonts/Wharf/Wharf-Regular.ttf": ["main", "main"]},
+    ),
+    "letters of a font of stitch files": (
+        [f"Stitch fonts/Needle Jetty/Rope 2in/{letter}.dst" for letter in "ABC"],
+        {"Stitch fonts/Needle Jetty/Rope 2in/A.dst": ["main", "main"]},
+    ),
+    "discs with tracks and cue sheets": (
+        [
+            f"Games/discs/Saga (Europe) (Disc {disc}){rest}"
+            for disc in (1, 2)
+            for rest in (".cue", " (Track 1).bin", " (Track 2).bin")
+        ],
+        {"Games/discs/Saga (Europe) (Disc 1) (Track 1).bin": ["cue", "cue", "main", "main", "main"]},
+    ),
+    "games that share a folder": (
+        ["Games/chip8/Bandit (Europe).ch8", "Games/chip8/Bandit (Japan).ch8"],
+        {"Games/chip8/Bandit (Europe).ch8": [], "Games/chip8/Bandit (Japan).ch8": []},
+    ),
+    "pictures of a kit": (
+        [f"{KIT}/{name}" for name in ("elements/buoy.png", "papers/blue.jpg", "Alpha/A.png", "preview.jpg")],
+        {f"{KIT}/Alpha/A.png": ["main", "main", "main"]},
+    ),
+    "archives of a kit beside its folder": (
+        [f"{KIT}/papers/blue.jpg", "Kits/Fennick Paper Co/FennickPaperCo_HarbourLights_Papers.zip"],
+        {f"{KIT}/papers/blue.jpg": ["other"]},
+    ),
+    "parts of a film, a subtitle of one, a cover of all": (
+        [f"Heap/Kelp (2001)/Kelp (2001) {name}" for name in ("CD1.avi", "CD2.avi", "CD2.en.srt")]
+        + ["Heap/Kelp (2001)/poster.jpg"],
+        {"Heap/Kelp (2001)/Kelp (2001) CD1.avi": ["cover", "main", "subtitles"]},
+    ),
+    "parts in folders of their own": (
+        ["Heap/Kelp (2001)/CD1/kelp.avi", "Heap/Kelp (2001)/CD2/kelp.avi"],
+        {"Heap/Kelp (2001)/CD1/kelp.avi": ["main"]},
+    ),
+    "a part that is there twice": (
+        ["Heap/Kelp (2001) CD1.avi", "Heap/Kelp (2001) CD1.mkv", "Heap/Kelp (2001) CD2.avi"],
+        {"Heap/Kelp (2001) CD1.avi": [], "Heap/Kelp (2001) CD1.mkv": [], "Heap/Kelp (2001) CD2.avi": []},
+    ),
+}
+
+
+@pytest.mark.parametrize("name", TREES)
+def test_files_become_items(tree: Tree, name: str) -> None:
+    paths, items = TREES[name]
+    collection = tree(paths, SHELVES)
+    collection.run("scan")
+    found = collection.ok("find", "--json").lines
+    assert {item["path"]: sorted(file["role"] for file in item["files"][1:]) for item in found} == items
+    again = collection.run("scan", "--full") and collection.ok("find", "--json").lines
+    assert [item["id"] for item in again] == [item["id"] for item in found]
+
+
+def _only(collection: Collection, *words: str) -> dict[str, Any]:
+    (item,) = collection.ok("find", *words, "--json").lines
+    assert isinstance(item, dict)
+    return item
+
+
+def test_what_a_whole_has_of_its_files(demo: Collection) -> None:
+    demo.ok("start")
+    demo.ok("scan")
+    kit = _only(demo, "kind", "is", "kit", "Kits")
+    assert kit["fields"]["section"] == ["elements", "papers", "previews"] and kit["facts"]["pictures"] == 6
+    assert _only(demo, "section", "is", "papers", "Kits")["id"] == kit["id"]
+    font = _only(demo, "gullwick", "sans")
+    assert font["fields"]["style"] == ["Regular", "Bold", "Italic"] and font["facts"]["faces"] == 3
+    game = _only(demo, "trawler", "saga")
+    assert game["facts"]["discs"] == 3 and "disc" not in game["fields"]
+    assert sorted(file.get("part", 0) for file in game["files"]) == [1, 1, 2, 2, 3, 3]
+    film = _only(demo, "sandpiper")
+    assert film["facts"]["length"] == pytest.approx(2.0, abs=0.3) and "part" not in film["fields"]
+    designs = demo.ok("find", "kind", "is", "design", "ending", "is", "vp3", "--json").lines
+    assert {len(item["files"]) for item in designs} == {7}
+
+
+def test_an_archive_belongs_to_what_was_unpacked_from_it(tree: Tree) -> None:
+    paths = ["Designs/Jetty/Crab/Crab.pes", "Designs/Jetty/Whelk/Whelk.pes"]
+    collection = tree(paths, SHELVES)
+    for name, text in (("Crab", "Designs/Jetty/Crab/Crab.pes"), ("Whelk", "something else")):
+        with zipfile.ZipFile(collection.root / f"Designs/Jetty/{name}.zip", "w") as packed:
+            packed.writestr(f"{name}/{name}.pes", text)
+    collection.run("scan")
+    roles = {item["path"]: [file["role"] for file in item["files"]] for item in collection.ok("find", "--json").lines}
+    assert roles["Designs/Jetty/Crab/Crab.pes"] == ["main", "other"]
+    assert roles["Designs/Jetty/Whelk/Whelk.pes"] == ["main"]  # other contents: not what it came from
+    shown = collection.ok("show", "Designs/Jetty/Whelk.zip", "--json").lines[0]
+    assert [one["path"] for one in shown["members"]] == ["Whelk/Whelk.pes"] and shown["members"][0]["crc"] is not None
+
+
+def test_parts_are_filed_together_and_stay_one(tree: Tree) -> None:
+    paths = [f"Heap/{name}" for name in ("Kelp (2001) CD1.avi", "Kelp (2001) CD1.en.srt", "Kelp (2001) CD2.avi")]
+    collection = tree(paths, SHELVES)
+    collection.ok("scan")
+    before = _only(collection, "kelp")
+    collection.ok("tidy", "--now")
+    collection.ok("scan")
+    after = _only(collection, "kelp")
+    home = "Films/Kelp (2001)/Kelp (2001) - part"
+    assert {file["path"] for file in after["files"]} == {f"{home} 1.avi", f"{home} 1.en.srt", f"{home} 2.avi"}
+    assert after["id"] == before["id"]
+
+
+def test_items_that_join_keep_what_was_settled(tree: Tree) -> None:
+    collection = tree(["Heap/Kelp (2001) CD1.avi"], SHELVES)
+    collection.ok("scan")
+    collection.ok("settle", "kelp", "--set", "title=Kelp and Tide")
+    collection.put("Heap/Kelp (2001) CD2.avi")
+    collection.ok("scan")
+    item = _only(collection, "kelp")
+    assert item["state"] == "settled" and item["fields"]["title"] == "Kelp and Tide" and len(item["files"]) == 2

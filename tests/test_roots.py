@@ -1,0 +1,172 @@
+"""Several roots and drives; what is missing stays until it is let go; watching."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.conftest import SHELVES, Collection, program
+
+Tree = Callable[..., Collection]
+
+
+@pytest.fixture
+def drives(tree: Tree, tmp_path: Path) -> Collection:
+    """Return a collection with a drive `attic` beside it."""
+    attic = Collection(tmp_path / "drive")
+    attic.put("Tern (1999).mkv", "Lanterns (1994).mkv")
+    collection = tree(["Films/Kelp (2001).mkv"], f'{SHELVES}[root.attic]\nfolder = "{attic.root}"\n')
+    collection.ok("scan")
+    return collection
+
+
+def _found(collection: Collection, *words: str) -> dict[str, dict[str, Any]]:
+    return {item["path"]: item for item in collection.ok("find", *words, "--json").lines}
+
+
+def test_all_drives_are_one_list(drives: Collection) -> None:
+    found = _found(drives)
+    assert {path: item["root"] for path, item in found.items()} == {
+        "Films/Kelp (2001).mkv": "",
+        "Lanterns (1994).mkv": "attic",
+        "Tern (1999).mkv": "attic",
+    }
+    assert _found(drives, "root", "is", "attic").keys() == _found(drives, str(drives.root.parent / "drive")).keys()
+    assert drives.ok("find", "tern").out.splitlines()[0].startswith("root")
+    assert "There is no root “atic”; did you mean “attic”?" in drives.ok("find", "root", "is", "atic", code=2).err
+    drives.ok("tidy", "--json")
+    assert (drives.root.parent / "drive/Tern (1999).mkv").exists()  # plans stay on their own root
+
+
+def test_a_drive_is_known_wherever_it_is(drives: Collection) -> None:
+    before = _found(drives)
+    os.rename(drives.root.parent / "drive", drives.root.parent / "mounted elsewhere")
+    answer = drives.ok("scan", "--json").json
+    assert (answer["files"], answer["missing"], answer["new"]) == (3, 0, 0)
+    assert {path: item["id"] for path, item in _found(drives).items()} == {p: i["id"] for p, i in before.items()}
+
+
+def test_a_drive_in_a_drawer_answers_too(drives: Collection) -> None:
+    drawer = drives.root.parent / "drawer" / "deep" / "drive"
+    drawer.parent.mkdir(parents=True)
+    os.rename(drives.root.parent / "drive", drawer)
+    (drives.root.parent / "drive").mkdir()  # where it was is an empty folder, as a mount point is
+    answer = drives.ok("scan", "--json", code=1).json
+    assert answer["missing"] == 0 and "attic is away" in answer["notes"][0]
+    found = _found(drives, "away", "is", "yes")
+    assert len(found) == 2 and all(item["away"] and not item["missing"] for item in found.values())
+    assert "(away)" in drives.ok("find", "tern").out and len(_found(drives, "away", "is", "no")) == 1
+    drives.ok("settle", "tern", "--set", "year=1998")
+    shutil.rmtree(drives.root.parent / "drive")
+    os.rename(drawer, drives.root.parent / "drive")
+    drives.ok("scan")
+    assert _found(drives, "tern")["Tern (1999).mkv"]["fields"]["year"] == 1998
+    for file in (drives.root / ".magpie").glob("catalogue.db*"):
+        file.unlink()
+    drives.ok("scan")  # a new catalogue takes back what was settled while the drive was away
+    assert _found(drives, "tern")["Tern (1999).mkv"]["fields"]["year"] == 1998
+
+
+def test_what_is_settled_on_a_drive_stays_with_the_drive(drives: Collection, tmp_path: Path) -> None:
+    drives.ok("settle", "tern", "--set", "year=1998")
+    assert '"Tern (1999).mkv"' in (tmp_path / "drive/.magpie/notes.jsonl").read_text()
+    for file in (drives.root / ".magpie").glob("catalogue.db*"):
+        file.unlink()
+    drives.ok("scan")
+    assert _found(drives, "tern")["Tern (1999).mkv"]["fields"]["year"] == 1998
+
+
+def test_a_cloned_drive_is_asked_about(drives: Collection) -> None:
+    drive = drives.root.parent / "drive"
+    shutil.copytree(drive, drives.root.parent / "clone")
+    os.rename(drive, drives.root.parent / "original")
+    answer = drives.ok("scan", "--json", code=1).json
+    assert "Which is it?" in answer["notes"][0] and answer["missing"] == 0
+    (drives.root.parent / "clone/.magpie/root.json").unlink()
+    assert drives.ok("scan", "--json").json["notes"] == []
+
+
+def test_another_drive_in_its_place_is_not_taken_for_it(drives: Collection) -> None:
+    shutil.rmtree(drives.root.parent / "drive")
+    (drives.root.parent / "drive/.magpie").mkdir(parents=True)
+    (drives.root.parent / "drive/.magpie/root.json").write_text('{"root": "another"}')
+    assert "is another one" in drives.ok("scan", code=1).err
+    assert len(_found(drives, "root", "is", "attic")) == 2
+
+
+@pytest.mark.parametrize(
+    ("table", "sentence"),
+    [
+        ("[root.attic]\n", "[root.attic] has no “folder”"),
+        ('[root.attic]\nfolder = "Films"\n', "is no whole path"),
+        ('[root.attic]\nfolder = "{root}/Films"\n', "lie one in the other"),
+        ('[root.a]\nfolder = "/x"\n[root.b]\nfolder = "/x/y"\n', "[root.a] lie one in the other"),
+        ('[shelf.more]\nkind = "movie"\nfolder = "More"\nroot = "attic"\n', "there is no root “attic”"),
+    ],
+)
+def test_a_mistake_in_a_root_is_named(tree: Tree, table: str, sentence: str) -> None:
+    collection = tree([])
+    (collection.root / "magpie.toml").write_text(SHELVES + table.replace("{root}", str(collection.root)))
+    assert sentence in collection.ok("scan", code=2).err
+
+
+def test_a_shelf_on_a_drive_speaks_for_its_kind(tree: Tree, tmp_path: Path) -> None:
+    Collection(tmp_path / "drive").put("Shows/Dockside 03.avi")
+    root = f'[root.attic]\nfolder = "{tmp_path / "drive"}"\n'
+    shelf = '[shelf.more]\nkind = "episode"\nfolder = "Shows"\nroot = "attic"\n'
+    collection = tree([], SHELVES + root + shelf)
+    collection.ok("scan")
+    assert _found(collection, "shelf", "is", "more")["Shows/Dockside 03.avi"]["kind"] == "episode"
+
+
+def test_what_is_missing_stays_until_it_is_let_go(tree: Tree) -> None:
+    collection = tree(["a/Kelp (2001).mkv", "a/Tern (1999).mkv", "a/Tern (1999).en.srt"])
+    collection.ok("scan")
+    collection.ok("settle", "kelp", "--set", "year=2002")
+    for name in ("a/Kelp (2001).mkv", "a/Tern (1999).en.srt"):
+        os.unlink(collection.root / name)
+    collection.ok("scan")
+    assert _found(collection).keys() == {"a/Tern (1999).mkv"}
+    gone = _found(collection, "gone", "is", "yes")["a/Kelp (2001).mkv"]
+    assert gone["missing"] and gone["fields"]["year"] == 2002
+    assert "(missing)" in collection.ok("find", "gone", "is", "yes").out
+    assert "only that can be forgotten" in collection.ok("forget", "tern", code=2).err
+    asked = program("-C", str(collection.root), "forget", text="no\n")
+    assert "1 of them settled" in asked.err and len(_found(collection, "gone", "is", "yes")) == 1
+    answer = collection.ok("forget", "--yes", "--json").json
+    assert answer["forgotten"] == [gone["id"]] and answer["files"] == 1
+    assert not _found(collection, "gone", "is", "yes") and len(_found(collection)) == 1
+    assert not _found(collection, "kelp", "or", "gone", "is", "yes")
+
+
+def test_watching_follows_changes(tree: Tree) -> None:
+    collection = tree(["a/Kelp (2001).mkv"])
+    command = [Path(sys.executable).with_name("magpie"), "-C", collection.root, "scan", "--watch", "--json"]
+    watching = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    try:
+        answers = _answers(watching)
+        assert next(answers)["new"] == 1
+        assert watching.stderr and "Watching" in watching.stderr.readline()
+        collection.put("b/c/Tern (1999).mkv")
+        assert next(answers)["new"] == 1
+        os.rename(collection.root / "b", collection.root / "d")
+        assert next(answers)["moved"] == 1
+        assert _found(collection, "tern").keys() == {"d/c/Tern (1999).mkv"}
+        watching.send_signal(2)
+        assert watching.wait(20) == 0
+    finally:
+        watching.kill()
+
+
+def _answers(process: subprocess.Popen[str]) -> Iterator[dict[str, Any]]:
+    assert process.stdout
+    for line in process.stdout:
+        yield json.loads(line)
