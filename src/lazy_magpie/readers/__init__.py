@@ -6,6 +6,7 @@ A family is added by a row here.
 
 from __future__ import annotations
 
+from functools import cache
 from importlib import import_module
 from types import ModuleType
 
@@ -20,5 +21,12 @@ def all_endings() -> frozenset[str]:
 
 def reader_for(ending: str) -> ModuleType | None:
     """Return the module that reads files with this ending (small letters, with its dot), None where none does."""
+    at = family_of(ending)
+    return import_module(f"{__name__}.{FAMILIES[at]}") if at < len(FAMILIES) else None
+
+
+@cache
+def family_of(ending: str) -> int:
+    """Return which of the families reads files with this ending, the number of families where none does."""
     modules = (import_module(f"{__name__}.{family}") for family in FAMILIES)
-    return next((module for module in modules if ending in module.ENDINGS), None)
+    return next((at for at, module in enumerate(modules) if ending in module.ENDINGS), len(FAMILIES))

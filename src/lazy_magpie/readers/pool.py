@@ -9,16 +9,20 @@ import selectors
 import subprocess
 import sys
 import threading
-from collections.abc import Iterable, Iterator, Mapping
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
 
 from lazy_magpie.model import Value
+from lazy_magpie.readers import family_of
 
 Facts = Mapping[str, Value]
 _WORTH = 8
 """So many files at the least are worth a process more."""
 LATER = "later"
 """The fact beside a refusal that another time may end otherwise: no permission, no reader to be started."""
+_AT_ONCE = 8
+"""Files that a worker is given at a time."""
 SECONDS = 20.0
 """How long one file may take."""
 
@@ -29,28 +33,34 @@ def read_all(paths: Iterable[str], jobs: int = 0, seconds: float = SECONDS) -> I
     A file that can't be read has the one fact `unreadable`, with the reason. `jobs` 0 means as many workers as there
     are processors.
     """
-    wanted = list(paths)
+    wanted = sorted(paths, key=_by_family)
     if not wanted:
         return
-    waiting: queue.SimpleQueue[str | None] = queue.SimpleQueue()
-    done: queue.SimpleQueue[tuple[str, Facts]] = queue.SimpleQueue()
     count = min(jobs or os.cpu_count() or 1, -(-len(wanted) // _WORTH))
-    for path in (*wanted, *[None] * count):
-        waiting.put(path)
-    threads = [threading.Thread(target=_work, args=(waiting, done, seconds), daemon=True) for _ in range(count)]
+    size = max(1, min(_AT_ONCE, len(wanted) // (count * 4)))
+    waiting = deque(wanted[at : at + size] for at in range(0, len(wanted), size))
+    done: queue.SimpleQueue[list[tuple[str, Facts]]] = queue.SimpleQueue()
+    ends = (waiting.popleft, waiting.pop)
+    threads = [
+        threading.Thread(target=_work, args=(ends[number % 2], done, seconds), daemon=True) for number in range(count)
+    ]
     for thread in threads:
         thread.start()
+    left = len(wanted)
     try:
-        for _ in wanted:
-            yield done.get()
+        while left:
+            answers = done.get()
+            left -= len(answers)
+            yield from answers
     finally:
-        with suppress(queue.Empty):
-            while True:
-                waiting.get_nowait()
-        for _ in threads:
-            waiting.put(None)
+        waiting.clear()
         for thread in threads:
             thread.join(seconds)
+
+
+def _by_family(path: str) -> tuple[int, str]:
+    """Order files by the family of their format: workers take from both ends, so that each loads few packages."""
+    return family_of(os.path.splitext(path)[1].lower()), path
 
 
 def read_one(path: str) -> Facts:
@@ -59,20 +69,26 @@ def read_one(path: str) -> Facts:
     return {} if "unreadable" in facts else facts
 
 
-def _work(waiting: queue.SimpleQueue[str | None], done: queue.SimpleQueue[tuple[str, Facts]], seconds: float) -> None:
-    """Give one worker its files, one after the other; start it anew after a crash."""
+def _work(take: Callable[[], list[str]], done: queue.SimpleQueue[list[tuple[str, Facts]]], seconds: float) -> None:
+    """Give one worker its files, several at a time, until there are none to take; start it anew after a crash."""
     worker: _Worker | None = None
-    while (path := waiting.get()) is not None:
-        facts: Facts = {}
+    while True:
         try:
-            worker = worker or _Worker()
-            facts = worker.ask(path, seconds)
-        except Exception as error:  # whatever happens, somebody waits for an answer
-            facts = {"unreadable": f"its reader could not be started: {error}", LATER: True}
-        finally:
-            done.put((path, facts))
-        if worker and not worker.alive:
-            worker = None
+            paths = take()
+        except IndexError:
+            break
+        while paths:
+            answers: list[tuple[str, Facts]] = []
+            try:
+                worker = worker or _Worker()
+                answers = worker.ask(paths, seconds)
+            except Exception as error:  # whatever happens, somebody waits for an answer
+                why: Facts = {"unreadable": f"its reader could not be started: {error}", LATER: True}
+                answers = [(path, why) for path in paths]
+            done.put(answers)
+            paths = paths[len(answers) :]
+            if worker and not worker.alive:
+                worker = None
     if worker:
         worker.end()
 
@@ -87,27 +103,42 @@ class _Worker:
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
+            bufsize=0,
         )
+        self._said = b""
 
-    def ask(self, path: str, seconds: float) -> Facts:
-        """Return what the worker says of a file; it is ended if it takes too long or answers nothing."""
-        assert self.process.stdin and self.process.stdout
-        try:
-            self.process.stdin.write(json.dumps(path).encode() + b"\n")
-            self.process.stdin.flush()
+    def ask(self, paths: Sequence[str], seconds: float) -> list[tuple[str, Facts]]:
+        """Return what the worker says of files, up to the first that takes too long or crashes it, which ends it."""
+        assert self.process.stdin
+        answers: list[tuple[str, Facts]] = []
+        with suppress(OSError):  # it died: its answer will be missing
+            self.process.stdin.write(b"".join(json.dumps(path).encode() + b"\n" for path in paths))
+        for path in paths:
+            try:
+                line = self._line(seconds)
+            except TimeoutError:
+                self.end()
+                return [*answers, (path, {"unreadable": f"reading it took longer than {seconds:.0f} seconds"})]
+            if not line:
+                self.end()
+                return [*answers, (path, {"unreadable": "its decoder crashed"})]
+            answers.append((path, json.loads(line)))
+        return answers
+
+    def _line(self, seconds: float) -> bytes:
+        """Return the next line that the worker says, b"" where it has died. Raises TimeoutError."""
+        assert self.process.stdout
+        while b"\n" not in self._said:
             with selectors.DefaultSelector() as selector:
                 selector.register(self.process.stdout, selectors.EVENT_READ)
                 if not selector.select(seconds):
-                    self.end()
-                    return {"unreadable": f"reading it took longer than {seconds:.0f} seconds"}
-            line = self.process.stdout.readline()
-        except OSError:
-            line = b""
-        if not line.endswith(b"\n"):
-            self.end()
-            return {"unreadable": "its decoder crashed"}
-        facts: Facts = json.loads(line)
-        return facts
+                    raise TimeoutError
+            some = os.read(self.process.stdout.fileno(), 1 << 16)
+            if not some:
+                return b""
+            self._said += some
+        line, _, self._said = self._said.partition(b"\n")
+        return line
 
     def end(self) -> None:
         """End the process."""

@@ -10,7 +10,7 @@ import os
 import sys
 
 from lazy_magpie.readers import reader_for
-from lazy_magpie.readers.sniff import LONGEST, is_lying, real_ending
+from lazy_magpie.readers.sniff import HEAD, LONGEST, is_lying, real_ending, refusal
 
 MEMORY = 2 << 30
 """Bytes of address space that a worker may have."""
@@ -32,7 +32,10 @@ def _answer(path: str) -> dict[str, object]:
     lies: dict[str, object] = {}
     try:
         with open(path, "rb") as file:
-            real = real_ending(file.read(LONGEST))
+            head = file.read(LONGEST)
+        if why := refusal(ending, head[:HEAD]):
+            return {"unreadable": why}
+        real = real_ending(head)
         if is_lying(ending, real):
             lies = {"real_type": real[1:]}
         reader = reader_for(real if lies else ending)

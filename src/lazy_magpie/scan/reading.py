@@ -15,6 +15,8 @@ from lazy_magpie.readers.sniff import HEAD, refusal
 from lazy_magpie.scan.roots import Here
 
 _BATCH = 500
+_FEW = 100
+"""So many files are looked at here first: where none can be what it seems, no process is started."""
 _SAID = music.TAGS | {"family", "style", "title", "vendor"}
 """What says what a file is, and so is evidence for its identity, not a measured fact."""
 
@@ -31,9 +33,10 @@ def read_told(
     What is empty is not opened. `jobs` workers read at a time, 0 means as many as there are processors.
     """
     reading = _Reading(catalogue)
-    wanted = {}
+    wanted: dict[str, tuple[int, str, int, int]] = {}
     for id, whole, size, mtime in catalogue.files.untold(folders, all_endings(), here.tops):
-        if why := _refusal(whole):
+        looked_at = len(wanted) + len(reading.refused) < _FEW
+        if looked_at and (why := _refusal(whole)):
             reading.take((id, whole, size, mtime), {"unreadable": why})
         else:
             wanted[whole] = (id, whole, size, mtime)
