@@ -14,7 +14,7 @@ ROWS = (
     ("config",),
     ("collection",),
     ("catalogue", "change"),
-    ("identify", "readers"),
+    ("identify", "readers", "roots"),
     ("scan", "find", "titles"),
     ("plans", "demo"),
     ("cli",),

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import datetime
 import json
+import os
 import re
-import secrets
 import sqlite3
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
@@ -60,7 +60,7 @@ class ItemWriter:
     def _free_block(self) -> int:
         """Return where a block of ids begins in which there is none yet; six bytes hold any of its ids."""
         while True:
-            start = (secrets.randbits(24) | 1 << 23) << _BLOCK
+            start = (int.from_bytes(os.urandom(3)) | 1 << 23) << _BLOCK
             taken = self.db.execute("SELECT 1 FROM item WHERE id BETWEEN ? AND ?", (start, start + (1 << _BLOCK)))
             if taken.fetchone() is None:
                 return start

@@ -8,16 +8,15 @@ import sys
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from lazy_magpie import change, find
 from lazy_magpie import collection as collections
+from lazy_magpie import find
 from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import id_number
 from lazy_magpie.paths import is_below, join
-from lazy_magpie.plans.carry_out import area_of, recover
-from lazy_magpie.scan.roots import present
+from lazy_magpie.roots import present
 
 
 def collection_of(args: argparse.Namespace) -> Collection:
@@ -82,14 +81,26 @@ def agreed(question: str) -> bool:
 
 def told_of_crash(collection: Collection, terminal: Terminal) -> None:
     """Say that a crash has left a change unfinished: what a command that only reads does about it."""
-    for found in change.unfinished(area_of(collection)):
+    if not has_journals(collection.own):  # nothing was ever changed: nothing need be loaded
+        return
+    from lazy_magpie.change import unfinished
+    from lazy_magpie.plans.carry_out import area_of
+
+    for found in unfinished(area_of(collection)):
         terminal.note(
             f"Change {found.number} ({found.command}) is unfinished after a crash; the next command that writes "
             "puts it right."
         )
 
 
+def has_journals(own: Path) -> bool:
+    """Say whether any change was ever made, by what lies in magpie's own folder."""
+    return any((own / "journal").glob("*"))
+
+
 def recovered(collection: Collection, catalogue: Catalogue, terminal: Terminal) -> None:
     """Put right what a crash left half done, and say what was done."""
+    from lazy_magpie.plans.carry_out import recover
+
     for found in recover(collection, catalogue):
         terminal.note(found.text)

@@ -15,10 +15,10 @@ from lazy_magpie.model import Do, Plan, Step
 from lazy_magpie.paths import written
 from lazy_magpie.plans.arrange import arrange, plain
 from lazy_magpie.plans.names import Listing
+from lazy_magpie.roots import present
 from lazy_magpie.scan import gather_again
 from lazy_magpie.scan import notes as notes_of_persons
 from lazy_magpie.scan.notes import Note, note_of
-from lazy_magpie.scan.roots import present
 
 
 def area_of(collection: Collection) -> Area:

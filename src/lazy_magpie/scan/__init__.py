@@ -11,10 +11,10 @@ from typing import NamedTuple
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.collection import Collection
 from lazy_magpie.paths import is_below
+from lazy_magpie.roots import Here, located
 from lazy_magpie.scan import moves, notes
 from lazy_magpie.scan.gather import ORDER, gather, identity_of, known_makers
 from lazy_magpie.scan.reading import read_told
-from lazy_magpie.scan.roots import Here, located
 from lazy_magpie.scan.walk import Walked, tops_of, walk
 
 __all__ = ["Scanned", "Unread", "gather_again", "identity_of", "scan"]

@@ -12,7 +12,7 @@ from lazy_magpie.readers import all_endings, music
 from lazy_magpie.readers.archives import CONTENTS
 from lazy_magpie.readers.pool import LATER, read_all
 from lazy_magpie.readers.sniff import HEAD, refusal
-from lazy_magpie.scan.roots import Here
+from lazy_magpie.roots import Here
 
 _BATCH = 500
 _FEW = 100

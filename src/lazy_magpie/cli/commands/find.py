@@ -10,7 +10,6 @@ from collections.abc import Sequence
 
 from lazy_magpie import find
 from lazy_magpie.catalogue import Catalogue, Condition, opened
-from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, condition_of, places_of, told_of_crash
 from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, value_of
 from lazy_magpie.cli.shapes import item_shape
@@ -91,6 +90,8 @@ def _usual(catalogue: Catalogue, found: Sequence[Item], places: find.Places) -> 
 
 
 def _keep(collection: Collection, found: Sequence[Item], columns: Sequence[str]) -> None:
+    from lazy_magpie.change import locked
+
     with locked(collection.own, "find --keep"), opened(collection, write=True) as catalogue:
         catalogue.items.keep_columns(_kind_of(found), columns)
 

@@ -16,8 +16,8 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import BusyError, MagpieError, UsageError
 from lazy_magpie.paths import written
+from lazy_magpie.roots import present
 from lazy_magpie.scan import Scanned, scan
-from lazy_magpie.scan.roots import present
 from lazy_magpie.scan.watch import changes
 from lazy_magpie.units import count_text, size_text
 

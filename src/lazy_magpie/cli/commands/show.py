@@ -22,8 +22,8 @@ from lazy_magpie.paths import written
 from lazy_magpie.plans.carry_out import area_of
 from lazy_magpie.plans.questions import PERSON
 from lazy_magpie.plans.tidy import tidy_collection
+from lazy_magpie.roots import present
 from lazy_magpie.scan import identity_of
-from lazy_magpie.scan.roots import present
 from lazy_magpie.units import size_text
 
 _EXAMPLES = """examples:

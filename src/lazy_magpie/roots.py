@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import json
 import os
-import secrets
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -137,7 +136,7 @@ def mark_of(folder: str) -> str:
 
 def _marked(folder: str) -> str:
     """Give a root an id to carry, and return it; of a medium that can't be written to what tells it from others."""
-    mark = secrets.token_hex(8)
+    mark = os.urandom(8).hex()
     own = Path(folder) / OWN_FOLDER
     try:
         own.mkdir(exist_ok=True)
