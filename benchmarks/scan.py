@@ -1,6 +1,6 @@
-"""Scan and tidy of many empty episode files: `python -m benchmarks.scan [--files 100000] [--no-tidy]`.
+"""Scan and tidy of many empty files: `python -m benchmarks.scan [--files 100000] [--runs 5] [--no-tidy]`.
 
-Prints the time of walking and storing as a multiple of `find -printf` on the same tree, warm, medians of five, and
+Prints the time of walking and storing as a multiple of `find -printf` on the same tree, warm, medians of the runs, and
 the peak memory of scan and tidy.
 """
 
@@ -9,6 +9,7 @@ from __future__ import annotations
 import argparse
 import json
 import os
+import random
 import shutil
 import statistics
 import subprocess
@@ -17,18 +18,36 @@ import tempfile
 import time
 from pathlib import Path
 
+from benchmarks.corpus.words import ADJECTIVES, FIRST, NAMES, NOUNS
+
 CONFIG = '[shelf.films]\nkind = "movie"\nfolder = "Films"\n[shelf.series]\nkind = "episode"\nfolder = "Series"\n'
 
 
 def make_tree(root: Path, files: int) -> None:
-    """Make `files` empty files: a hundred episodes to a season's folder, five seasons to a show."""
+    """Make `files` empty files: of ten eight are episodes, a hundred to a season's folder, one a film, one a song."""
+    chance = random.Random(7)
+    titles = [f"{adjective} {noun}" for adjective in ADJECTIVES for noun in NOUNS]
+    folder = root
     for number in range(files):
-        season, episode = divmod(number, 100)
-        show, season = divmod(season, 5)
-        folder = root / "Heap" / f"Show {show}" / f"Season {season + 1}"
-        if not episode:
-            folder.mkdir(parents=True)
-        (folder / f"show.{show}.s{season + 1:02}e{episode + 1:03}.the.ferry.720p.mkv").touch()
+        batch, at = divmod(number, 100)
+        title = chance.choice(titles)
+        dotted = title.lower().replace(" ", ".")
+        if batch % 10 == 8:
+            name, home = f"{title} ({chance.randrange(1920, 2020)}) 720p.mkv", root / "Heap" / "Films" / str(batch)
+        elif batch % 10 == 9:
+            artist = f"{FIRST[batch % len(FIRST)]} {NAMES[batch // 10 % len(NAMES)]}"
+            name, home = f"{at % 12 + 1:02} - {title}.mp3", root / "Music" / artist / f"{title} {batch}-{at // 12}"
+            home = folder if at % 12 else home
+        else:
+            show, season = titles[batch // 5 % len(titles)], batch % 5 + 1
+            again = batch // 5 // len(titles)
+            show = f"{show} {again + 1}" if again else show
+            name = f"{show.lower().replace(' ', '.')}.s{season:02}e{at + 1:03}.{dotted}.720p.web.mkv"
+            home = root / "Heap" / show / f"Season {season}"
+        if home != folder:
+            home.mkdir(parents=True, exist_ok=True)
+            folder = home
+        os.close(os.open(folder / name, os.O_CREAT | os.O_WRONLY))
     (root / "magpie.toml").write_text(CONFIG)
 
 
@@ -56,6 +75,7 @@ def main() -> None:
     """Measure and print."""
     parser = argparse.ArgumentParser()
     parser.add_argument("--files", type=int, default=100_000)
+    parser.add_argument("--runs", type=int, default=5)
     parser.add_argument("--no-tidy", action="store_true")
     args = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder:
@@ -63,7 +83,7 @@ def main() -> None:
         make_tree(root, args.files)
         seconds_of_find(root)
         ratios, memory, again, whole = [], 0.0, [], []
-        for _ in range(5):
+        for _ in range(args.runs):
             shutil.rmtree(root / ".magpie", ignore_errors=True)
             yardstick = seconds_of_find(root)
             answer, peak = run(root, "scan")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from lazy_magpie.model import Value
@@ -113,7 +113,7 @@ def to_sql(condition: Condition) -> Sql:
         case All(()):
             return "1", ()
         case All(parts):
-            return _joined(" AND ", parts)
+            return _all(parts)
         case AnyOf(parts):
             return _joined(" OR ", parts)
         case Not(part):
@@ -125,8 +125,8 @@ def to_sql(condition: Condition) -> Sql:
             return _below(path, root)
         case OnRoot(name):
             return "folder.root = (SELECT id FROM root WHERE name = ?)", (name,)
-        case Has(text):
-            return _has(text)
+        case Has():
+            return _has([condition])
         case _:
             return _of_field(condition)
 
@@ -166,15 +166,27 @@ def _split(path: str) -> tuple[str, str]:
     return folder, name
 
 
-def _has(text: str) -> Sql:
+def _all(parts: tuple[Condition, ...]) -> Sql:
+    """Return the SQL for all of `parts`; their words are looked up at once."""
+    flat = [inner for part in parts for inner in (part.parts if isinstance(part, All) else (part,))]
+    words = [part for part in flat if isinstance(part, Has)]
+    pairs = [to_sql(part) for part in flat if not isinstance(part, Has)]
+    pairs += [_has(words)] if words else []
+    return "(" + " AND ".join(sql for sql, _ in pairs) + ")", tuple(value for _, values in pairs for value in values)
+
+
+def _has(parts: Sequence[Has]) -> Sql:
     """Words are looked up in the index; of items that have moved since it was made, the path itself."""
-    like = f"%{_literal(written(text))}%"
-    words = folded_words(text)
-    if not words:
-        return f"{_PATH} LIKE ? ESCAPE '!'", (like,)
+    texts = [written(part.text) for part in parts]
+    likes = tuple(f"%{_literal(text)}%" for text in texts)
+    if not all(map(folded_words, texts)):  # nothing but punctuation is in no index
+        return "(" + " AND ".join([f"{_PATH} LIKE ? ESCAPE '!'"] * len(texts)) + ")", likes
+    asked = " AND ".join(f'"{folded_words(text)}"*' for text in texts)
+    moved = "".join([" AND folder.path || '/' || file.name LIKE ? ESCAPE '!'"] * len(texts))
     return (
-        f"(item.id IN (SELECT rowid FROM words WHERE words MATCH ?) OR (item.stale = 1 AND {_PATH} LIKE ? ESCAPE '!'))",
-        (f'"{words}"*', like),
+        "item.id IN (SELECT rowid FROM words WHERE words MATCH ? UNION ALL SELECT item.id FROM item "
+        f"JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder WHERE item.stale = 1{moved})",
+        (asked, *likes),
     )
 
 
