@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import datetime
+from functools import lru_cache
+
+_NANOSECONDS_A_DAY = 86_400 * 10**9
+_FIRST_DAY = datetime.date(1970, 1, 1).toordinal()
 
 
 def size_text(size: int) -> str:
@@ -34,7 +38,12 @@ def duration_text(seconds: float) -> str:
 
 def day_text(nanoseconds: int) -> str:
     """Return the day, in UTC, of a time since 1970 as 2019-03-21."""
-    return datetime.datetime.fromtimestamp(nanoseconds / 1e9, datetime.UTC).date().isoformat()
+    return _day(nanoseconds // _NANOSECONDS_A_DAY)
+
+
+@lru_cache(maxsize=4096)
+def _day(number: int) -> str:
+    return datetime.date.fromordinal(_FIRST_DAY + number).isoformat()
 
 
 def count_text(count: int, one: str, many: str = "") -> str:

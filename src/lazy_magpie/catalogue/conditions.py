@@ -214,6 +214,8 @@ def _literal(text: str) -> str:
 
 def pair_of(value: Value) -> tuple[float, str]:
     """Return a value as the index has it: a number without text, or the number 0 and a folded text."""
+    if isinstance(value, str):
+        return 0.0, folded_text(value)
     if isinstance(value, bool | int | float):
         return float(value), ""
     return 0.0, folded_text(str(value))
@@ -221,15 +223,20 @@ def pair_of(value: Value) -> tuple[float, str]:
 
 def folded_words(text: str) -> str:
     """Return the words of `text` without case, accents and punctuation, one space between them."""
-    return " ".join(_WORD.findall(folded_text(text.replace("'", "").replace("’", ""))))
+    return " ".join(words_of(text))
+
+
+def words_of(text: str) -> list[str]:
+    """Return the words of `text` without case, accents and punctuation."""
+    return _WORD.findall(folded_text(text.replace("'", "").replace("’", "")))
 
 
 def folded_text(text: str) -> str:
     """Return `text` without case and accents."""
-    text = written(text).casefold()
+    text = written(text)
     if text.isascii():
-        return text
-    return "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
+        return text.lower()
+    return "".join(c for c in unicodedata.normalize("NFKD", text.casefold()) if not unicodedata.combining(c))
 
 
 _WORD = re.compile(r"[^\W_]+")

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Mapping
 from typing import NamedTuple
 
-from lazy_magpie.catalogue.conditions import folded_text, folded_words, pair_of
+from lazy_magpie.catalogue.conditions import folded_text, pair_of, words_of
 from lazy_magpie.model import Value
-from lazy_magpie.paths import name_of, split_ending, written
+from lazy_magpie.paths import name_of, split_ending
 from lazy_magpie.units import day_text
 
 Row = tuple[str, float, str]
@@ -44,21 +44,18 @@ def filed_from(text: str) -> Filed:
 def rows_of(fields: Mapping[str, Value], facts: Mapping[str, Value], filed: Filed) -> list[Row]:
     """Return every value that an item is found by; of a list each one, of a resolution its lines besides."""
     values: dict[str, Value] = {**facts, **fields}
-    lines = _LINES.match(str(values.get("resolution", "")))
-    if lines and "height" not in values:
+    if "height" not in values and (lines := _LINES.match(str(values.get("resolution", "")))):
         values["height"] = int(lines[1])
-    rows = [(name, *pair_of(one)) for name, value in values.items() for one in _each(value)]
+    rows: list[Row] = []
+    for name, value in values.items():
+        if isinstance(value, list):
+            rows += [(name, *pair_of(one)) for one in value]
+        else:
+            rows.append((name, *pair_of(value)))
     rows.append(("size", float(filed.size), ""))
     rows.append(("arrived", 0.0, filed.arrived))
     rows += [("ending", 0.0, folded_text(ending)) for ending in filed.endings]
     return rows
-
-
-def _each(value: Value) -> Iterator[Value]:
-    if isinstance(value, list):
-        yield from value
-    else:
-        yield value
 
 
 def search_words(paths: Iterable[str], *values: Mapping[str, Value]) -> str:
@@ -68,5 +65,6 @@ def search_words(paths: Iterable[str], *values: Mapping[str, Value]) -> str:
     """
     first, *others = paths
     texts = [value for fields in values for value in fields.values() if isinstance(value, str)]
-    words = folded_words(" ".join((*map(written, texts), written(first), *(written(name_of(path)) for path in others))))
-    return " ".join(dict.fromkeys(words.split(" ")))
+    texts.append(first)
+    texts += map(name_of, others)
+    return " ".join(dict.fromkeys(words_of(" ".join(texts))))

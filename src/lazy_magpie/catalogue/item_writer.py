@@ -17,6 +17,7 @@ _BLOCK = 22
 _INDEXED_AT_ONCE = 5_000
 _ROWS_AT_ONCE = 150_000
 _INDEXED = "id, search, filed, was, fields, facts"
+_encode = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
 _LONE = re.compile("[\ud800-\udfff]")
 
 
@@ -283,5 +284,5 @@ class ItemWriter:
 
 def json_text(value: object) -> str:
     """Return compact JSON; bytes that are not UTF-8, which a title may hold, are escaped."""
-    text = json.dumps(value, ensure_ascii=False, separators=(",", ":"))
+    text = _encode(value)
     return text if text.isascii() or not _LONE.search(text) else json.dumps(value, separators=(",", ":"))

@@ -9,6 +9,7 @@ what it says of itself and which makers are known comes in as `Around`. Nothing 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from functools import lru_cache
 from typing import NamedTuple
 
 from lazy_magpie.identify import beside, crafts, games, kinds, songs, tagged
@@ -64,8 +65,17 @@ def _likely(named: _Named) -> Kind | None:
 
 def disc_folder(path: str) -> str:
     """Return the outermost folder at or above `path` that is a disc laid out by its standard, "" if there is none."""
+    folder = parent(path)
+    if disc := _disc_above(folder):
+        return disc
+    return path if name_of(path).lower() in DISC_FOLDERS else ""
+
+
+@lru_cache(maxsize=4096)
+def _disc_above(folder: str) -> str:
+    """Return the outermost folder at or above `folder` that is a disc, "" if there is none."""
     at = ""
-    for part in path.split("/"):
+    for part in folder.split("/"):
         at = join(at, part)
         if part.lower() in DISC_FOLDERS:
             return at

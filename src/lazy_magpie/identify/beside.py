@@ -23,6 +23,9 @@ PICTURE_ROLES = {
 _LANGUAGE_WORDS = {word: code for code, words in LANGUAGES.items() for word in words.split(", ") if len(code) == 2}
 _SUFFIX = re.compile(rf"(?i)^(?P<stem>.*?)[ ._]?-[ ._]?(?P<word>{'|'.join(EXTRA_SUFFIXES)})\d?$")
 _LAST_WORD = re.compile(r"(?i)^(?P<stem>.*)[ ._](?P<word>sample|trailer|featurette|interview)\d?$")
+_LAST_WORDS = tuple({*EXTRA_SUFFIXES, "sample", "trailer", "featurette", "interview"})
+_LONGEST = 32
+"""What is looked at first, at the end of a name, or of a name of nothing else: longer than any word for an extra."""
 _BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
 _FORCED = frozenset(["forced", "foreign"])
 _REGION = re.compile(r"(?<=[ ._][a-z]{2})[-_](?:[a-z]{2}|hans|hant|latn|cyrl|419)(?=$|\.)")
@@ -34,12 +37,16 @@ def extra_of(name: Name, place: Place) -> tuple[str, str] | None:
     if place.extras and place.titled:
         title = clean(name.text) if place.extras.extra != "sample" else ""
         return place.extras.extra, title
-    if match := _SUFFIX.match(name.text) or (_behind_year(name)):
+    text = name.text
+    if text[-_LONGEST:].lower().rstrip("0123456789").endswith(_LAST_WORDS) and (
+        match := _SUFFIX.match(text) or _behind_year(name)
+    ):
         return EXTRA_SUFFIXES[match["word"].lower()], _title_before(name, match["stem"], place)
-    whole = re.sub(r"[ ._-]*\d{0,2}$", "", " ".join(re.split(r"[ ._-]+", name.text.lower())))
-    if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")):
-        return EXTRA_NAMES[whole], ""
-    if (match := _BEFORE.match(name.text)) and place.titled and not any(mark.field == "year" for mark in name.marks):
+    if len(text) < _LONGEST:
+        whole = re.sub(r"[ ._-]*\d{0,2}$", "", " ".join(re.split(r"[ ._-]+", text.lower())))
+        if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")):
+            return EXTRA_NAMES[whole], ""
+    if place.titled and (match := _BEFORE.match(text)) and not any(mark.field == "year" for mark in name.marks):
         title = clean(match["title"]) if match["word"].lower() != "sample" else ""
         return EXTRA_NAMES[match["word"].lower()], title
     return None

@@ -69,11 +69,8 @@ _TABLE = (
     ),
 )
 _COUNTS = tuple((re.compile(rf"(?i){pattern}{_AFTER}"), strength) for pattern, strength in _TABLE)
-_HINTS = tuple(
-    re.compile(rf"(?i){hint}")
-    for hint in (r"s\d", r"\dx\d\d", "seas|seri", r"of.?\d", "sp|ova", r"e[ ._]{0,2}\d|ep", r"s\d", r"\dx\d")
-)
-"""What a name has at least that a row can match, looked for first since it is quickly found."""
+_HINTS = (("s",), ("x",), ("seas", "seri"), ("of",), ("sp", "ova"), ("e",), ("s",), ("x",))
+"""For each row what a name has at least that it can match, in small letters: looked for first since it is quickly found."""
 _DIGITS = re.compile(r"\d+")
 _DISC_BEFORE = re.compile(r"(?i)(?:cd|dis[ck]|dvd)[ ._-]*$")
 
@@ -81,14 +78,22 @@ _DISC_BEFORE = re.compile(r"(?i)(?:cd|dis[ck]|dvd)[ ._-]*$")
 def counts_in(text: str) -> list[Count]:
     """Return the season-and-episode marks of a name, the strong ones first."""
     found: list[Count] = []
-    for (pattern, strength), hint in zip(_COUNTS, _HINTS, strict=True):
-        if not hint.search(text):
+    low = text.lower()
+    for (pattern, strength), hints in zip(_COUNTS, _HINTS, strict=True):
+        if strength < STRONG and found and not found[0].total:  # nothing weak weighs against it
+            break
+        for hint in hints:
+            if hint in low:
+                break
+        else:
             continue
         for match in pattern.finditer(text):
             if any(match.start() < count.end and count.start < match.end() for count in found):
                 continue
             if (count := _count(match, text, strength)) is not None:
                 found.append(count)
+    if len(found) < 2:
+        return found
     return sorted(found, key=lambda count: -count.strength)
 
 

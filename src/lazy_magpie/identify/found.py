@@ -20,7 +20,6 @@ _PART_FIRST = re.compile(r"(?i)^[ ._-]*(?:pt|part)[ ._-]?(?P<part>\d{1,2})(?![^\
 def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -> bool:
     """Find the show: in front of the mark, or from the folders. Say whether the name ran the other way round."""
     stem = before.strip(" ._-")
-    shouted = name.text.upper() == name.text
     if stem.endswith(("[", "(")):
         stem = stem[:-1].rstrip(" ._-")
     if before[before.find(stem) + len(stem) :].startswith(".") and ends_in_initials(stem):
@@ -36,7 +35,7 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
         return False
     if not show:
         return _show_behind(found, behind)
-    show = _country(found, show, shouted or name.text.lower() == name.text)
+    show = _country(found, show, name.text in (name.text.lower(), name.text.upper()))
     same = bool(place.show) and folded(place.show) == folded(show)
     if same and (show.isupper() or not stem.isascii() or stem.islower() or stem.isupper()):
         show = place.show

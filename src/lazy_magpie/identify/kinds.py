@@ -37,15 +37,15 @@ PARTS_OF_KITS = _endings("psd svg ai eps abr pat asl cut studio dxf")
 UNFINISHED = _endings("part crdownload partial download !ut opdownload !qb tmp")
 """Endings of downloads that have not ended: such files are never touched."""
 
-_JUNK = re.compile(
-    r"(?i)(thumbs\.db|ehthumbs\.db|\.ds_store|desktop\.ini|\._.*|\.directory|folder\.desktop|.*\.url|.*\.lnk)"
-)
+_JUNK = frozenset("thumbs.db ehthumbs.db .ds_store desktop.ini .directory folder.desktop".split())
+_JUNK_ENDINGS = (".url", ".lnk")
 _PAPERS = re.compile(r"(?i)(readme|license|licence|copying|changelog|changes|authors|todo|install)")
 
 
 def is_junk(name: str) -> bool:
     """Say whether a file of this name is left over by an operating system or a web page."""
-    return _JUNK.fullmatch(name) is not None
+    low = name.lower()
+    return low in _JUNK or low.startswith("._") or low.endswith(_JUNK_ENDINGS)
 
 
 def is_paper(name: str) -> bool:

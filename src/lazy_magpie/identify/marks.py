@@ -10,14 +10,16 @@ import datetime
 import re
 import unicodedata
 import urllib.parse
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
-from typing import NamedTuple
+from typing import Any, Generic, NamedTuple, TypeVar
 
 from lazy_magpie.identify.counts import Count, counts_in
 from lazy_magpie.identify.dates import dates_in
 from lazy_magpie.identify.words import COUNTED, RUNS, STRONG, WEAK
 from lazy_magpie.model import Value
+
+T = TypeVar("T")
 
 FIRST_YEAR = 1888
 LAST_YEAR = datetime.date.today().year + 1
@@ -28,6 +30,18 @@ _LONGEST_RUN = max(map(len, RUNS))
 _FIRST_WORDS = frozenset(run[0] for run in RUNS)
 _B = r"(?<![^\W_])"  # no letter or digit before
 _A = r"(?![^\W_])"  # none after
+
+
+class once(Generic[T]):  # noqa: N801 - it stands where property does
+    """A property that is worked out once; as functools.cached_property, without its lock."""
+
+    def __init__(self, work: Callable[[Any], T]) -> None:
+        self.work = work
+        self.__doc__ = work.__doc__
+
+    def __get__(self, owner: Any, kind: type | None = None) -> T:
+        value = owner.__dict__[self.work.__name__] = self.work(owner)
+        return value
 
 
 class Mark(NamedTuple):
@@ -48,19 +62,22 @@ class Name:
     words: tuple[tuple[str, int, int], ...]
     marks: tuple[Mark, ...]
 
-    @cached_property
+    @once
     def brackets(self) -> list[tuple[int, int]]:
         """The innermost bracketed stretches, brackets included."""
         return [match.span() for match in _BRACKET.finditer(self.text)]
 
-    @cached_property
+    @once
     def counts(self) -> list[Count]:
         """Season-and-episode marks, the strong ones first."""
         return counts_in(self.text)
 
     def bracket_of(self, at: int) -> tuple[int, int] | None:
         """Return the bracketed stretch that `at` lies in, if any."""
-        return next(((left, right) for left, right in self.brackets if left < at < right), None)
+        for left, right in self.brackets:
+            if left < at < right:
+                return left, right
+        return None
 
     def bracket_around(self, start: int, end: int) -> tuple[int, int] | None:
         """Return the bracketed stretch that holds nothing but `start:end`, if there is one."""
@@ -89,6 +106,7 @@ _SITE = re.compile(
 )
 _GROUP = re.compile(r"^\s*[\[【](?!\s*\d{4}\s*[\]】])([^\[\]【】]+)[\]】][\s._-]*")
 _COPY_BEHIND = re.compile(r"(?i)(?:[\s_]*\(\d{1,2}\)|[\s_]+-[\s_]+copy(?:[\s_]*\(?\d*\)?)?|[\s_]\(copy\))+$")
+_COPY_ENDS = frozenset(")yY0123456789")
 _COPY_BEFORE = re.compile(r"(?i)^copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
 _RESOLUTION = re.compile(rf"(?i){_B}(?:(\d{{3,4}})[pi]|(\d{{3,4}})x(\d{{3,4}})){_A}")
 _CHANNELS = re.compile(rf"{_B}[12567]\.[01]{_A}")
@@ -97,6 +115,8 @@ _PART = re.compile(
     rf"(?i){_B}(?P<word>cd|dis[ck]|dvd|part|pt|parte|teil)[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)}){_A}"
     r"(?P<of>[ ._]?of[ ._]?\d{1,2}(?!\d))?"
 )
+_PART_HINTS = ("cd", "dis", "dvd", "pa", "pt", "teil")
+"""What a name with a part has at least, in small letters: looked for first since it is quickly found."""
 _DIGIT = re.compile(r"\d")
 _YEAR = re.compile(rf"{_B}(1[89]\d\d|20\d\d){_A}")
 _CUT = re.compile(rf"(?i)(?:(?<=[(\[])|(?<=- ))(?:[^\W\d_]+[ ._'’]+){{1,3}}(?:cut|edition|version){_A}")
@@ -122,9 +142,14 @@ def cut(text: str) -> Name:
     marks = _run_marks(words, text)
     if _DIGIT.search(text):
         marks += _number_marks(text)
-    marks += _part_marks(text)
+    low = text.lower()
+    for hint in _PART_HINTS:
+        if hint in low:
+            marks += _part_marks(text)
+            break
     marks += _edge_marks(text)
-    marks += [Mark("edition", _named_cut(match.group()), *match.span(), WEAK) for match in _CUT.finditer(text)]
+    if "cut" in low or "ion" in low:
+        marks += [Mark("edition", _named_cut(match.group()), *match.span(), WEAK) for match in _CUT.finditer(text)]
     if dates := [mark for mark in marks if mark.field == "air_date"]:
         marks = [m for m in marks if m.field != "year" or not any(d.start <= m.start < d.end for d in dates)]
     marks.sort(key=lambda mark: (mark.start, -mark.end, mark.field == "edition"))
@@ -133,13 +158,16 @@ def cut(text: str) -> Name:
 
 def _words(text: str) -> tuple[tuple[str, int, int], ...]:
     """Return the words of a name in small letters, without apostrophes, each with its start and end."""
-    spans = (match.span() for match in _WORD.finditer(text))
-    if not text.isascii():  # in small letters some names are longer
-        return tuple((text[start:end].lower().replace("'", "").replace("’", ""), start, end) for start, end in spans)
     low = text.lower()
-    if "'" in low:
-        return tuple((low[start:end].replace("'", ""), start, end) for start, end in spans)
-    return tuple((low[start:end], start, end) for start, end in spans)
+    if len(low) != len(text):  # in small letters some names are longer
+        spans = (match.span() for match in _WORD.finditer(text))
+        return tuple((text[start:end].lower().replace("'", "").replace("’", ""), start, end) for start, end in spans)
+    if "'" in low or "’" in low:
+        return tuple(
+            (match.group().replace("'", "").replace("’", ""), match.start(), match.end())
+            for match in _WORD.finditer(low)
+        )
+    return tuple([(match.group(), match.start(), match.end()) for match in _WORD.finditer(low)])
 
 
 def _without_nested(marks: list[Mark]) -> list[Mark]:
@@ -157,18 +185,16 @@ def _named_cut(text: str) -> str:
 
 
 def _run_marks(words: tuple[tuple[str, int, int], ...], text: str) -> list[Mark]:
-    marks = []
-    at = 0
-    while at < len(words):
-        if words[at][0] in _FIRST_WORDS:
-            for length in range(min(_LONGEST_RUN, len(words) - at), 0, -1):
-                row = RUNS.get(tuple(word[0] for word in words[at : at + length]))
-                if row:
-                    strength = row.strength
-                    marks.append(Mark(row.field, row.value, words[at][1], words[at + length - 1][2], strength))
-                    at += length - 1
-                    break
-        at += 1
+    marks: list[Mark] = []
+    behind = 0
+    for at, (word, start, _) in enumerate(words):
+        if at < behind or word not in _FIRST_WORDS:
+            continue
+        for length in range(min(_LONGEST_RUN, len(words) - at), 0, -1):
+            if row := RUNS.get(tuple([one[0] for one in words[at : at + length]])):
+                marks.append(Mark(row.field, row.value, start, words[at + length - 1][2], row.strength))
+                behind = at + length
+                break
     return marks
 
 
@@ -191,7 +217,7 @@ def _number_marks(text: str) -> list[Mark]:
     for match in _RESOLUTION.finditer(text):
         lines = match.group(1) or match.group(3)
         marks.append(Mark("resolution", f"{lines}p", *match.span(), STRONG))
-    if "." in text:
+    if ".1" in text or ".0" in text:
         marks += [Mark("sound", match.group(), *match.span(), WEAK) for match in _CHANNELS.finditer(text)]
     if "[" in text:
         marks += [Mark("checksum", match.group(1), *match.span(), STRONG) for match in _CHECKSUM.finditer(text)]
@@ -219,8 +245,8 @@ def _edge_marks(text: str) -> list[Mark]:
         marks.append(Mark("site", match.group().strip(), *match.span(), STRONG))
     elif match := _GROUP.match(text):
         marks.append(Mark("group", match.group(1), *match.span(), STRONG))
-    if match := _COPY_BEFORE.match(text):
+    if text[:4].lower() == "copy" and (match := _COPY_BEFORE.match(text)):
         marks.append(Mark("copy", "copy", *match.span(), STRONG))
-    if match := _COPY_BEHIND.search(text):
+    if text[-1:] in _COPY_ENDS and (match := _COPY_BEHIND.search(text)):
         marks.append(Mark("copy", "copy", *match.span(), STRONG))
     return marks

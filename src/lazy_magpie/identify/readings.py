@@ -10,10 +10,14 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from operator import attrgetter
+from typing import NamedTuple
 
 from lazy_magpie.identify.marks import Mark, Name
 from lazy_magpie.identify.words import STRONG
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
+
+_NONE: Mapping[str, Value] = {}
 
 CLEAR_FROM = 0.9
 """The confidence from which a reading without doubts is clear: a lead of about 2."""
@@ -44,16 +48,15 @@ CLAIMS = (
 """What a name claims of the file, not of what it is: facts, in the order in which they are shown."""
 
 
-@dataclass(frozen=True, slots=True)
-class Reading:
+class Reading(NamedTuple):
     """One way to understand a path."""
 
     kind: Kind
     weight: float
-    fields: dict[str, Value]
+    fields: Mapping[str, Value]
     why: tuple[Evidence, ...] = ()
     doubts: tuple[str, ...] = ()
-    facts: dict[str, Value] = field(default_factory=dict)
+    facts: Mapping[str, Value] = _NONE
 
 
 @dataclass(slots=True)
@@ -85,11 +88,17 @@ def choose(readings: Iterable[Reading]) -> Identity:
 
     Readings that give the same kind and fields are one: the heavier counts. Without readings: unknown.
     """
-    ordered = sorted(readings, key=lambda reading: -reading.weight)
+    ordered = list(readings)
+    if len(ordered) > 1:
+        ordered.sort(key=_by_weight, reverse=True)
     if not ordered or ordered[0].weight <= 0:
         return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {})
     best = ordered[0]
-    rival = next((r for r in ordered[1:] if r.fields != best.fields or r.kind != best.kind), None)
+    rival = None
+    for other in ordered[1:]:
+        if other.fields != best.fields or other.kind != best.kind:
+            rival = other
+            break
     confidence = confidence_of(best.weight - (rival.weight if rival else 0.0))
     doubts = list(best.doubts)
     missing = lacks(best.kind, best.fields)
@@ -100,6 +109,9 @@ def choose(readings: Iterable[Reading]) -> Identity:
         confidence = min(confidence, 0.5 if missing else 0.85)
     state = State.DOUBTFUL if doubts else State.CLEAR
     return Identity(best.kind, state, confidence, best.fields, best.facts, best.why, tuple(doubts))
+
+
+_by_weight = attrgetter("weight")
 
 
 def lacks(kind: Kind, fields: Mapping[str, Value]) -> list[str]:
@@ -127,7 +139,7 @@ def tail_start(name: Name, begin: int, end: int | None = None) -> int:
         mark for mark in name.marks if begin < mark.start < stop and mark.field in RELEASE_FIELDS and mark.end <= stop
     ]
     for mark in tail:
-        bracket = name.bracket_of(mark.start)
+        bracket = name.bracket_of(mark.start) if name.brackets else None
         if mark.strength == STRONG or (bracket and name.bracket_around(mark.start, mark.end)):
             stop = bracket[0] if bracket and bracket[0] >= begin else mark.start
             break

@@ -6,7 +6,7 @@ import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 
 from lazy_magpie.model import Kind, Value
 from lazy_magpie.naming.safe import LONGEST, safe_part, safe_value, shortened
@@ -44,7 +44,7 @@ class Naming:
 @cache
 def conventions() -> Mapping[str, Naming]:
     """Return the namings that come with magpie, by name."""
-    tables = tomllib.loads(files(__name__).joinpath("conventions.toml").read_text("utf-8"))
+    tables = tomllib.loads(Path(__file__).with_name("conventions.toml").read_text("utf-8"))
     return {name: from_table(name, table) for name, table in tables.items()}
 
 

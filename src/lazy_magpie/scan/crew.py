@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import multiprocessing
 import os
 import signal
@@ -101,6 +102,7 @@ _KNOWN: dict[str, tuple[Config, frozenset[str]]] = {}
 
 def _begin(config: Config, makers: frozenset[str]) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # who stops the scan ends its crew
+    gc.set_threshold(100_000, 50, 100)
     _KNOWN["crew"] = (config, makers)
 
 
