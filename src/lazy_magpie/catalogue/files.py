@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from lazy_magpie.catalogue.roots import OWN
 from lazy_magpie.model import Value
@@ -32,15 +32,23 @@ class Files:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
 
-    def folder(self, path: str, scan: int, root: int = OWN) -> tuple[int, bool]:
-        """Return the id of a folder and whether it is new, and note that `scan` saw it."""
+    def folder(self, path: str, scan: int, root: int = OWN) -> tuple[int, bool, bytes | None]:
+        """Return the id of a folder, whether it is new, and the digest of its files; note that `scan` saw it."""
         text = written(path)
-        row = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (root, text)).fetchone()
+        row = self.db.execute("SELECT id, digest FROM folder WHERE root = ? AND path = ?", (root, text)).fetchone()
         if row:
             self.db.execute("UPDATE folder SET seen = ? WHERE id = ?", (scan, row[0]))
-            return int(row[0]), False
+            return int(row[0]), False, row[1]
         cursor = self.db.execute("INSERT INTO folder (root, path, seen) VALUES (?, ?, ?)", (root, text, scan))
-        return int(cursor.lastrowid or 0), True
+        return int(cursor.lastrowid or 0), True, None
+
+    def digest(self, digests: Iterable[tuple[bytes, int]]) -> None:
+        """Store digests of the files in folders: (digest, folder)."""
+        self.db.executemany("UPDATE folder SET digest = ? WHERE id = ?", digests)
+
+    def _without_digest(self, where: str, values: Sequence[object] = ()) -> None:
+        """Note of folders that their files in the catalogue are not those that were seen on the disk last."""
+        self.db.execute(f"UPDATE folder SET digest = NULL WHERE digest IS NOT NULL AND {where}", values)
 
     def in_folder(self, folder: int) -> list[Row]:
         """Return the files of a folder, the missing ones too."""
@@ -75,6 +83,7 @@ class Files:
             ).fetchall()
             for (id,) in rows:
                 cursor = self.db.execute("UPDATE file SET missing = ? WHERE folder = ? AND missing = 0", (scan, id))
+                self._without_digest("id = ?", (id,))
                 if cursor.rowcount > 0:
                     count += cursor.rowcount
                     folders.append(id)
@@ -201,6 +210,7 @@ class Files:
     def take_over(self, old: int, new: int) -> None:
         """Let the missing file `old` go on as the file found anew as `new`."""
         place = self.db.execute("SELECT folder, name, size, mtime, inode FROM file WHERE id = ?", (new,)).fetchone()
+        self._without_digest("id = ? OR id = (SELECT folder FROM file WHERE id = ?)", (place[0], old))
         self.db.execute("DELETE FROM file WHERE id = ?", (new,))
         self.db.execute(
             "UPDATE file SET folder = ?, name = ?, size = ?, mtime = ?, inode = ?, missing = 0 WHERE id = ?",
@@ -256,6 +266,9 @@ class Files:
             "UPDATE item SET stale = 1 WHERE stale = 0 AND id IN "
             "(SELECT file.item FROM file JOIN moved ON file.id = moved.file)"
         )
+        self._without_digest(
+            "id IN (SELECT folder FROM moved UNION SELECT file.folder FROM file JOIN moved ON file.id = moved.file)"
+        )
         self.db.execute("UPDATE file SET folder = -id WHERE id IN (SELECT file FROM moved)")
         self.db.execute(
             "UPDATE OR REPLACE file SET folder = moved.folder, name = moved.name FROM moved WHERE moved.file = file.id"
@@ -269,6 +282,7 @@ class Files:
             self.db.execute("UPDATE item SET stale = 1 WHERE id IN (SELECT item FROM file WHERE folder = ?)", (id,))
             moved = written(target) + path[len(top) :]
             taken = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (OWN, moved)).fetchone()
+            self._without_digest("id = ? OR id = ?", (id, taken[0] if taken else id))
             if taken is None:
                 self.db.execute("UPDATE folder SET path = ? WHERE id = ?", (moved, id))
             else:

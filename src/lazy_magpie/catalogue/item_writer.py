@@ -270,6 +270,7 @@ class ItemWriter:
         return len(files)
 
     def _forget_files(self, files: Sequence[tuple[int]]) -> None:
+        self.db.executemany("UPDATE folder SET digest = NULL WHERE id = (SELECT folder FROM file WHERE id = ?)", files)
         for table, key in (("told", "file"), ("member", "file"), ("file", "id")):
             self.db.executemany(f"DELETE FROM {table} WHERE {key} = ?", files)
 

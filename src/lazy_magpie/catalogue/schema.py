@@ -187,6 +187,7 @@ CREATE TABLE folder_of_root (
     path TEXT NOT NULL,
     seen INTEGER NOT NULL,              -- the scan that saw it last
     dirty INTEGER NOT NULL DEFAULT 1,   -- something in it has still to be read and identified
+    digest BLOB,                        -- of its files as they were seen last; null where that is not so any more
     UNIQUE (root, path)
 );
 INSERT INTO folder_of_root (id, path, seen) SELECT id, path, seen FROM folder;

@@ -70,7 +70,7 @@ _TABLE = (
 )
 _COUNTS = tuple((re.compile(rf"(?i){pattern}{_AFTER}"), strength) for pattern, strength in _TABLE)
 _HINTS = (("s",), ("x",), ("seas", "seri"), ("of",), ("sp", "ova"), ("e",), ("s",), ("x",))
-"""For each row what a name has at least that it can match, in small letters: looked for first since it is quickly found."""
+"""For each row what a name that it matches has at least, in small letters: looked for first, as it is quickly found."""
 _DIGITS = re.compile(r"\d+")
 _DISC_BEFORE = re.compile(r"(?i)(?:cd|dis[ck]|dvd)[ ._-]*$")
 

@@ -32,7 +32,7 @@ _B = r"(?<![^\W_])"  # no letter or digit before
 _A = r"(?![^\W_])"  # none after
 
 
-class once(Generic[T]):  # noqa: N801 - it stands where property does
+class once(Generic[T]):
     """A property that is worked out once; as functools.cached_property, without its lock."""
 
     def __init__(self, work: Callable[[Any], T]) -> None:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import errno
+import hashlib
+import marshal
 import os
-import stat
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
@@ -50,21 +51,24 @@ class _Store:
         self.new: list[NewFile] = []
         self.changed: list[tuple[int, int, int, int]] = []
         self.gone: list[int] = []
+        self.digests: list[tuple[bytes, int]] = []
         self.dirty: set[int] = set()
 
     def flush(self, *, limit: int = 0) -> None:
         """Write what has been gathered, if it is more than `limit` rows."""
-        if len(self.new) + len(self.changed) + len(self.gone) <= limit:
+        if len(self.new) + len(self.changed) + len(self.gone) + len(self.digests) <= limit:
             return
         files = self.catalogue.files
         files.add(self.new)
         files.change(self.changed)
         files.miss(self.gone, self.scan)
         files.soil(self.dirty)
+        files.digest(self.digests)
         self.catalogue.commit()
         self.new.clear()
         self.changed.clear()
         self.gone.clear()
+        self.digests.clear()
         self.dirty.clear()
 
 
@@ -93,12 +97,16 @@ def walk(
             _unreadable(catalogue, found, folder, error, scan, number)
             continue
         with entries:
-            id, is_new = catalogue.files.folder(folder, scan, number)
+            id, is_new, before = catalogue.files.folder(folder, scan, number)
             try:
                 listed = _list(entries, found, waiting, folder)
             except OSError as error:
                 _unreadable(catalogue, found, folder, error, scan, number)
                 continue
+        digest = _digest(listed)
+        if digest == before:
+            continue
+        store.digests.append((digest, id))
         _compare(store, found, id, is_new, listed)
         store.flush(limit=_BATCH)
         progress(found.files)
@@ -121,33 +129,53 @@ def _list(
     entries: Iterable[os.DirEntry[str]], found: Walked, waiting: list[str], folder: str
 ) -> list[tuple[str, int, int, int]]:
     """Return (name, size, mtime, inode) of a folder's files; its folders are put into `waiting`."""
-    listed = []
+    listed: list[tuple[str, int, int, int]] = []
+    size = 0
     for entry in entries:
+        if not entry.is_file(follow_symlinks=False):
+            _list_other(entry, found, waiting, folder, listed)
+            continue
         name = entry.name
         if not folder and name == FILE_NAME:  # the configuration is ours, not the collection's
             continue
-        if entry.is_symlink():
-            found.links += 1
-            continue
-        is_folder = entry.is_dir(follow_symlinks=False)
-        is_disc = is_folder and name.lower() in DISC_FOLDERS
-        if is_folder and not is_disc:
-            if name != OWN_FOLDER:
-                waiting.append(join(folder, name))
-            continue
-        try:
-            status = entry.stat(follow_symlinks=False)
-        except OSError as error:
-            if error.errno != errno.ENOENT:
-                found.unreadable.append((join(folder, name), error.strerror or "unreadable"))
-            continue
-        if is_disc:
-            listed.append((written(name), FOLDER_SIZE, status.st_mtime_ns, status.st_ino))
-        elif stat.S_ISREG(status.st_mode):
-            listed.append((written(name), status.st_size, status.st_mtime_ns, status.st_ino))
-            found.bytes += status.st_size
+        if (status := _status(entry, found, folder)) is not None:
+            size += status.st_size
+            text = name if name.isascii() and name.isprintable() and "\\" not in name else written(name)
+            listed.append((text, status.st_size, status.st_mtime_ns, status.st_ino))
+    found.bytes += size
     found.files += len(listed)
     return listed
+
+
+def _digest(listed: list[tuple[str, int, int, int]]) -> bytes:
+    """Return what tells a folder's files from any others, or from themselves once they have changed."""
+    listed.sort()
+    return hashlib.blake2b(marshal.dumps(listed, 2), digest_size=12).digest()
+
+
+def _list_other(
+    entry: os.DirEntry[str], found: Walked, waiting: list[str], folder: str, listed: list[tuple[str, int, int, int]]
+) -> None:
+    """Take what is no file: a folder to be walked, a disc's folder that is one thing, a link to be passed by."""
+    name = entry.name
+    if entry.is_symlink():
+        found.links += 1
+    elif entry.is_dir(follow_symlinks=False):
+        if name.lower() in DISC_FOLDERS:
+            if (status := _status(entry, found, folder)) is not None:
+                listed.append((written(name), FOLDER_SIZE, status.st_mtime_ns, status.st_ino))
+        elif name != OWN_FOLDER:
+            waiting.append(join(folder, name))
+
+
+def _status(entry: os.DirEntry[str], found: Walked, folder: str) -> os.stat_result | None:
+    """Return the status of what was listed, None where it has vanished or can't be read."""
+    try:
+        return entry.stat(follow_symlinks=False)
+    except OSError as error:
+        if error.errno != errno.ENOENT:
+            found.unreadable.append((join(folder, entry.name), error.strerror or "unreadable"))
+        return None
 
 
 def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: list[tuple[str, int, int, int]]) -> None:
