@@ -140,3 +140,45 @@ def test_items_that_join_keep_what_was_settled(tree: Tree) -> None:
     collection.ok("scan")
     item = _only(collection, "kelp")
     assert item["state"] == "settled" and item["fields"]["title"] == "Kelp and Tide" and len(item["files"]) == 2
+
+
+def test_systems_of_ones_own(tree: Tree) -> None:
+    collection = tree(["Heap/Bandit (Europe).trn", "Heap/tern mini/Saga (Japan).bin"], SHELVES)
+    collection.run("scan")
+    assert {item["kind"] for item in collection.ok("find", "--json").lines} == {"game"}
+    assert not collection.ok("find", "system", "known", "--json").lines
+    system = '[system.tern8]\nfolders = ["Tern Mini"]\nendings = ["trn"]\n'
+    (collection.root / "magpie.toml").write_text(SHELVES + system)
+    collection.ok("scan")  # what the configuration says has changed: all is identified anew
+    found = {item["path"]: item["state"] for item in collection.ok("find", "system", "is", "tern8", "--json").lines}
+    assert found == {"Heap/Bandit (Europe).trn": "clear", "Heap/tern mini/Saga (Japan).bin": "clear"}
+
+
+def test_what_the_header_of_an_image_says(tree: Tree) -> None:
+    collection = tree([], SHELVES)
+    image = bytearray(0x8000)
+    image[0x104:0x108], image[0x134:0x13F] = b"\xce\xed\x66\x66", b"BUOY BANDIT"
+    image[0x14D] = -sum(byte + 1 for byte in image[0x134:0x14D]) & 0xFF
+    (collection.root / "Bandit (Europe).gb").write_bytes(image)
+    image[0x140] = 1
+    (collection.root / "Damaged (Europe).gb").write_bytes(image)
+    (collection.root / "Kite Run (World).nes").write_bytes(b"NES\x1a\x02\x01\x02" + bytes(0xA000))
+    collection.ok("scan")
+    facts = {item["fields"]["title"]: item["facts"] for item in collection.ok("find", "--json").lines}
+    assert facts["Bandit"] == {"header": "handheld", "header_title": "BUOY BANDIT", "header_ok": True}
+    assert facts["Kite Run"] == {"header": "iNES", "program": 32768, "graphics": 8192, "battery": True}
+    (damaged,) = collection.ok("find", "header_ok", "is", "no", "--json").lines
+    assert damaged["fields"]["title"] == "Damaged"
+
+
+def test_a_file_moved_back_by_hand_is_seen(tree: Tree) -> None:
+    collection = tree(["Heap/Kelp (2001).mkv"], SHELVES)
+    collection.ok("scan")
+    collection.ok("tidy", "--now")
+    collection.ok("scan")
+    (collection.root / "Heap").mkdir(exist_ok=True)
+    (collection.root / "Films/Kelp (2001)/Kelp (2001).mkv").rename(collection.root / "Heap/Kelp (2001).mkv")
+    assert collection.ok("scan", "--json").json["moved"] == 1
+    assert _only(collection, "kelp")["path"] == "Heap/Kelp (2001).mkv"
+    collection.ok("scan")
+    assert _only(collection, "kelp")["path"] == "Heap/Kelp (2001).mkv"

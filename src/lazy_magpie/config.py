@@ -46,7 +46,10 @@ class Root:
 
 @dataclass(frozen=True, slots=True)
 class Config:
-    """What magpie.toml says. `leave` are patterns of folders that nothing is ever moved from or to."""
+    """What magpie.toml says. `leave` are patterns of folders that nothing is ever moved from or to.
+
+    `systems` are systems of games by name, each with the names of its folders and with its endings (".trn").
+    """
 
     name: str = ""
     everywhere: bool = True
@@ -55,6 +58,7 @@ class Config:
     keep: tuple[str, ...] = ()
     namings: Mapping[str, Naming] = field(default_factory=conventions)
     roots: tuple[Root, ...] = ()
+    systems: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]] = field(default_factory=dict)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -76,9 +80,10 @@ _SECTIONS: Mapping[str, Mapping[str, type]] = {
     "shelf": {"kind": str, "folder": str, "naming": str, "root": str},
     "root": {"folder": str},
     "naming": {**dict.fromkeys(TEMPLATE_KEYS, str), "specials": str, "companions": bool},
+    "system": {"folders": list, "endings": list},
     "copies": {"keep": list},
 }
-_NAMED = ("shelf", "naming", "root")
+_NAMED = ("shelf", "naming", "root", "system")
 _TYPE_WORDS = {str: "a text in quotes", list: "a list of texts", bool: "true or false"}
 
 
@@ -130,6 +135,7 @@ class _Reader:
             leave=tuple(pattern.strip("/") for pattern in head.get("leave", [])),
             shelves=self._shelves(tables.get("shelf", {}), namings, [root.name for root in roots]),
             roots=roots,
+            systems={name: _system(table) for name, table in tables.get("system", {}).items()},
             keep=tuple(tables.get("copies", {}).get("keep", [])),
             namings=namings,
         )
@@ -229,6 +235,11 @@ class _Reader:
             what = f"the folder “{text}” is not inside the collection; write a path below its root, like “Films”."
             raise self.wrong((*prefix, "folder"), what)
         return "/".join(part for part in parts if part not in ("", "."))
+
+
+def _system(table: Mapping[str, list[str]]) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    endings = tuple(f".{ending.lower().lstrip('.')}" for ending in table.get("endings", []))
+    return tuple(table.get("folders", [])), endings
 
 
 _HEADER = re.compile(r"^\s*\[\s*([^\[\]]+?)\s*\]\s*(?:#.*)?$")

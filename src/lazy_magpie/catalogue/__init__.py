@@ -94,6 +94,12 @@ class Catalogue:
         self.db.execute("INSERT OR REPLACE INTO meta VALUES ('scan', ?)", (str(number),))
         return number
 
+    def is_new_config(self, meaning: str) -> bool:
+        """Say whether what the configuration says of files is not what it said at the last scan, and keep it."""
+        row = self.db.execute("SELECT value FROM meta WHERE key = 'config'").fetchone()
+        self.db.execute("INSERT OR REPLACE INTO meta VALUES ('config', ?)", (meaning,))
+        return row is not None and row[0] != meaning
+
     def set_acting(self, acting: bool) -> None:
         """Note, to last, that a change is at work on answers, so that a crash before they are followed is noticed."""
         with self.db:

@@ -39,17 +39,17 @@ _NAMES: Mapping[Sort, str] = {
         "kind state title show episode_title edition artist album_artist album genre system revision maker family "
         "style section code glyph of role extra languages regions status language resolution source codec video_codec "
         "audio_codec audio_languages subtitle_languages hoop volume disc_system colour_mode scripts version licence "
-        "vendor top real_type unreadable ending group dump root"
+        "vendor top real_type unreadable ending group dump root header header_title"
     ),
     Sort.NUMBER: (
         "year show_year season episode last_episode part running disc track width height channels sample_rate frames "
         "glyphs weight faces pictures discs stitches colours width_mm height_mm members tracks pages lines"
     ),
-    Sort.SIZE: "size unpacked",
+    Sort.SIZE: "size unpacked program graphics",
     Sort.BITRATE: "bitrate",
     Sort.LENGTH: "length",
     Sort.DATE: "air_date arrived",
-    Sort.FLAG: "lossless variable transparent encrypted forced hearing_impaired gone away",
+    Sort.FLAG: "lossless variable transparent encrypted forced hearing_impaired gone away header_ok battery",
 }
 _VALUES = {"kind": tuple(kind.value for kind in Kind), "state": tuple(state.value for state in State)}
 FIELDS: Mapping[str, Field] = {

@@ -13,7 +13,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from lazy_magpie.identify import beside, crafts, games, kinds, songs, tagged
-from lazy_magpie.identify.around import ALONE, Around, Siblings, siblings_of
+from lazy_magpie.identify.around import ALONE, Around, Siblings, Systems, siblings_of, systems_of
 from lazy_magpie.identify.marks import cut
 from lazy_magpie.identify.places import Place, place_of
 from lazy_magpie.identify.readings import choose
@@ -22,7 +22,7 @@ from lazy_magpie.identify.words import DISC_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import join, name_of, parent, split_ending
 
-__all__ = ["ALONE", "Around", "Siblings", "disc_folder", "identify", "siblings_of"]
+__all__ = ["ALONE", "Around", "Siblings", "Systems", "disc_folder", "identify", "siblings_of", "systems_of"]
 
 
 class _Named(NamedTuple):
@@ -60,6 +60,8 @@ def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Id
 
 def _likely(named: _Named) -> Kind | None:
     """Return the kind that a file's ending, or a paper's name without one, makes likely."""
+    if named.ending in named.around.systems.endings:
+        return Kind.GAME
     return kinds.BY_ENDING.get(named.ending) or (Kind.DOCUMENT if kinds.is_paper(named.stem) else None)
 
 
@@ -101,13 +103,13 @@ def _song(named: _Named) -> Identity:
 def _image(named: _Named) -> Identity | None:
     """An image of a disc or a memory: a system's own file, a game where anything says so."""
     if named.place.shelf is Kind.FIRMWARE:
-        return choose([games.firmware(named.stem, named.place)])
-    found = choose(games.readings(named.stem, named.ending, named.place, sure=False))
+        return choose([games.firmware(named.stem, named.place, named.around.systems)])
+    found = choose(games.readings(named.stem, named.ending, named.place, named.around.systems, sure=False))
     return None if found.kind is Kind.UNKNOWN else found
 
 
 def _game(named: _Named) -> Identity:
-    return choose(games.readings(named.stem, named.ending, named.place, sure=True))
+    return choose(games.readings(named.stem, named.ending, named.place, named.around.systems, sure=True))
 
 
 def _font(named: _Named) -> Identity:
@@ -126,7 +128,7 @@ def _archive(named: _Named) -> Identity:
     stem, ending, place, around = named
     found = [
         *crafts.kit(stem, place, archive=True, known=around.makers),
-        *games.readings(stem, ending, place, sure=False),
+        *games.readings(stem, ending, place, named.around.systems, sure=False),
         *(crafts.design(stem, place, around.makers) if place.shelf is Kind.DESIGN else ()),
         *(crafts.font(stem, place) if place.shelf is Kind.FONT else ()),
     ]
@@ -169,7 +171,11 @@ def _other(named: _Named) -> Identity:
     """What is not taken apart: the kind from the ending, the title from the name."""
     stem, ending, place, _ = named
     kind = _likely(named)
-    if kind is None and ending and (found := list(games.readings(stem, ending, place, sure=False))):
+    if (
+        kind is None
+        and ending
+        and (found := list(games.readings(stem, ending, place, named.around.systems, sure=False)))
+    ):
         return choose(found)
     if kind is None and ending in kinds.PARTS_OF_KITS and (found := list(crafts.kit(stem, place, archive=False))):
         return choose(found)

@@ -42,12 +42,27 @@ class Siblings:
 
 
 @dataclass(frozen=True)
+class Systems:
+    """Systems of games besides those that magpie knows: by the folded names of their folders, and by endings."""
+
+    folders: Mapping[str, str] = field(default_factory=dict)
+    endings: Mapping[str, str] = field(default_factory=dict)
+
+
+def systems_of(tables: Mapping[str, tuple[Iterable[str], Iterable[str]]]) -> Systems:
+    """Return the systems of a configuration: for each name its folders and its endings (small letters, with a dot)."""
+    folders = {folded(folder): name for name, (named, _) in tables.items() for folder in (name, *named)}
+    return Systems(folders, {ending: name for name, (_, endings) in tables.items() for ending in endings})
+
+
+@dataclass(frozen=True)
 class Around:
     """All that an identity may rest on besides the path. `makers` are names known to be makers or artists, folded."""
 
     siblings: Siblings = field(default_factory=Siblings)
     tags: Mapping[str, Value] = field(default_factory=dict)
     makers: frozenset[str] = frozenset()
+    systems: Systems = field(default_factory=Systems)
 
 
 ALONE = Around()

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
+from lazy_magpie.identify.around import Systems
 from lazy_magpie.identify.game_words import (
     COUNTRIES,
     DUMPS,
@@ -143,12 +144,16 @@ def _status(text: str) -> str:
     return STATUS.get(match[1].strip().casefold(), "") if match else ""
 
 
-def system_of(place: Place, ending: str) -> tuple[str, str, str]:
-    """Return the system, where it was seen and what was seen there, ("", "", "") if nothing tells it."""
+def system_of(place: Place, ending: str, more: Systems) -> tuple[str, str, str]:
+    """Return the system, where it was seen and what was seen there, ("", "", "") if nothing tells it.
+
+    `more` are the systems that a person has added.
+    """
     for folder in place.folders:
-        if system := SYSTEMS.get(folded(folder.text)):
+        name = folded(folder.text)
+        if system := more.folders.get(name) or SYSTEMS.get(name):
             return system, "folder", folder.text
-    if system := OF_ENDING.get(ending):
+    if system := more.endings.get(ending) or OF_ENDING.get(ending):
         return system, "ending", ending
     chain = place.titles()
     if chain and place.shelf is Kind.GAME:
@@ -156,13 +161,13 @@ def system_of(place: Place, ending: str) -> tuple[str, str, str]:
     return "", "", ""
 
 
-def readings(stem: str, ending: str, place: Place, *, sure: bool) -> Iterator[Reading]:
+def readings(stem: str, ending: str, place: Place, more: Systems, *, sure: bool) -> Iterator[Reading]:
     """Yield the readings of a game image; `sure` says that its ending leaves no doubt that it is one.
 
     Without it the name's brackets, the shelf or a system's folder must speak for a game.
     """
     game = parse(stem)
-    system, source, text = system_of(place, ending)
+    system, source, text = system_of(place, ending, more)
     in_system = source == "folder"
     if not (sure or in_system or place.shelf is Kind.GAME or game.marked):
         return
@@ -176,13 +181,13 @@ def readings(stem: str, ending: str, place: Place, *, sure: bool) -> Iterator[Re
     yield Reading(Kind.GAME, weight, fields, tuple(game.why), (), game.facts)
 
 
-def firmware(stem: str, place: Place) -> Reading:
+def firmware(stem: str, place: Place, more: Systems) -> Reading:
     """Read a system file: its name can only hint at the system, its contents would tell."""
     words = re.split(r"[ ._-]+", stem.lower())
     system = next((SYSTEMS[word] for word in words if word in SYSTEMS), "")
     source = "name"
     if not system:
-        system, source, _ = system_of(place, "")
+        system, source, _ = system_of(place, "", more)
     fields: dict[str, Value] = {"system": system} if system else {}
     why = (Evidence("system", system, source, stem),) if system else ()
     return Reading(Kind.FIRMWARE, 3.0, fields, why, ("name alone: only its contents would tell",))

@@ -10,7 +10,7 @@ from functools import cache
 from importlib import import_module
 from types import ModuleType
 
-FAMILIES = ("music", "video", "pictures", "fonts", "stitches", "archives", "discs", "papers")
+FAMILIES = ("music", "video", "pictures", "fonts", "stitches", "archives", "discs", "memories", "papers")
 """The modules of the families, in the order in which they are asked for an ending."""
 
 

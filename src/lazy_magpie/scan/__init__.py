@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.collection import Collection
+from lazy_magpie.config import Config
 from lazy_magpie.paths import is_below
 from lazy_magpie.roots import Here, located
 from lazy_magpie.scan import moves, notes
@@ -76,7 +77,8 @@ def scan(
     walked, unreadable = _walked(catalogue, here, paths, number, progress)
     stored = time.perf_counter()
     moved, folders = moves.follow(catalogue, number)
-    catalogue.files.soil(catalogue.files.all_folders() if full else folders)
+    anew = full or catalogue.is_new_config(_meaning(collection.config))
+    catalogue.files.soil(catalogue.files.all_folders() if anew else folders)
     catalogue.commit()
     dirty = catalogue.files.dirty_folders()
     refused = read_told(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
@@ -116,6 +118,12 @@ def scan(
         notes=here.notes,
         seconds={name: round(value, 4) for name, value in seconds.items()},
     )
+
+
+def _meaning(config: Config) -> str:
+    """Return what of a configuration says what files are: where it has changed, all of them are identified anew."""
+    shelves = [(shelf.root, shelf.folder, shelf.kind.value) for shelf in config.shelves]
+    return repr((shelves, sorted(config.systems.items())))
 
 
 def _walked(

@@ -13,7 +13,7 @@ from typing import NamedTuple
 from lazy_magpie.catalogue import Made, json_text
 from lazy_magpie.catalogue.index import filed_of, rows_of, search_words
 from lazy_magpie.config import Config
-from lazy_magpie.identify import Around, identify, siblings_of
+from lazy_magpie.identify import Around, identify, siblings_of, systems_of
 from lazy_magpie.identify.crafts import section_of
 from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.places import Sort, understand
@@ -61,12 +61,13 @@ def _belongs(name: str) -> bool:
 def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]) -> Iterator[Seen]:
     """Yield the files of a folder with their identities."""
     siblings = siblings_of(name for _, name, _, _ in folder.files)
-    known = Around(siblings, {}, makers)
+    systems = systems_of(config.systems)
+    known = Around(siblings, {}, makers, systems)
     for id, name, size, mtime in folder.files:
         path = join(folder.path, name)
         shelf = config.shelf_of(path, root) if config.shelves else None
         told = folder.told.get(id)
-        around = Around(siblings, told, makers) if told else known
+        around = Around(siblings, told, makers, systems) if told else known
         identity = identify(path, shelf.kind if shelf else None, around)
         yield Seen(id, path, size, mtime, _with_measured(identity, told) if told else identity)
 
