@@ -84,5 +84,14 @@ def _text(name: str, shelves: Sequence[ProposedShelf], leave: Sequence[str]) -> 
         '# episode = "{show}/{show} {season}x{episode:02}< - {episode_title}>"',
         '# specials = "Specials"',
         "",
+        "# A drive besides: its things are listed with the others, also while it is away.",
+        "# [root.attic]",
+        '# folder = "/media/attic"',
+        "",
+        "# A system of games that magpie does not know, by its folders and the endings of its images.",
+        "# [system.tern8]",
+        '# folders = ["Tern 8"]',
+        '# endings = ["trn"]',
+        "",
     ]
     return "\n".join(lines)
