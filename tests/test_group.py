@@ -7,8 +7,12 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
-from tests.conftest import Collection
+from lazy_magpie.identify import identify
+from lazy_magpie.scan.group import Seen, grouped
+from tests.conftest import Collection, program
 
 Tree = Callable[..., Collection]
 SHELVES = '[shelf.films]\nkind = "movie"\nfolder = "Films"\n'
@@ -182,3 +186,31 @@ def test_a_file_moved_back_by_hand_is_seen(tree: Tree) -> None:
     assert _only(collection, "kelp")["path"] == "Heap/Kelp (2001).mkv"
     collection.ok("scan")
     assert _only(collection, "kelp")["path"] == "Heap/Kelp (2001).mkv"
+
+
+def test_many_processes_understand_as_one_does(tree: Tree) -> None:
+    collection = tree([], SHELVES)
+    for show in range(42):
+        folder = collection.root / f"Heap/Pier {show}/Season 1"
+        folder.mkdir(parents=True)
+        for episode in range(1, 101):
+            (folder / f"pier.{show}.s01e{episode:03}.low.water.720p.mkv").touch()
+    found = []
+    for jobs in ("1", "2"):
+        for file in (collection.root / ".magpie").glob("catalogue.db*"):
+            file.unlink()
+        program("-C", str(collection.root), "scan", "--jobs", jobs)
+        lines = collection.ok("find", "--json").lines
+        found.append([(item["path"], item["state"], item["fields"], item["facts"]) for item in lines])
+    assert found[0] == found[1] and len(found[0]) == 4200
+
+
+LISTED = st.lists(st.sampled_from(sorted({path for paths, _ in TREES.values() for path in paths})), unique=True)
+
+
+@given(LISTED)
+def test_every_file_is_in_one_item(paths: list[str]) -> None:
+    seen = [Seen(number, path, 1, 1, identify(path)) for number, path in enumerate(paths)]
+    groups = grouped(seen)
+    assert sorted(member.file.id for group in groups for member in group.members) == list(range(len(paths)))
+    assert all(group.members for group in groups)

@@ -7,6 +7,7 @@ import multiprocessing
 import os
 import signal
 import sys
+import threading
 from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import BrokenExecutor, Future, ProcessPoolExecutor
@@ -103,7 +104,15 @@ _KNOWN: dict[str, tuple[Config, frozenset[str]]] = {}
 def _begin(config: Config, makers: frozenset[str]) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # who stops the scan ends its crew
     gc.set_threshold(100_000, 50, 100)
+    threading.Thread(target=_end_with_parent, daemon=True).start()
     _KNOWN["crew"] = (config, makers)
+
+
+def _end_with_parent() -> None:
+    """End this process when the one that it works for is gone, however that ended."""
+    if parent := multiprocessing.parent_process():
+        parent.join()
+        os._exit(0)
 
 
 def _understand(units: Sequence[Unit]) -> list[list[Made]]:
