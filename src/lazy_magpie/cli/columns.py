@@ -67,8 +67,10 @@ def value_of(item: Item, column: str, away: Collection[str] = ()) -> Value | Non
 
 
 def cells(item: Item, columns: Sequence[str], away: Collection[str] = ()) -> list[str]:
-    """Return an item's values as a person reads them; of one that is not there its path says so."""
+    """Return an item's values as a person reads them; of one that is not there its root or path says so."""
     texts = [written(shown(column, value_of(item, column, away))) for column in columns]
-    if "path" in columns and (mark := "away" if item.root in away else "missing" if item.missing else ""):
-        texts[columns.index("path")] += f"  ({mark})"
+    for column, mark in (("root", "away" * (item.root in away)), ("path", "missing" * item.missing)):
+        if column in columns and mark:
+            at = columns.index(column)
+            texts[at] = f"{texts[at]} ({mark})" if column == "root" else f"({mark}) {texts[at]}"
     return texts

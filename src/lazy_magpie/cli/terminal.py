@@ -102,16 +102,17 @@ class Terminal:
         console = Console(no_color=not self.colour, highlight=False)
         widths = [max(len(row[at]) for row in [columns, *rows]) for at in range(len(columns))]
         least = [min(width, _WHOLE_UP_TO) for width in widths[:-1]]
-        rest = max(console.width - sum(width + 3 for width in least) - 3, _WHOLE_UP_TO)  # the last, a path, gives way
-        for column, width in zip(columns, [*least, 0], strict=True):
+        rest = max(console.width - sum(width + 3 for width in least) - 4, _WHOLE_UP_TO)  # the last, a path, gives way
+        if sum(width + 3 for width in widths) + 1 <= console.width:  # all of it fits
+            least, rest = widths[:-1], widths[-1]
+        for column, width in zip(columns, [*least, rest], strict=True):
             justify = "right" if column in right else "left"
             table.add_column(
                 column,
                 justify=justify,  # type: ignore[arg-type]
                 no_wrap=True,
                 overflow="ellipsis",
-                min_width=width or None,
-                max_width=None if width else rest,
+                max_width=width,
             )
         for row in rows:
             table.add_row(*(Text(cell, style=self._cell_style(cell)) for cell in row))
@@ -154,9 +155,3 @@ class Terminal:
         finally:
             if bar.live.is_started:
                 bar.stop()
-
-    def pairs(self, values: Mapping[str, str], indent: str = "  ") -> None:
-        """Print names and values below each other."""
-        width = max((len(name) for name in values), default=0)
-        for name, value in values.items():
-            self.say(f"{indent}{self.styled(name.ljust(width), 'dim')}  {value}")

@@ -143,7 +143,8 @@ def _show(terminal: Terminal, whole: _Whole) -> None:
     for change, steps in whole.history:
         what = ", ".join(Counter(step.do.value for step in steps))
         values[f"change {change.number}"] = f"{change.ended[:10]}  {change.command}: {what}, {change.state}"
-    terminal.pairs(values)
+    for name, value in values.items():
+        terminal.say(f"  {terminal.styled(f'{name:<14}', 'dim')} {value}")
     _list(terminal, "files", [(written(f.path), size_text(f.size), _role(f)) for f in item.files])
     _list(terminal, "holds", [(written(path), size_text(size), "") for path, size, _ in whole.members])
     terminal.say()
