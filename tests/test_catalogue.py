@@ -59,6 +59,14 @@ def test_an_older_catalogue_is_brought_up_and_kept_beside(tree: Tree) -> None:
     db.close()
 
 
+def test_an_older_catalogue_answers_before_any_scan(tree: Tree) -> None:
+    collection = tree(["Kelp (2001).mkv"])
+    collection.ok("scan")
+    _older(collection.root)
+    (item,) = collection.ok("find", "kelp", "year", "is", "2001", "--json").lines
+    assert item["id"] == id_text(77)
+
+
 def test_a_newer_catalogue_is_left_alone(tree: Tree) -> None:
     collection = tree(["Kelp (2001).mkv"])
     collection.ok("scan")

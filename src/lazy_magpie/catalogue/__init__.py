@@ -131,8 +131,10 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
         raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
     db = None
     try:
+        if not write and path.exists() and schema.is_older(path):
+            _bring_up(collection)
         db = _connect(collection, write)
-        catalogue = Catalogue(db, Files(db), Items(db), ItemWriter(db), Roots(db), Plans(db), Titles(db))
+        catalogue = _catalogue(db)
         if scanned and not catalogue.scans():
             raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
         yield catalogue
@@ -146,6 +148,21 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
     finally:
         if db is not None:
             db.close()
+
+
+def _catalogue(db: sqlite3.Connection) -> Catalogue:
+    return Catalogue(db, Files(db), Items(db), ItemWriter(db), Roots(db), Plans(db), Titles(db))
+
+
+def _bring_up(collection: Collection) -> None:
+    """Bring an older catalogue up to date, with its index, so that it answers at once."""
+    db = _connect(collection, write=True)
+    try:
+        catalogue = _catalogue(db)
+        catalogue.writer.index_stale()
+        catalogue.commit()
+    finally:
+        db.close()
 
 
 def in_memory() -> sqlite3.Connection:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import sqlite3
 from collections.abc import Mapping
+from contextlib import closing
 from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
@@ -212,6 +213,15 @@ CREATE INDEX member_of ON member (file);
 
 UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH}
 """For each older version the SQL that takes it one version up."""
+
+
+def is_older(path: Path) -> bool:
+    """Say whether the catalogue at `path` was written by an older magpie; False for a file that is no catalogue."""
+    with closing(sqlite3.connect(path.absolute().as_uri() + "?mode=ro", uri=True)) as db:
+        try:
+            return 0 < int(db.execute("PRAGMA user_version").fetchone()[0]) < VERSION
+        except sqlite3.Error:
+            return False
 
 
 def prepare(db: sqlite3.Connection, path: Path) -> None:
