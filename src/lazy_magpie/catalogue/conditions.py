@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from lazy_magpie.model import Value
@@ -24,6 +24,13 @@ class Is:
 
     field: str
     value: str | float
+
+
+@dataclass(frozen=True, slots=True)
+class OneByOne:
+    """The same as its part, but looked up for each item that meets the other parts: good where these are few."""
+
+    part: Is
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +101,7 @@ class Not:
     part: Condition
 
 
-Condition = Has | Is | Contains | Between | Known | Below | OnRoot | OneOf | All | AnyOf | Not
+Condition = Has | Is | OneByOne | Contains | Between | Known | Below | OnRoot | OneOf | All | AnyOf | Not
 Sql = tuple[str, tuple[str | int | float, ...]]
 
 _PATH = "folder.path || '/' || file.name"
@@ -105,6 +112,7 @@ _COLUMNS: Mapping[str, str] = {
     "gone": "(file.missing <> 0)",
 }
 _VALUES = "item.id IN (SELECT item FROM value WHERE field = (SELECT id FROM field WHERE name = ?)"
+_KEY = "field = (SELECT id FROM field WHERE name = ?) AND number = ? AND text = ?"
 
 
 def to_sql(condition: Condition) -> Sql:
@@ -127,6 +135,11 @@ def to_sql(condition: Condition) -> Sql:
             return "folder.root = (SELECT id FROM root WHERE name = ?)", (name,)
         case Has():
             return _has([condition])
+        case OneByOne(Is(field, value)):
+            return (
+                f"EXISTS (SELECT 1 FROM value WHERE {_KEY} AND value.item = item.id)",
+                (field, *pair_of(value)),
+            )
         case _:
             return _of_field(condition)
 
@@ -168,11 +181,31 @@ def _split(path: str) -> tuple[str, str]:
 
 def _all(parts: tuple[Condition, ...]) -> Sql:
     """Return the SQL for all of `parts`; their words are looked up at once."""
-    flat = [inner for part in parts for inner in (part.parts if isinstance(part, All) else (part,))]
+    flat = list(flat_parts(parts))
     words = [part for part in flat if isinstance(part, Has)]
     pairs = [to_sql(part) for part in flat if not isinstance(part, Has)]
     pairs += [_has(words)] if words else []
     return "(" + " AND ".join(sql for sql, _ in pairs) + ")", tuple(value for _, values in pairs for value in values)
+
+
+def flat_parts(parts: Iterable[Condition]) -> Iterator[Condition]:
+    """Yield conditions that all have to be met, those inside an All instead of it."""
+    for part in parts:
+        if isinstance(part, All):
+            yield from flat_parts(part.parts)
+        else:
+            yield part
+
+
+def counting(condition: Is | Has, most: int) -> Sql | None:
+    """Return the SQL that counts the items that meet a condition, up to `most`; None where that can't be done fast."""
+    match condition:
+        case Is(field, value) if field not in _COLUMNS:
+            return f"SELECT COUNT(*) FROM (SELECT 1 FROM value WHERE {_KEY} LIMIT {most})", (field, *pair_of(value))
+        case Has(text) if words := folded_words(written(text)):
+            return f"SELECT COUNT(*) FROM (SELECT 1 FROM words WHERE words MATCH ? LIMIT {most})", (f'"{words}"*',)
+        case _:
+            return None
 
 
 def _has(parts: Sequence[Has]) -> Sql:

@@ -7,7 +7,19 @@ import sqlite3
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
-from lazy_magpie.catalogue.conditions import All, Below, Condition, Is, Not, OneOf, to_sql
+from lazy_magpie.catalogue.conditions import (
+    All,
+    Below,
+    Condition,
+    Has,
+    Is,
+    Not,
+    OneByOne,
+    OneOf,
+    counting,
+    flat_parts,
+    to_sql,
+)
 from lazy_magpie.model import File, Item, Kind, State
 from lazy_magpie.paths import join, read_back
 
@@ -18,6 +30,8 @@ _SELECT = (
 )
 
 
+_MANY = 2_000
+"""So many items are too many to be looked up at once for a question that few of them meet."""
 _THERE = {False: "file.missing = 0", True: "1"}
 
 
@@ -71,7 +85,7 @@ class Items:
         `order` names a field to go by first, `down` says that its largest value comes first; items without it come
         last. Items whose main file is missing are passed over unless `gone`.
         """
-        sql, values = to_sql(condition)
+        sql, values = to_sql(self._planned(condition))
         first = ""
         if order:
             way = "DESC" if down else "ASC"
@@ -85,6 +99,20 @@ class Items:
         )
         for row in rows:
             yield self._item(row)
+
+    def _planned(self, condition: Condition) -> Condition:
+        """Return a condition that finds the same faster: what very many meet is looked up for the few others find."""
+        if not isinstance(condition, All):
+            return condition
+        parts = list(flat_parts(condition.parts))
+        counts = {}
+        for at, part in enumerate(parts):
+            if isinstance(part, Is | Has) and (asked := counting(part, _MANY)):
+                counts[at] = int(self.db.execute(*asked).fetchone()[0])
+        if not counts or min(counts.values()) >= _MANY:
+            return condition
+        many = {at for at, count in counts.items() if count >= _MANY}
+        return All(tuple(OneByOne(p) if at in many and isinstance(p, Is) else p for at, p in enumerate(parts)))
 
     def weigh(self, condition: Condition) -> Iterator[tuple[str, str, dict[str, Any], int, float]]:
         """Yield kind, path, fields, bytes and length in seconds of the items that meet `condition`, for totals."""
