@@ -15,7 +15,7 @@ ROWS = (
     ("collection",),
     ("catalogue", "change"),
     ("identify", "readers", "roots"),
-    ("scan", "find", "titles"),
+    ("scan", "find", "titles", "copies"),
     ("plans", "demo"),
     ("cli",),
     ("__main__",),

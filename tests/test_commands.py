@@ -205,6 +205,7 @@ def _schemas() -> dict[str, dict[str, object]]:
 
 def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
     collection = tree(["Kelp (2001).mkv", "b/Kelp.2001.720p.mkv", "Dockside S01E01.mkv", "Tern.mkv"], SHELVES)
+    collection.put("c/Oar.mkv", "d/Oar.mkv", text="the same")
     schemas = _schemas()
     (collection.root / "list.csv").write_text("kind,title,year\nmovie,Tern,1985\n")
     (collection.root / ".magpie/held/000009/1").mkdir(parents=True)
@@ -215,6 +216,7 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
     )
     runs = {
         "scan": [collection.ok("scan", "--json").json],
+        "copies": collection.ok("copies", "--json", code=1).lines,
         "forget": [collection.ok("forget", "--json").json],
         "find": collection.ok("find", "--json").lines,
         "show": collection.ok("show", "kelp", "--json").lines,

@@ -27,6 +27,7 @@ from lazy_magpie.catalogue.conditions import (
     OneOf,
     OnRoot,
 )
+from lazy_magpie.catalogue.digests import Digests, Sized
 from lazy_magpie.catalogue.files import Files, NewFile
 from lazy_magpie.catalogue.item_writer import ItemWriter, Made, json_text
 from lazy_magpie.catalogue.items import Items, bare
@@ -58,6 +59,7 @@ __all__ = [
     "Not",
     "OnRoot",
     "OneOf",
+    "Sized",
     "Title",
     "TitleList",
     "Titles",
@@ -79,6 +81,7 @@ class Catalogue:
     items: Items
     writer: ItemWriter
     roots: Roots
+    digests: Digests
     plans: Plans
     titles: Titles
 
@@ -151,7 +154,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
 
 
 def _catalogue(db: sqlite3.Connection) -> Catalogue:
-    return Catalogue(db, Files(db), Items(db), ItemWriter(db), Roots(db), Plans(db), Titles(db))
+    return Catalogue(db, Files(db), Items(db), ItemWriter(db), Roots(db), Digests(db), Plans(db), Titles(db))
 
 
 def _bring_up(collection: Collection) -> None:

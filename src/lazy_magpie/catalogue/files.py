@@ -217,6 +217,16 @@ class Files:
             (*place, old),
         )
 
+    def there(self, paths: Iterable[str], *, there: bool) -> None:
+        """Note that files of the own root have been taken away, or have come back to where they were."""
+        scan = 0 if there else self.db.execute("SELECT COALESCE(MAX(seen), 1) FROM folder").fetchone()[0]
+        for path in paths:
+            if (folder := self.folder_id(parent(path))) is not None:
+                self._without_digest("id = ?", (folder,))
+                self.db.execute(
+                    "UPDATE file SET missing = ? WHERE folder = ? AND name = ?", (scan, folder, written(name_of(path)))
+                )
+
     def folder_id(self, path: str, root: int = OWN) -> int | None:
         """Return the id of a folder, None where the catalogue has none."""
         row = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (root, written(path))).fetchone()

@@ -209,6 +209,13 @@ CREATE TABLE member (                   -- what archives hold
     crc INTEGER                         -- CRC-32, where the format has one
 );
 CREATE INDEX member_of ON member (file);
+CREATE TABLE digest (                   -- of contents, by BLAKE3; empty where not known
+    file INTEGER PRIMARY KEY,
+    size INTEGER NOT NULL,              -- as the file was when it was read
+    mtime INTEGER NOT NULL,
+    ends BLOB NOT NULL,                 -- 16 bytes: of the first and the last 64 KiB
+    whole BLOB NOT NULL                 -- 32 bytes
+);
 """
 
 UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH}

@@ -9,7 +9,7 @@ from __future__ import annotations
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.engine import Area, Move, Outcome, Watch
 from lazy_magpie.change.history import Change, all_notes, history, of_item
-from lazy_magpie.change.holding import Held, delete, held, older_than, restoring, tops_of_drives
+from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, restoring, tops_of_drives
 from lazy_magpie.change.lock import locked
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
 from lazy_magpie.change.undo import apply, redo, undo
@@ -28,6 +28,7 @@ __all__ = [
     "delete",
     "held",
     "history",
+    "is_held",
     "locked",
     "of_item",
     "older_than",

@@ -34,7 +34,11 @@ Move = tuple[str, str, bool]
 
 @dataclass
 class Outcome:
-    """What a run did. `moves` are the files and folders that now have another name, `notes` the answers and tags."""
+    """What a run did.
+
+    `moves` are the files and folders that now have another name, `notes` the answers and tags, `held` what was taken
+    away.
+    """
 
     change: int
     done: int = 0
@@ -42,6 +46,7 @@ class Outcome:
     failed: list[tuple[str, str]] = field(default_factory=list)
     moves: list[Move] = field(default_factory=list)
     notes: list[Step] = field(default_factory=list)
+    held: list[str] = field(default_factory=list)
     left: int = 0
     why_stopped: str = ""
 
@@ -175,6 +180,8 @@ def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record |
         outcome.done += 1
         if step.do is Do.MOVE:
             outcome.moves.append((step.source, step.target, "folder" in info))
+        elif step.do is Do.HOLD:
+            outcome.held.append(step.source)
         elif step.do in (Do.SETTLE, Do.TAG):
             outcome.notes.append(step)
         return info or _DONE

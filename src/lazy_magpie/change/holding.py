@@ -98,9 +98,14 @@ def restoring(disk: Disk, ones: Iterable[Held]) -> list[Step]:
     return steps
 
 
+def is_held(path: str) -> bool:
+    """Say whether a path lies in a holding area."""
+    return f"{OWN}/{HELD}/" in path
+
+
 def delete(disk: Disk, one: Held) -> None:
     """Delete what is held, for good. Nothing else in magpie deletes a file of the person's."""
-    if f"{OWN}/{HELD}/" not in one.path:
+    if not is_held(one.path):
         raise ValueError(f"{one.path} is not in a holding area")
     _delete(disk, one.path)
     folder = parent(one.path)

@@ -12,6 +12,8 @@ from lazy_magpie.units import count_text
 _WHOLE = 60
 _LEFT_SHOWN = 8
 _FOLDER_WORK = (Do.MAKE, Do.DROP)
+_WORDS = {Do.HOLD: "held", Do.HARDLINK: "linked", Do.COPY: "copied", Do.UNPACK: "unpacked"}
+_WHERE = {Do.HOLD: "the holding area"}
 
 
 def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = False) -> None:
@@ -19,7 +21,8 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
     moves = [step for step in plan.steps if step.do not in _FOLDER_WORK]
     groups = _grouped(moves)
     number = f"Plan {plan.number}: " if plan.number else ""
-    head = f"{number}{count_text(len(moves), 'move')} in {count_text(len(groups), 'group')}"
+    what = "move" if all(step.do is Do.MOVE for step in moves) else "step"
+    head = f"{number}{count_text(len(moves), what)} in {count_text(len(groups), 'group')}"
     terminal.say(terminal.styled(head, "head"))
     if not group:
         _show_conflicts(terminal, plan.conflicts)
@@ -59,24 +62,25 @@ def _show_group(terminal: Terminal, name: str, steps: Sequence[Step]) -> None:
     for step in steps:
         terminal.say(f"  {written(step.source)}")
         why = terminal.styled(f"  ({step.why})", "dim")
-        terminal.say(f"    → {terminal.styled(written(step.target), 'new')}{why}")
+        target = _WHERE.get(step.do) or written(step.target)
+        terminal.say(f"    → {terminal.styled(target, 'new')}{why}")
 
 
 def _counted(steps: Sequence[Step]) -> str:
-    renamed = sum(1 for step in steps if name_of(step.source) != name_of(step.target))
-    moved = sum(1 for step in steps if parent(step.source) != parent(step.target))
-    parts = [f"{count:,} {word}" for count, word in ((renamed, "renamed"), (moved, "moved")) if count]
-    return ", ".join(parts)
+    moves = [step for step in steps if step.do is Do.MOVE]
+    renamed = sum(1 for step in moves if name_of(step.source) != name_of(step.target))
+    moved = sum(1 for step in moves if parent(step.source) != parent(step.target))
+    others = {word: sum(1 for step in steps if step.do is do) for do, word in _WORDS.items()}
+    counts = {"renamed": renamed, "moved": moved, **others}
+    return ", ".join(f"{count:,} {word}" for word, count in counts.items() if count)
 
 
 def _show_summary(terminal: Terminal, groups: dict[str, list[Step]]) -> None:
     terminal.say()
-    rows = []
-    for name, steps in groups.items():
-        renamed = sum(1 for step in steps if name_of(step.source) != name_of(step.target))
-        moved = sum(1 for step in steps if parent(step.source) != parent(step.target))
-        rows.append((name, f"{renamed:,}", f"{moved:,}", written(name_of(steps[0].target))))
-    terminal.table(("group", "renamed", "moved", "for example"), rows, right=("renamed", "moved"))
+    rows = [
+        (name, _counted(steps), written(name_of(steps[0].target or steps[0].source))) for name, steps in groups.items()
+    ]
+    terminal.table(("group", "steps", "for example"), rows)
     terminal.say()
     terminal.say("One group whole: magpie plans N --group NAME; everything: magpie plans N --whole.")
 

@@ -105,6 +105,8 @@ def follow(collection: Collection, catalogue: Catalogue, done: Outcome | Recover
     """Let the catalogue follow what was moved and answered; `first` keeps each item's first path as a fact."""
     with catalogue.db:
         catalogue.files.relocate(done.moves, first=first)
+        catalogue.files.there([target for source, target, _ in done.moves if change.is_held(source)], there=True)
+        catalogue.files.there(done.held if isinstance(done, Outcome) else (), there=False)
         _follow_notes(collection, catalogue, done.notes)
     catalogue.set_acting(False)
 

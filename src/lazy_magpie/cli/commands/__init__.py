@@ -10,6 +10,7 @@ COMMANDS = {
     "settle": "settles what is doubtful: grouped questions, best candidates first",
     "titles": "reads title lists, asks title services, serves a list",
     "tidy": "plans names and places by the shelves' namings",
+    "copies": "finds copies, chooses by rules which one stays, plans holding or linking the others",
     "plans": "lists the plans that wait, shows one, or drops one",
     "apply": "applies a plan, the newest if none is named",
     "undo": "takes back a change, the newest not undone if none is named",

@@ -1,0 +1,78 @@
+"""Finding copies: `python -m benchmarks.copies [--gib 5]`.
+
+Makes a tree of files of random contents in which three of ten bytes are copies, scans it, and prints what `magpie copies`
+reads as a multiple of the least that proves the answer, its time as a multiple of hashing everything with sha256sum, warm,
+and the second run as a share of the first.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from benchmarks.scan import run
+from lazy_magpie.catalogue import All, opened
+from lazy_magpie.collection import Collection
+from lazy_magpie.copies import find_copies
+
+_KIB = 1024
+
+
+def make_tree(root: Path, size: int) -> int:
+    """Make files of 64 KiB to 64 MiB, `size` bytes in all; return the bytes of all that has a copy."""
+    chance = random.Random(5)
+    made = paired = number = 0
+    while made < size:
+        length = int(2 ** chance.uniform(16, 26)) // _KIB * _KIB
+        name = root / f"{number // 100:03}" / f"Pier {number} ({1900 + number % 100}).mkv"
+        name.parent.mkdir(exist_ok=True)
+        name.write_bytes(os.urandom(length))
+        made += length
+        number += 1
+        if chance.random() < 0.43:
+            other = root / "Again" / f"{number}.mkv"
+            other.parent.mkdir(exist_ok=True)
+            shutil.copyfile(name, other)
+            made += length
+            paired += 2 * length
+    (root / "magpie.toml").write_text("")
+    return paired
+
+
+def main() -> None:
+    """Measure and print."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--gib", type=float, default=5)
+    args = parser.parse_args()
+    with tempfile.TemporaryDirectory() as folder:
+        root = Path(folder)
+        least = make_tree(root, int(args.gib * 2**30))
+        run(root, "scan")
+        command = f"find {root} -type f -not -path '*/.magpie/*' -exec sha256sum {{}} + | sort"
+        for _ in range(2):  # warm
+            start = time.perf_counter()
+            subprocess.run(command, shell=True, stdout=subprocess.DEVNULL, check=True)
+            yardstick = time.perf_counter() - start
+        words = [sys.executable, "-m", "lazy_magpie", "-C", str(root), "copies", "--json"]
+        seconds = []
+        for _ in range(2):
+            start = time.perf_counter()
+            subprocess.run(words, stdout=subprocess.DEVNULL, check=False)
+            seconds.append(time.perf_counter() - start)
+        with opened(Collection(root), write=True) as catalogue:
+            catalogue.db.execute("DELETE FROM digest")
+            found = find_copies(catalogue, str(root), catalogue.items.ask(All()))
+        print(f"bytes read / the least that proves it   {found.bytes_read / least:.2f}")
+        print(f"magpie copies / sha256sum of all         {seconds[0] / yardstick:.2f}")
+        print(f"second run / first                       {seconds[1] / seconds[0]:.2f}")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,54 @@
+"""What is known of the contents of files: digests of their ends and of the whole, as long as size and time stay."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
+
+from lazy_magpie.catalogue.roots import OWN
+from lazy_magpie.paths import join, read_back
+
+
+class Sized(NamedTuple):
+    """A file that another one of its size may be a copy of; `path` is relative to the collection's own root.
+
+    `ends` and `whole` are digests, b"" where they are not known for the file as it is.
+    """
+
+    id: int
+    path: str
+    size: int
+    mtime: int
+    inode: int
+    item: int
+    ends: bytes
+    whole: bytes
+
+
+class Digests:
+    """The table `digest`."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self.db = db
+
+    def of_one_size(self) -> Iterator[Sized]:
+        """Yield the files on the collection's own root that are not alone with their size, by size; no empty ones."""
+        rows = self.db.execute(
+            "WITH here AS (SELECT file.id, folder.path, name, size, mtime, inode, COALESCE(item, 0) AS item FROM file "
+            "JOIN folder ON folder.id = file.folder WHERE root = ? AND missing = 0 AND size > 0) "
+            "SELECT here.id, here.path, here.name, here.size, here.mtime, here.inode, here.item, "
+            "COALESCE(ends, x''), COALESCE(whole, x'') FROM here "
+            "LEFT JOIN digest ON digest.file = here.id AND digest.size = here.size AND digest.mtime = here.mtime "
+            "WHERE here.size IN (SELECT size FROM here GROUP BY size HAVING COUNT(*) > 1) ORDER BY here.size, here.id",
+            (OWN,),
+        )
+        for id, folder, name, *rest in rows:
+            yield Sized(id, join(read_back(folder), read_back(name)), *rest)
+
+    def put(self, files: Iterable[Sized]) -> None:
+        """Keep the digests of files."""
+        self.db.executemany(
+            "INSERT OR REPLACE INTO digest VALUES (?, ?, ?, ?, ?)",
+            ((file.id, file.size, file.mtime, file.ends, file.whole) for file in files),
+        )

@@ -1,0 +1,131 @@
+"""`magpie copies [ITEMS]`: finds copies, says which one a rule would keep, plans holding or linking the others."""
+
+from __future__ import annotations
+
+import argparse
+import dataclasses
+from collections.abc import Sequence
+
+from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition, opened
+from lazy_magpie.change import locked
+from lazy_magpie.cli.choose import collection_of, condition_of, path_in, recovered
+from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.plan_view import show_plan
+from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.copies import DEFAULT, Found, find_copies, parse_rules
+from lazy_magpie.errors import UsageError
+from lazy_magpie.paths import written
+from lazy_magpie.plans.copies import Verdict, plan_copies, verdict
+from lazy_magpie.plans.names import listing_of
+from lazy_magpie.roots import present
+from lazy_magpie.units import count_text, size_text
+
+_EXAMPLES = """examples:
+  magpie copies                                       what is there more than once, the largest first
+  magpie copies --keep folder:Films,shelved --hold    plan moving the others into the holding area
+  magpie copies --between Films Downloads             what Downloads has that is in Films too
+"""
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `copies`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
+    parser.add_argument("--keep", metavar="RULE,…", help="which one stays: rules in the order in which they are asked")
+    parser.add_argument("--between", nargs=2, metavar=("A", "B"), help="only what is in both; what is in A stays")
+    doing = parser.add_mutually_exclusive_group()
+    doing.add_argument("--hold", action="store_true", help="plan moving the others into the holding area")
+    doing.add_argument("--link", action="store_true", help="plan hard links in the place of the others")
+    parser.add_argument("--now", action="store_true", help="apply the plan at once")
+    parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
+    parser.add_argument("--jobs", type=int, default=0, metavar="N", help="files read at a time; as many as cores")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Find copies, choose, and list them or make the plan."""
+    collection = collection_of(args)
+    config = collection.config
+    rules = parse_rules(args.keep.split(",") if args.keep else config.keep or DEFAULT)
+    with locked(collection.own, "copies"), opened(collection, write=True) as catalogue:
+        recovered(collection, catalogue, terminal)
+        between = [_folder(collection, catalogue, word) for word in args.between or ()]
+        condition = _condition(args, collection, catalogue, between)
+        with terminal.progress("reading") as tick:
+            items = catalogue.items.ask(condition)
+            found = find_copies(catalogue, str(collection.root), items, args.jobs, lambda count: tick(count, "reading"))
+        verdicts = [one for copies in found.copies if (one := verdict(copies, rules, config, between))]
+        verdicts.sort(key=lambda one: (one.stays is None, -one.freed, one.copies.items[0].path))
+        for path, why in found.unreadable:
+            terminal.note(f"not compared: {written(path)}: {why}")
+        if not (args.hold or args.link):
+            return _list(terminal, verdicts, found)
+        plan = plan_copies(verdicts, config, listing_of(str(collection.root)), link=args.link)
+        if plan.steps:
+            plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+        if terminal.as_json and not args.now:
+            terminal.json(plan_shape(plan))
+        elif not terminal.as_json:
+            show_plan(terminal, plan, whole=args.whole)
+        if args.now and plan.steps:
+            return apply_plan(collection, catalogue, plan, terminal)
+    if plan.steps:
+        freed = sum(one.freed for one in verdicts if one.stays is not None)
+        terminal.note(f"\nNothing has changed yet. {_freed(freed, link=args.link)} Next: magpie apply {plan.number}")
+    else:
+        terminal.note("There is nothing to take away.")
+    return NEEDS_YOU if any(left.asks for left in plan.left) else 0
+
+
+def _freed(size: int, *, link: bool) -> str:
+    where = "once “magpie held empty” has deleted what is held"
+    return f"{size_text(size)} in all will be free {where}{', since the links need no room' if link else ''}."
+
+
+def _folder(collection: Collection, catalogue: Catalogue, word: str) -> str:
+    path = path_in(collection, present(catalogue, collection), word)
+    inside = collection.relative(path) if path else None
+    if inside is None:
+        raise UsageError(f"There is no folder “{word}” in the collection {collection.root}.")
+    return inside
+
+
+def _condition(
+    args: argparse.Namespace, collection: Collection, catalogue: Catalogue, between: Sequence[str]
+) -> Condition:
+    chosen = condition_of(collection, catalogue, args.words)
+    return All((chosen, AnyOf(tuple(map(Below, between))))) if between else chosen
+
+
+def _list(terminal: Terminal, verdicts: Sequence[Verdict], found: Found) -> int:
+    open_ones = [one for one in verdicts if one.stays is None]
+    if terminal.as_json:
+        for one in verdicts:
+            terminal.json(
+                {
+                    "match": "bytes",
+                    "keep": written(one.stays.path) if one.stays else None,
+                    "others": [written(item.path) for item in one.others],
+                    "bytes": one.freed,
+                    "why": one.why,
+                }
+            )
+        return NEEDS_YOU if open_ones else 0
+    for one in verdicts:
+        size = terminal.styled(f"  {size_text(one.freed)}" if one.stays else f"  {one.why}", "dim")
+        if one.stays:
+            terminal.say(f"{terminal.styled('stays', 'new')}  {written(one.stays.path)}  ({one.why})")
+        for item in one.others:
+            terminal.say(f"{terminal.styled('copy', 'old')}   {written(item.path)}{size}")
+        terminal.say()
+    freed = sum(one.freed for one in verdicts)
+    count = count_text(sum(len(one.others) for one in verdicts if one.stays), "copy", "copies")
+    terminal.say(f"{count} that can go, {size_text(freed)}; {size_text(found.bytes_read)} read.")
+    if open_ones:
+        terminal.note(f"{count_text(len(open_ones), 'set')} with no rule to decide; add one with --keep.")
+    if any(one.stays for one in verdicts):
+        terminal.note("Next: magpie copies --hold plans taking the copies away; nothing is deleted by it.")
+    return NEEDS_YOU if open_ones else 0

@@ -1,0 +1,29 @@
+"""Digests of files by BLAKE3: of the two ends, and of the whole."""
+
+from __future__ import annotations
+
+import os
+
+END = 64 * 1024
+"""Bytes at each end that are read first."""
+SMALL = 1 << 20
+"""A file up to this size is read whole at once."""
+
+
+def ends_of(path: str, size: int) -> bytes:
+    """Return the digest of a file's first and last 64 KiB. Raises OSError."""
+    from blake3 import blake3
+
+    hasher = blake3()
+    with open(path, "rb") as file:
+        hasher.update(file.read(END))
+        file.seek(max(size - END, 0), os.SEEK_SET)
+        hasher.update(file.read(END))
+    return hasher.digest(length=16)
+
+
+def whole_of(path: str) -> bytes:
+    """Return the digest of all of a file, read through a map of memory. Raises OSError."""
+    from blake3 import blake3
+
+    return blake3().update_mmap(path).digest()

@@ -1,0 +1,121 @@
+"""Plans the removal of copies: what goes is held, or becomes a hard link; what belongs to it joins what stays."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from lazy_magpie.config import Config
+from lazy_magpie.copies import Copies, Rule
+from lazy_magpie.copies.rules import choose
+from lazy_magpie.model import Do, File, Item, Left, Plan, Seen, Step
+from lazy_magpie.paths import is_below, name_of, same_name, split_ending, written
+from lazy_magpie.plans.arrange import arrange
+from lazy_magpie.plans.beside import companion_targets
+from lazy_magpie.plans.names import Listing, Names
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What becomes of one set of copies: the one that stays (None: nobody knows), the others, and why."""
+
+    copies: Copies
+    stays: Item | None
+    others: tuple[Item, ...]
+    why: str
+
+    @property
+    def freed(self) -> int:
+        """Bytes that are free once the others are gone for good; of hard links to one file once."""
+        sizes = {(f.inode, f.size, f.mtime): max(f.size, 0) for item in self.others for f in item.files if self.goes(f)}
+        return sum(sizes.values())
+
+    def goes(self, file: File) -> bool:
+        """Say whether a file of one of the others has its twin in what stays."""
+        return self.twin(file) is not None
+
+    def twin(self, file: File) -> File | None:
+        """Return the file of what stays that holds the same as a file of another."""
+        digest = self.copies.twins.get(file.path)
+        if digest is None or self.stays is None:
+            return None
+        same = [own for own in self.stays.files if self.copies.twins.get(own.path) == digest]
+        if any(own.inode == file.inode for own in same):  # a hard link to it: one file, no copy
+            return None
+        return next((own for own in same if own.role == file.role), same[0] if same else None)
+
+
+def verdict(copies: Copies, rules: Sequence[Rule], config: Config, between: Sequence[str] = ()) -> Verdict | None:
+    """Say which of some copies stays; None where there is nothing to choose from.
+
+    Copies in folders that are left alone stay, and are no copies of anything. `between` are two folders: what lies in
+    the first stays, and only what lies in the second can go.
+    """
+    items = [item for item in copies.items if between or not config.is_left(item.path)]
+    if between:
+        first = [item for item in items if is_below(item.path, between[0])]
+        second = [item for item in items if is_below(item.path, between[1]) and item not in first]
+        if not first or not second or (copies.part and first[0] is not copies.items[0]):
+            return None
+        return Verdict(copies, first[0], tuple(second), f"in {between[0] or 'the first folder'}")
+    if len(items) < 2:
+        return None
+    if copies.part:
+        whole = copies.items[0]
+        return Verdict(copies, whole, tuple(items[1:]), "it has all of it, and more") if items[0] is whole else None
+    stays, why = choose(items, rules, config)
+    return Verdict(copies, stays, tuple(item for item in items if item is not stays), why)
+
+
+def plan_copies(verdicts: Sequence[Verdict], config: Config, listing: Listing, *, link: bool) -> Plan:
+    """Plan holding the others of each verdict, or, with `link`, putting a hard link to what stays in their place."""
+    steps: list[Step] = []
+    left: list[Left] = []
+    names = Names(listing)
+    for one in verdicts:
+        if one.stays is None:
+            left += [Left(item.path, f"a copy, and {one.why}", asks=True) for item in one.others]
+            continue
+        for item in one.others:
+            if config.is_left(item.path):
+                left.append(Left(item.path, "in a folder left alone"))
+            else:
+                _take_away(one, item, names, steps, left, link=link)
+    if not link:
+        shelves = [shelf.folder for shelf in config.shelves]
+        return Plan("copies", arrange(steps, listing, shelves), left=tuple(left))
+    return Plan("copies", tuple(step.numbered(number) for number, step in enumerate(steps, 1)), left=tuple(left))
+
+
+def _take_away(one: Verdict, item: Item, names: Names, steps: list[Step], left: list[Left], *, link: bool) -> None:
+    """Hold or link the files of a copy that have their twin; let the rest join what stays."""
+    assert one.stays is not None
+    group = written(one.stays.path)
+    own = []
+    for file in item.files:
+        twin = one.twin(file)
+        if twin is None:
+            if file.role != "main":
+                own.append(file)
+            continue
+        seen = Seen(file.size, file.mtime, file.inode)
+        why = f"a copy of {written(twin.path)} ({one.why})"
+        data = {"keeps": twin.path}
+        steps.append(Step(0, Do.HOLD, file.path, "", why, group, item.id, seen, data))
+        if link:
+            stays = Seen(twin.size, twin.mtime, twin.inode)
+            steps.append(Step(0, Do.HARDLINK, twin.path, file.path, "a link in its place", group, item.id, stays))
+    if own and not link:
+        _join(one.stays, item, own, names, steps, left)
+
+
+def _join(stays: Item, item: Item, own: Sequence[File], names: Names, steps: list[Step], left: list[Left]) -> None:
+    """Move the companions that only a copy has to what stays, under its name."""
+    stem = split_ending(stays.path)[0]
+    for file, target in companion_targets(item.path, stem, own, own_folder=True):
+        if names.existing(target) or any(same_name(step.target) == same_name(target) for step in steps):
+            left.append(Left(file.path, f"what stays has a “{name_of(target)}” of its own"))
+            continue
+        seen = Seen(file.size, file.mtime, file.inode)
+        why = "belongs to what goes, and joins what stays"
+        steps.append(Step(0, Do.MOVE, file.path, target, why, written(stays.path), item.id, seen))

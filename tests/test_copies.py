@@ -1,0 +1,165 @@
+"""Copies: what is one, which one stays and by which rule, and that taking away loses nothing."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from tests.conftest import Collection, picture
+
+Tree = Callable[..., Collection]
+SHELVES = '[shelf.films]\nkind = "movie"\nfolder = "Films"\n'
+TWO = ("Films/Kelp (2001).mkv", "Heap/Kelp (2001).mkv")
+
+
+def _found(collection: Collection, *words: str, code: int = 0) -> list[dict[str, Any]]:
+    lines: list[dict[str, Any]] = collection.ok("copies", *words, "--json", code=code).lines
+    return lines
+
+
+@pytest.fixture
+def two(tree: Tree) -> Collection:
+    """Return a film that is there twice, with a subtitle that only the copy has."""
+    collection = tree(["Heap/Kelp (2001).en.srt", "Heap/Other (1999).mkv"], SHELVES)
+    collection.put(*TWO, text="a film")
+    collection.ok("scan")
+    return collection
+
+
+def test_a_copy_is_found_and_a_rule_says_which_one_stays(two: Collection) -> None:
+    (one,) = _found(two)
+    assert one == {"match": "bytes", "keep": TWO[0], "others": [TWO[1]], "bytes": 6, "why": "shelved"}
+    (one,) = _found(two, "--keep", "folder:Heap,shelved")
+    assert (one["keep"], one["why"]) == (TWO[1], "folder:Heap")
+    (one,) = _found(two, "--keep", "better", code=1)
+    assert (one["keep"], one["why"]) == (None, "no rule decides between them")
+    assert "shelved" in two.ok("copies").out
+    assert "0 read" in two.ok("copies").out  # remembered
+
+
+@pytest.mark.parametrize(
+    ("rules", "keep"),
+    [
+        ("older", TWO[1]),
+        ("newer", TWO[0]),
+        ("complete", TWO[1]),
+        ("shelf:films", TWO[0]),
+        ("shorter", TWO[1]),
+        ("better,shorter", TWO[1]),
+    ],
+)
+def test_each_rule(two: Collection, rules: str, keep: str) -> None:
+    os.utime(two.root / TWO[1], ns=(1, 1))
+    two.ok("scan")
+    assert _found(two, "--keep", rules)[0]["keep"] == keep
+
+
+def test_rules_are_checked_and_can_be_configured(two: Collection) -> None:
+    assert "did you mean “shelved”?" in two.ok("copies", "--keep", "shelve", code=2).err
+    assert "is written folder:PATH" in two.ok("copies", "--keep", "folder", code=2).err
+    (two.root / "magpie.toml").write_text(SHELVES + '[copies]\nkeep = ["folder:Heap"]\n')
+    assert _found(two)[0]["why"] == "folder:Heap"
+
+
+def test_what_goes_is_held_and_what_belongs_to_it_joins_what_stays(two: Collection) -> None:
+    before = picture(two.root)
+    plan = two.ok("copies", "--hold", "--json").json
+    assert [step["do"] for step in plan["steps"]] == ["hold", "move"]
+    assert picture(two.root) == before
+    two.ok("apply")
+    assert two.files() == {TWO[0], "Films/Kelp (2001).en.srt", "Heap/Other (1999).mkv"}
+    assert not _found(two) and "Heap/Kelp" not in two.ok("find").out  # before any scan
+    two.ok("undo")
+    assert picture(two.root) == before
+    assert len(_found(two)) == 1
+
+
+@pytest.mark.parametrize(("path", "why"), [(TWO[0], "no longer"), (TWO[1], "changed")])
+def test_what_changes_between_plan_and_apply_stays(two: Collection, path: str, why: str) -> None:
+    two.ok("copies", "--hold")
+    (two.root / path).write_text("A FILM")
+    answer = two.ok("apply", "--json", code=1).json
+    assert why in answer["skipped"][0]["why"]
+    assert two.files() >= set(TWO)
+
+
+def test_the_last_copy_never_goes(two: Collection) -> None:
+    two.ok("copies", "--hold")
+    os.unlink(two.root / TWO[0])
+    assert two.ok("apply", "--json", code=1).json["skipped"]
+    assert TWO[1] in two.files()
+
+
+def test_links_in_the_place_of_copies(two: Collection) -> None:
+    before = picture(two.root)
+    two.ok("copies", "--link", "--now")
+    assert (two.root / TWO[0]).stat().st_ino == (two.root / TWO[1]).stat().st_ino
+    two.ok("scan")
+    assert not _found(two)  # hard links are no copies
+    two.ok("undo")
+    assert picture(two.root) == before
+
+
+def test_one_folder_is_compared_with_another_and_never_touched(two: Collection) -> None:
+    two.put("Heap/again/Kelp (2001).mkv", text="a film")
+    two.ok("scan")
+    (one,) = _found(two, "--between", "Heap", "Films")
+    assert (one["keep"], one["others"]) == ("Heap/Kelp (2001).mkv", [TWO[0]])
+    plan = two.ok("copies", "--between", "Heap", "Films", "--hold", "--json").json
+    assert not [step for step in plan["steps"] if step["from"].startswith("Heap/")]
+    assert "There is no folder “Hep”" in two.ok("copies", "--between", "Hep", "Films", code=2).err
+
+
+def test_files_that_differ_only_in_the_middle_are_no_copies(tree: Tree) -> None:
+    collection = tree([], SHELVES)
+    for name, middle in (("a", b"x"), ("b", b"y"), ("c", b"x")):
+        (collection.root / f"{name} (2001).mkv").write_bytes(bytes(1 << 20) + middle + bytes(1 << 20))
+    collection.ok("scan")
+    (one,) = _found(collection, "--keep", "older")
+    assert sorted([one["keep"], *one["others"]]) == ["a (2001).mkv", "c (2001).mkv"]
+
+
+def test_empty_and_unfinished_files_and_junk_are_nobodys_copies(tree: Tree) -> None:
+    collection = tree([], SHELVES)
+    collection.put("Thumbs.db", "a/Thumbs.db", "Kelp.mkv.part", "a/Kelp.mkv.part", text="the same")
+    (collection.root / "Tern (1999).mkv").touch()
+    (collection.root / "a/Tern (1999).mkv").touch()
+    collection.ok("scan")
+    assert not _found(collection)
+
+
+def test_things_of_several_files_are_copies_as_a_whole(tree: Tree) -> None:
+    collection = tree([], SHELVES)
+    for home, endings in (("Designs/Jetty", ("pes", "dst", "jef")), ("Themes/Sea", ("pes", "dst"))):
+        for ending in endings:
+            collection.put(f"{home}/Crab/Crab.{ending}", text=f"stitches {ending}")
+    collection.put("Pictures/one.jpg", "Covers/one.jpg", text="a picture")
+    collection.run("scan")
+    found = {one["why"]: one for one in _found(collection, "--keep", "folder:Pictures")}
+    whole = found["it has all of it, and more"]
+    assert whole["keep"].startswith("Designs/") and len(whole["others"]) == 1
+    assert found["folder:Pictures"]["others"] == ["Covers/one.jpg"]
+    collection.ok("copies", "--keep", "folder:Pictures", "--hold", "--now")
+    assert {path for path in collection.files() if "Crab" in path} == {
+        f"Designs/Jetty/Crab/Crab.{ending}" for ending in ("pes", "dst", "jef")
+    }
+    assert not (collection.root / "Themes").exists()  # the plan names the folders it leaves empty
+
+
+def test_what_can_not_be_read_is_named(two: Collection) -> None:
+    (two.root / TWO[1]).write_text("A FILM")  # since the scan
+    answer = two.run("copies")
+    assert "not compared: Heap/Kelp (2001).mkv: it has changed since the last scan" in answer.err
+
+
+def test_folders_left_alone_are_passed_by(tree: Tree) -> None:
+    collection = tree([], '[collection]\nleave = ["Backup*"]\n' + SHELVES)
+    collection.put("Films/Kelp (2001).mkv", "Backup 2024/Kelp (2001).mkv", text="a film")
+    collection.ok("scan")
+    assert not _found(collection)
+    assert _found(collection, "--between", "Films", "Backup 2024")[0]["others"] == ["Backup 2024/Kelp (2001).mkv"]
+    plan = collection.ok("copies", "--between", "Films", "Backup 2024", "--hold", "--json").json
+    assert not plan["steps"] and plan["left"][0]["why"] == "in a folder left alone"
