@@ -1,8 +1,8 @@
 """Finding copies: `python -m benchmarks.copies [--gib 5]`.
 
-Makes a tree of files of random contents in which three of ten bytes are copies, scans it, and prints what `magpie copies`
-reads as a multiple of the least that proves the answer, its time as a multiple of hashing everything with sha256sum, warm,
-and the second run as a share of the first.
+Makes a tree of files of random contents in which three of ten bytes are copies, scans it, and prints what
+`magpie copies` reads as a multiple of the least that proves the answer, its time as a multiple of hashing everything
+with sha256sum, warm, and the second run as a share of the first.
 """
 
 from __future__ import annotations
