@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import zipfile
 from collections.abc import Callable
 from typing import Any
 
@@ -163,3 +164,59 @@ def test_folders_left_alone_are_passed_by(tree: Tree) -> None:
     assert _found(collection, "--between", "Films", "Backup 2024")[0]["others"] == ["Backup 2024/Kelp (2001).mkv"]
     plan = collection.ok("copies", "--between", "Films", "Backup 2024", "--hold", "--json").json
     assert not plan["steps"] and plan["left"][0]["why"] == "in a folder left alone"
+
+
+def _pack(collection: Collection, path: str, members: dict[str, str], stored: int = zipfile.ZIP_DEFLATED) -> None:
+    with zipfile.ZipFile(collection.root / path, "w", stored) as packed:
+        for name, text in members.items():
+            packed.writestr(name, text)
+
+
+def test_an_archive_and_what_was_unpacked_from_it(tree: Tree) -> None:
+    collection = tree([], SHELVES)
+    members = {"Crab/Crab.pes": "stitches" * 99, "Crab/notes.txt": "notes"}
+    collection.put("Designs/Crab/Crab.pes", text=members["Crab/Crab.pes"])
+    collection.put("Designs/Crab/notes.txt", text="notes")
+    _pack(collection, "Designs/Crab.zip", members)
+    collection.run("scan")
+    (one,) = _found(collection, code=1)
+    assert one["match"] == "contents" and one["keep"] is None and "all of it is in “Designs/Crab”" in one["why"]
+    (one,) = _found(collection, "--keep", "unpacked")
+    assert (one["keep"], one["others"], one["why"]) == ("Designs/Crab", ["Designs/Crab.zip"], "unpacked")
+    collection.ok("copies", "--keep", "unpacked", "--hold")
+    (collection.root / "Designs/Crab/notes.txt").write_text("nodes")  # of the same size
+    assert "no longer holds all" in collection.ok("apply", "--json", code=1).json["skipped"][0]["why"]
+    (collection.root / "Designs/Crab/notes.txt").write_text("notes")
+    before = picture(collection.root)
+    collection.run("scan")
+    collection.ok("copies", "--keep", "unpacked", "--hold", "--now")
+    assert "Designs/Crab.zip" not in collection.files()
+    collection.ok("undo")
+    assert picture(collection.root) == before
+
+
+def test_an_archive_that_has_more_is_no_copy(tree: Tree) -> None:
+    collection = tree([], SHELVES)
+    collection.put("Designs/Crab/Crab.pes", text="stitches" * 99)
+    _pack(collection, "Designs/Crab.zip", {"Crab/Crab.pes": "stitches" * 99, "Crab/more.txt": "more"})
+    collection.put("Designs/Whelk/Whelk.pes", text="stitches of a size")
+    _pack(collection, "Designs/Whelk.zip", {"Whelk/Whelk.pes": "otherwise the same"})  # of the same size
+    collection.run("scan")
+    assert not _found(collection, "--keep", "unpacked")
+
+
+def test_archives_with_the_same_members_in_another_order(tree: Tree) -> None:
+    collection = tree([], SHELVES)
+    members = {"one.png": "a picture" * 99, "two.png": "another" * 99}
+    _pack(collection, "first.zip", members)
+    _pack(collection, "again.zip", dict(reversed(members.items())), zipfile.ZIP_STORED)
+    _pack(collection, "other.zip", {**members, "two.png": "a third" * 99})
+    collection.run("scan")
+    os.utime(collection.root / "first.zip", ns=(1, 1))
+    collection.run("scan")
+    (one,) = _found(collection, "--keep", "older")
+    assert (one["match"], one["keep"], one["others"]) == ("contents", "first.zip", ["again.zip"])
+    collection.ok("copies", "--keep", "older", "--hold")
+    _pack(collection, "first.zip", {"one.png": "damaged"})
+    assert collection.ok("apply", "--json", code=1).json["skipped"]
+    assert "again.zip" in collection.files()

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from typing import NamedTuple
 
 from lazy_magpie.catalogue.roots import OWN
-from lazy_magpie.paths import join, read_back
+from lazy_magpie.paths import join, name_of, parent, read_back, written
 
 
 class Sized(NamedTuple):
@@ -52,3 +52,41 @@ class Digests:
             "INSERT OR REPLACE INTO digest VALUES (?, ?, ?, ?, ?)",
             ((file.id, file.size, file.mtime, file.ends, file.whole) for file in files),
         )
+
+    def archives(self) -> list[tuple[int, str, int, int, int, int]]:
+        """Return (id, path, size, mtime, inode, item) of the archives on the own root whose members are known."""
+        rows = self.db.execute(
+            "SELECT file.id, folder.path, name, size, mtime, inode, COALESCE(item, 0) FROM file "
+            "JOIN folder ON folder.id = file.folder WHERE root = ? AND missing = 0 "
+            "AND file.id IN (SELECT DISTINCT file FROM member) ORDER BY folder.path, name",
+            (OWN,),
+        )
+        return [(id, join(read_back(folder), read_back(name)), *rest) for id, folder, name, *rest in rows]
+
+    def places_of(self, wanted: Collection[tuple[str, int]]) -> dict[tuple[str, int], list[str]]:
+        """Return the folders on the own root in which files of these names (inner form) and sizes lie."""
+        found: dict[tuple[str, int], list[str]] = {}
+        rows = self.db.execute(
+            "SELECT folder.path, name, size FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE root = ? AND missing = 0",
+            (OWN,),
+        )
+        for folder, name, size in rows:
+            key = (read_back(name), size)
+            if key in wanted:
+                found.setdefault(key, []).append(read_back(folder))
+        return found
+
+    def file_at(self, path: str) -> tuple[int, int, int, int | None] | None:
+        """Return (id, size, mtime, CRC-32 or None where it is not known) of a file of the own root, None if none."""
+        row = self.db.execute(
+            "SELECT file.id, file.size, file.mtime, crc FROM file JOIN folder ON folder.id = file.folder "
+            "LEFT JOIN crc ON crc.file = file.id AND crc.size = file.size AND crc.mtime = file.mtime "
+            "WHERE root = ? AND path = ? AND name = ? AND missing = 0",
+            (OWN, written(parent(path)), written(name_of(path))),
+        ).fetchone()
+        return tuple(row) if row else None
+
+    def put_crc(self, file: int, size: int, mtime: int, crc: int) -> None:
+        """Keep the CRC-32 of a file."""
+        self.db.execute("INSERT OR REPLACE INTO crc VALUES (?, ?, ?, ?)", (file, size, mtime, crc))

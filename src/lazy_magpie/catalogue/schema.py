@@ -209,6 +209,12 @@ CREATE TABLE member (                   -- what archives hold
     crc INTEGER                         -- CRC-32, where the format has one
 );
 CREATE INDEX member_of ON member (file);
+CREATE TABLE crc (                      -- CRC-32 of contents, as archives have it
+    file INTEGER PRIMARY KEY,
+    size INTEGER NOT NULL,
+    mtime INTEGER NOT NULL,
+    crc INTEGER NOT NULL
+);
 CREATE TABLE digest (                   -- of contents, by BLAKE3; empty where not known
     file INTEGER PRIMARY KEY,
     size INTEGER NOT NULL,              -- as the file was when it was read

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from lazy_magpie.change import transfer
+from lazy_magpie.change import transfer, unpacking
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.journal import Record
 from lazy_magpie.change.sort import Inverse, Sort, again, step_of
@@ -20,6 +20,14 @@ def _hold(world: World, step: Step) -> Record:
             raise Skip(f"the copy that would stay, “{keeper}”, is no longer there")
         if not transfer.equal(world, str(keeper), step.source):
             raise Skip(f"it no longer equals the copy that would stay, “{keeper}”")
+    folder = step.data.get("unpacked")
+    if folder is not None and not unpacking.is_in_folder(world.disk, step.source, str(folder)):
+        raise Skip(f"“{folder}” no longer holds all that it holds")
+    if other := step.data.get("repacked"):
+        if other == step.source or world.disk.status(str(other)) is None:
+            raise Skip(f"the archive that would stay, “{other}”, is no longer there")
+        if not unpacking.is_in_archive(world.disk, step.source, str(other)):
+            raise Skip(f"“{other}” does not hold all that it holds")
     return {"held": written(world.hold(step.source, step.why or "taken away"))}
 
 

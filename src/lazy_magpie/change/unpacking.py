@@ -60,6 +60,47 @@ def holds(disk: Disk, archive: str, folder: str) -> bool:
     return all(status is not None and status.size == size for status, size in found)
 
 
+def is_in_folder(disk: Disk, archive: str, folder: str) -> bool:
+    """Say whether `folder` holds all that `archive` holds, compared byte for byte. Raises Skip for a damaged one."""
+    with _opened(disk, archive) as packed:
+        for member in _checked(packed, _size(disk, archive)):
+            path = join(folder, member.path)
+            status = disk.status(path)
+            if status is None or status.is_folder != (member.size < 0):
+                return False
+            if member.size >= 0:
+                with _reading(packed, member) as source, disk.open_old(path) as file:
+                    if not _equal(source, file):
+                        return False
+    return True
+
+
+def is_in_archive(disk: Disk, archive: str, other: str) -> bool:
+    """Say whether `other` holds all that `archive` holds, whatever its order. Raises Skip for a damaged one."""
+    with _opened(disk, archive) as packed, _opened(disk, other) as around:
+        there = {member.path: member for member in _checked(around, _size(disk, other))}
+        for member in _checked(packed, _size(disk, archive)):
+            if member.size < 0:
+                continue
+            twin = there.get(member.path)
+            if twin is None or twin.size != member.size:
+                return False
+            with _reading(packed, member) as source, _reading(around, twin) as file:
+                if not _equal(source, file):
+                    return False
+    return True
+
+
+def _equal(one: IO[bytes], other: IO[bytes]) -> bool:
+    """Say whether two streams hold the same from here on."""
+    while True:
+        left, right = one.read(_CHUNK), other.read(_CHUNK)
+        if left != right:
+            return False
+        if not left:
+            return True
+
+
 def _size(disk: Disk, archive: str) -> int:
     status = disk.status(archive)
     return status.size if status else 0

@@ -4,5 +4,17 @@ from __future__ import annotations
 
 from lazy_magpie.copies.rules import DEFAULT, RULES, Rule, parse_rules
 from lazy_magpie.copies.same import Copies, Found, find_copies
+from lazy_magpie.copies.wrapped import Packed, Wrapped, find_wrapped
 
-__all__ = ["DEFAULT", "RULES", "Copies", "Found", "Rule", "find_copies", "parse_rules"]
+__all__ = [
+    "DEFAULT",
+    "RULES",
+    "Copies",
+    "Found",
+    "Packed",
+    "Rule",
+    "Wrapped",
+    "find_copies",
+    "find_wrapped",
+    "parse_rules",
+]

@@ -7,6 +7,7 @@ better        more lines, a higher bit rate, lossless
 complete      more files that belong to it
 older, newer  by the time of the main file
 shorter       the shorter path
+unpacked      what was unpacked from an archive, not the archive
 """
 
 from __future__ import annotations
@@ -50,6 +51,7 @@ RULES: dict[str, Merit] = {
     "older": lambda item, text, config: -item.files[0].mtime,
     "newer": lambda item, text, config: item.files[0].mtime,
     "shorter": lambda item, text, config: -len(item.path),
+    "unpacked": lambda item, text, config: 0,  # it speaks for a folder, which is no item
 }
 _WITH_TEXT = ("folder", "shelf")
 

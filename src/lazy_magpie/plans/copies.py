@@ -4,15 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from lazy_magpie.config import Config
-from lazy_magpie.copies import Copies, Rule
+from lazy_magpie.copies import Copies, Packed, Rule, Wrapped
 from lazy_magpie.copies.rules import choose
-from lazy_magpie.model import Do, File, Item, Left, Plan, Seen, Step
-from lazy_magpie.paths import is_below, name_of, same_name, split_ending, written
+from lazy_magpie.model import Do, File, Item, Kind, Left, Plan, Seen, State, Step
+from lazy_magpie.paths import is_below, join, name_of, same_name, split_ending, written
 from lazy_magpie.plans.arrange import arrange
 from lazy_magpie.plans.beside import companion_targets
 from lazy_magpie.plans.names import Listing, Names
+
+
+class Choice(NamedTuple):
+    """What a list says of one set of copies: the path that stays ("": nobody knows), the others', bytes freed, why."""
+
+    match: str
+    stays: str
+    others: tuple[str, ...]
+    freed: int
+    why: str
 
 
 @dataclass(frozen=True)
@@ -29,6 +40,12 @@ class Verdict:
         """Bytes that are free once the others are gone for good; of hard links to one file once."""
         sizes = {(f.inode, f.size, f.mtime): max(f.size, 0) for item in self.others for f in item.files if self.goes(f)}
         return sum(sizes.values())
+
+    @property
+    def choice(self) -> Choice:
+        """What a list says of it."""
+        stays = self.stays.path if self.stays else ""
+        return Choice("bytes", stays, tuple(item.path for item in self.others), self.freed, self.why)
 
     def goes(self, file: File) -> bool:
         """Say whether a file of one of the others has its twin in what stays."""
@@ -67,11 +84,85 @@ def verdict(copies: Copies, rules: Sequence[Rule], config: Config, between: Sequ
     return Verdict(copies, stays, tuple(item for item in items if item is not stays), why)
 
 
-def plan_copies(verdicts: Sequence[Verdict], config: Config, listing: Listing, *, link: bool) -> Plan:
-    """Plan holding the others of each verdict, or, with `link`, putting a hard link to what stays in their place."""
+@dataclass(frozen=True)
+class Repacked:
+    """What becomes of the same contents in several wrappings: what stays ("": nobody knows), the archives that go.
+
+    `sort` is what the others are held against in the moment of removal: "unpacked" a folder, "repacked" an archive.
+    """
+
+    stays: str
+    others: tuple[File, ...]
+    why: str
+    sort: str
+    against: str
+
+    @property
+    def freed(self) -> int:
+        """Bytes that are free once the others are gone for good."""
+        return sum(file.size for file in self.others) if self.stays else 0
+
+    @property
+    def choice(self) -> Choice:
+        """What a list says of it."""
+        return Choice("contents", self.stays, tuple(file.path for file in self.others), self.freed, self.why)
+
+
+def repacked(found: Wrapped, rules: Sequence[Rule], config: Config, between: Sequence[str] = ()) -> Repacked | None:
+    """Say which of several wrappings stays; None where there is nothing to choose from."""
+    archives = [one.file for one in found.archives if between or not config.is_left(one.file.path)]
+    if found.folder or len(found.archives) == 1:
+        if found.more or not archives:
+            return None
+        stays = join(found.folder, _top(found.archives[0]))
+        if between:
+            fits = is_below(stays, between[0]) and is_below(archives[0].path, between[1])
+            return Repacked(stays, tuple(archives), f"in {between[0]}", "unpacked", found.folder) if fits else None
+        if "unpacked" in (rule.text for rule in rules):
+            return Repacked(stays, tuple(archives), "unpacked", "unpacked", found.folder)
+        return Repacked("", tuple(archives), f"all of it is in “{written(stays)}”; no rule decides", "unpacked", "")
+    if between:
+        first = [file for file in archives if is_below(file.path, between[0])]
+        second = [file for file in archives if is_below(file.path, between[1]) and file not in first]
+        if not first or not second:
+            return None
+        return Repacked(first[0].path, tuple(second), f"in {between[0]}", "repacked", first[0].path)
+    if len(archives) < 2:
+        return None
+    items = [Item(at, f.path, Kind.ARCHIVE, State.CLEAR, 1.0, {}, {}, (), (f,)) for at, f in enumerate(archives)]
+    stays_item, why = choose(items, rules, config)
+    if stays_item is None:
+        return Repacked("", tuple(archives), why, "repacked", "")
+    others = tuple(file for file in archives if file.path != stays_item.path)
+    return Repacked(stays_item.path, others, why, "repacked", stays_item.path)
+
+
+def _top(packed: Packed) -> str:
+    """Return the one folder that all members of an archive lie in, "" if there is none."""
+    tops = {path.partition("/")[0] if "/" in path else "" for path, _, _ in packed.members}
+    return tops.pop() if len(tops) == 1 else ""
+
+
+def plan_copies(
+    verdicts: Sequence[Verdict], wrapped: Sequence[Repacked], config: Config, listing: Listing, *, link: bool
+) -> Plan:
+    """Plan holding the others of each verdict, or, with `link`, putting a hard link to what stays in their place.
+
+    Archives can only be held: a link to a folder or to another archive is not what they were.
+    """
     steps: list[Step] = []
     left: list[Left] = []
     names = Names(listing)
+    for packing in wrapped:
+        for file in packing.others:
+            if not packing.stays or link or config.is_left(file.path):
+                why = f"the same contents: {packing.why}" if not packing.stays else "an archive, which is only held"
+                left.append(Left(file.path, why, asks=not packing.stays))
+                continue
+            seen = Seen(file.size, file.mtime, file.inode)
+            why = f"{written(packing.stays)} holds the same ({packing.why})"
+            data = {packing.sort: packing.against}
+            steps.append(Step(0, Do.HOLD, file.path, "", why, written(packing.stays), 0, seen, data))
     for one in verdicts:
         if one.stays is None:
             left += [Left(item.path, f"a copy, and {one.why}", asks=True) for item in one.others]

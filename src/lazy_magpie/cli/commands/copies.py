@@ -15,10 +15,10 @@ from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
-from lazy_magpie.copies import DEFAULT, Found, find_copies, parse_rules
+from lazy_magpie.copies import DEFAULT, Found, find_copies, find_wrapped, parse_rules
 from lazy_magpie.errors import UsageError
 from lazy_magpie.paths import written
-from lazy_magpie.plans.copies import Verdict, plan_copies, verdict
+from lazy_magpie.plans.copies import Choice, plan_copies, repacked, verdict
 from lazy_magpie.plans.names import listing_of
 from lazy_magpie.roots import present
 from lazy_magpie.units import count_text, size_text
@@ -58,12 +58,16 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             items = catalogue.items.ask(condition)
             found = find_copies(catalogue, str(collection.root), items, args.jobs, lambda count: tick(count, "reading"))
         verdicts = [one for copies in found.copies if (one := verdict(copies, rules, config, between))]
-        verdicts.sort(key=lambda one: (one.stays is None, -one.freed, one.copies.items[0].path))
+        wrappings, read = find_wrapped(catalogue, str(collection.root))
+        found.bytes_read += read
+        wrapped = [one for each in wrappings if (one := repacked(each, rules, config, between))]
+        choices = [one.choice for one in (*verdicts, *wrapped)]
+        choices.sort(key=lambda one: (not one.stays, -one.freed, one.others))
         for path, why in found.unreadable:
             terminal.note(f"not compared: {written(path)}: {why}")
         if not (args.hold or args.link):
-            return _list(terminal, verdicts, found)
-        plan = plan_copies(verdicts, config, listing_of(str(collection.root)), link=args.link)
+            return _list(terminal, choices, found)
+        plan = plan_copies(verdicts, wrapped, config, listing_of(str(collection.root)), link=args.link)
         if plan.steps:
             plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
         if terminal.as_json and not args.now:
@@ -73,7 +77,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         if args.now and plan.steps:
             return apply_plan(collection, catalogue, plan, terminal)
     if plan.steps:
-        freed = sum(one.freed for one in verdicts if one.stays is not None)
+        freed = sum(one.freed for one in choices if one.stays)
         terminal.note(f"\nNothing has changed yet. {_freed(freed, link=args.link)} Next: magpie apply {plan.number}")
     else:
         terminal.note("There is nothing to take away.")
@@ -100,32 +104,33 @@ def _condition(
     return All((chosen, AnyOf(tuple(map(Below, between))))) if between else chosen
 
 
-def _list(terminal: Terminal, verdicts: Sequence[Verdict], found: Found) -> int:
-    open_ones = [one for one in verdicts if one.stays is None]
+def _list(terminal: Terminal, choices: Sequence[Choice], found: Found) -> int:
+    undecided = [one for one in choices if not one.stays]
     if terminal.as_json:
-        for one in verdicts:
+        for one in choices:
             terminal.json(
                 {
-                    "match": "bytes",
-                    "keep": written(one.stays.path) if one.stays else None,
-                    "others": [written(item.path) for item in one.others],
+                    "match": one.match,
+                    "keep": written(one.stays) if one.stays else None,
+                    "others": [written(path) for path in one.others],
                     "bytes": one.freed,
                     "why": one.why,
                 }
             )
-        return NEEDS_YOU if open_ones else 0
-    for one in verdicts:
-        size = terminal.styled(f"  {size_text(one.freed)}" if one.stays else f"  {one.why}", "dim")
+        return NEEDS_YOU if undecided else 0
+    for one in choices:
         if one.stays:
-            terminal.say(f"{terminal.styled('stays', 'new')}  {written(one.stays.path)}  ({one.why})")
-        for item in one.others:
-            terminal.say(f"{terminal.styled('copy', 'old')}   {written(item.path)}{size}")
+            terminal.say(f"{terminal.styled('stays', 'new')}  {written(one.stays)}  ({one.why})")
+        size = terminal.styled(f"  {size_text(one.freed)}" if one.stays else f"  {one.why}", "dim")
+        for path in one.others:
+            word = "copy" if one.match == "bytes" else "same"
+            terminal.say(f"{terminal.styled(word, 'old')}   {written(path)}{size}")
         terminal.say()
-    freed = sum(one.freed for one in verdicts)
-    count = count_text(sum(len(one.others) for one in verdicts if one.stays), "copy", "copies")
+    count = count_text(sum(len(one.others) for one in choices if one.stays), "copy", "copies")
+    freed = sum(one.freed for one in choices)
     terminal.say(f"{count} that can go, {size_text(freed)}; {size_text(found.bytes_read)} read.")
-    if open_ones:
-        terminal.note(f"{count_text(len(open_ones), 'set')} with no rule to decide; add one with --keep.")
-    if any(one.stays for one in verdicts):
+    if undecided:
+        terminal.note(f"{count_text(len(undecided), 'set')} with no rule to decide; add one with --keep.")
+    if len(undecided) < len(choices):
         terminal.note("Next: magpie copies --hold plans taking the copies away; nothing is deleted by it.")
-    return NEEDS_YOU if open_ones else 0
+    return NEEDS_YOU if undecided else 0

@@ -1,0 +1,122 @@
+"""Same contents in another wrapping: an archive and the folder it was unpacked to, two archives with the same members.
+
+What an archive holds is known from its directory (names, sizes, CRC-32); of the files in a folder the CRC-32 is worked
+out once and remembered. Formats without checksums (tar) are compared by names and sizes here, and like all others byte
+for byte before anything is taken away.
+"""
+
+from __future__ import annotations
+
+import os
+import zlib
+from collections import defaultdict
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.model import File
+from lazy_magpie.paths import join, name_of, parent, split_ending
+
+_CHUNK = 1 << 20
+Member = tuple[str, int, int | None]
+
+
+class Packed(NamedTuple):
+    """An archive: its file, the item that it belongs to (0: none), what it holds."""
+
+    file: File
+    item: int
+    members: tuple[Member, ...]
+
+
+class Wrapped(NamedTuple):
+    """The same contents twice: an archive and the folder that holds all of it, or several archives ("" for the folder).
+
+    `more` says how many members the folder lacks: then the archive is no copy of it.
+    """
+
+    archives: tuple[Packed, ...]
+    folder: str = ""
+    more: int = 0
+
+
+def find_wrapped(catalogue: Catalogue, root: str) -> tuple[list[Wrapped], int]:
+    """Return what is there in two wrappings, and how many bytes were read for it."""
+    packed = [
+        Packed(File(path, size, mtime, inode), item, tuple(catalogue.files.members_of(id)))
+        for id, path, size, mtime, inode, item in catalogue.digests.archives()
+    ]
+    reader = _Reader(catalogue, root)
+    found = list(_unpacked(catalogue, packed, reader))
+    by_contents: dict[frozenset[Member], list[Packed]] = defaultdict(list)
+    for one in packed:
+        if all(crc is not None for _, _, crc in one.members):
+            by_contents[frozenset(one.members)].append(one)
+    for same in by_contents.values():
+        if len({one.file.inode for one in same}) > 1:
+            found.append(Wrapped(tuple(same)))
+    catalogue.commit()
+    return found, reader.bytes_read
+
+
+def _unpacked(catalogue: Catalogue, packed: list[Packed], reader: _Reader) -> Iterator[Wrapped]:
+    """Yield each archive with the folder that holds what it holds, or most of it."""
+    largest = {one: max(one.members, key=lambda member: member[1]) for one in packed if one.members}
+    places = catalogue.digests.places_of({(name_of(path), size) for path, size, _ in largest.values()})
+    for one, (path, size, _) in largest.items():
+        best: Wrapped | None = None
+        for folder in places.get((name_of(path), size), ()):
+            for base in _bases(folder, parent(path)):
+                lacking = sum(1 for member in one.members if not reader.has(base, member))
+                if best is None or lacking < best.more:
+                    best = Wrapped((one,), base, lacking)
+        if best and (not best.more or (_is_named_so(one, best.folder) and best.more * 2 < len(one.members))):
+            yield best
+
+
+def _bases(folder: str, inside: str) -> Iterator[str]:
+    """Yield the folders below which a member in the folder `inside` would lie in `folder`, with its top or without."""
+    if not inside:
+        yield folder
+    elif folder == inside or folder.endswith("/" + inside):
+        yield folder[: -len(inside)].rstrip("/")
+
+
+def _is_named_so(one: Packed, folder: str) -> bool:
+    stem = split_ending(name_of(one.file.path))[0].removesuffix(".tar")
+    return join(parent(one.file.path), stem) == folder
+
+
+class _Reader:
+    """Says whether a member of an archive lies in a folder, reading each file once at the most."""
+
+    def __init__(self, catalogue: Catalogue, root: str) -> None:
+        self.catalogue = catalogue
+        self.root = root
+        self.bytes_read = 0
+
+    def has(self, base: str, member: Member) -> bool:
+        """Say whether the file of a member lies below `base`, with its size and its checksum."""
+        path, size, crc = member
+        known = self.catalogue.digests.file_at(join(base, path))
+        if known is None or known[1] != size:
+            return False
+        if crc is None:
+            return True
+        id, _, mtime, own = known
+        if own is None:
+            own = self._crc(join(base, path))
+            if own is not None:
+                self.catalogue.digests.put_crc(id, size, mtime, own)
+        return own == crc
+
+    def _crc(self, path: str) -> int | None:
+        crc = 0
+        try:
+            with open(os.path.join(self.root, path), "rb") as file:
+                while chunk := file.read(_CHUNK):
+                    crc = zlib.crc32(chunk, crc)
+                    self.bytes_read += len(chunk)
+        except OSError:
+            return None
+        return crc
