@@ -198,11 +198,14 @@ def test_an_archive_and_what_was_unpacked_from_it(tree: Tree) -> None:
 def test_an_archive_that_has_more_is_no_copy(tree: Tree) -> None:
     collection = tree([], SHELVES)
     collection.put("Designs/Crab/Crab.pes", text="stitches" * 99)
-    _pack(collection, "Designs/Crab.zip", {"Crab/Crab.pes": "stitches" * 99, "Crab/more.txt": "more"})
+    collection.put("Designs/Crab/a.txt", "Designs/Crab/b.txt", text="notes")
+    members = {"Crab/Crab.pes": "stitches" * 99, "Crab/a.txt": "notes", "Crab/b.txt": "notes", "Crab/more.txt": "more"}
+    _pack(collection, "Designs/Crab.zip", members)
     collection.put("Designs/Whelk/Whelk.pes", text="stitches of a size")
     _pack(collection, "Designs/Whelk.zip", {"Whelk/Whelk.pes": "otherwise the same"})  # of the same size
     collection.run("scan")
-    assert not _found(collection, "--keep", "unpacked")
+    assert not [one for one in _found(collection, "--keep", "unpacked,shorter") if one["match"] == "contents"]
+    assert "Crab.zip is no copy: it has 1 file that its folder has not" in collection.run("copies").err
 
 
 def test_archives_with_the_same_members_in_another_order(tree: Tree) -> None:

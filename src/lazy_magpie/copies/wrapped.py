@@ -30,13 +30,13 @@ class Packed(NamedTuple):
 
 
 class Wrapped(NamedTuple):
-    """The same contents twice: an archive and the folder that holds all of it, or several archives ("" for the folder).
+    """The same contents twice: an archive and the folder that holds all of it, or several archives (None).
 
     `more` says how many members the folder lacks: then the archive is no copy of it.
     """
 
     archives: tuple[Packed, ...]
-    folder: str = ""
+    folder: str | None = None
     more: int = 0
 
 
@@ -70,7 +70,7 @@ def _unpacked(catalogue: Catalogue, packed: list[Packed], reader: _Reader) -> It
                 lacking = sum(1 for member in one.members if not reader.has(base, member))
                 if best is None or lacking < best.more:
                     best = Wrapped((one,), base, lacking)
-        if best and (not best.more or (_is_named_so(one, best.folder) and best.more * 2 < len(one.members))):
+        if best and (not best.more or (_is_named_so(one, best.folder or "") and best.more * 2 < len(one.members))):
             yield best
 
 

@@ -111,7 +111,7 @@ class Repacked:
 def repacked(found: Wrapped, rules: Sequence[Rule], config: Config, between: Sequence[str] = ()) -> Repacked | None:
     """Say which of several wrappings stays; None where there is nothing to choose from."""
     archives = [one.file for one in found.archives if between or not config.is_left(one.file.path)]
-    if found.folder or len(found.archives) == 1:
+    if found.folder is not None:
         if found.more or not archives:
             return None
         stays = join(found.folder, _top(found.archives[0]))

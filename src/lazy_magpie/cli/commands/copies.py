@@ -18,7 +18,7 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.copies import DEFAULT, Found, find_copies, find_wrapped, parse_rules
 from lazy_magpie.errors import UsageError
 from lazy_magpie.paths import written
-from lazy_magpie.plans.copies import Choice, plan_copies, repacked, verdict
+from lazy_magpie.plans.copies import Choice, Repacked, Verdict, plan_copies, repacked, verdict
 from lazy_magpie.plans.names import listing_of
 from lazy_magpie.roots import present
 from lazy_magpie.units import count_text, size_text
@@ -48,26 +48,16 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Find copies, choose, and list them or make the plan."""
     collection = collection_of(args)
-    config = collection.config
-    rules = parse_rules(args.keep.split(",") if args.keep else config.keep or DEFAULT)
     with locked(collection.own, "copies"), opened(collection, write=True) as catalogue:
         recovered(collection, catalogue, terminal)
-        between = [_folder(collection, catalogue, word) for word in args.between or ()]
-        condition = _condition(args, collection, catalogue, between)
-        with terminal.progress("reading") as tick:
-            items = catalogue.items.ask(condition)
-            found = find_copies(catalogue, str(collection.root), items, args.jobs, lambda count: tick(count, "reading"))
-        verdicts = [one for copies in found.copies if (one := verdict(copies, rules, config, between))]
-        wrappings, read = find_wrapped(catalogue, str(collection.root))
-        found.bytes_read += read
-        wrapped = [one for each in wrappings if (one := repacked(each, rules, config, between))]
-        choices = [one.choice for one in (*verdicts, *wrapped)]
+        verdicts, wrapped, found = _look(args, collection, catalogue, terminal)
+        choices = [*(one.choice for one in verdicts), *(one.choice for one in wrapped)]
         choices.sort(key=lambda one: (not one.stays, -one.freed, one.others))
         for path, why in found.unreadable:
             terminal.note(f"not compared: {written(path)}: {why}")
         if not (args.hold or args.link):
             return _list(terminal, choices, found)
-        plan = plan_copies(verdicts, wrapped, config, listing_of(str(collection.root)), link=args.link)
+        plan = plan_copies(verdicts, wrapped, collection.config, listing_of(str(collection.root)), link=args.link)
         if plan.steps:
             plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
         if terminal.as_json and not args.now:
@@ -82,6 +72,32 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     else:
         terminal.note("There is nothing to take away.")
     return NEEDS_YOU if any(left.asks for left in plan.left) else 0
+
+
+def _look(
+    args: argparse.Namespace, collection: Collection, catalogue: Catalogue, terminal: Terminal
+) -> tuple[list[Verdict], list[Repacked], Found]:
+    """Find the copies among the items chosen, and say of each set which one stays."""
+    config, root = collection.config, str(collection.root)
+    rules = parse_rules(args.keep.split(",") if args.keep else config.keep or DEFAULT)
+    between = [_folder(collection, catalogue, word) for word in args.between or ()]
+    items = list(catalogue.items.ask(_condition(args, collection, catalogue, between)))
+    with terminal.progress("reading") as tick:
+        found = find_copies(catalogue, root, items, args.jobs, lambda count: tick(count, "reading"))
+    verdicts = [one for copies in found.copies if (one := verdict(copies, rules, config, between))]
+    gone = {path for one in verdicts for path in one.choice.others}
+    chosen = {file.path for item in items for file in item.files}
+    wrappings, read = find_wrapped(catalogue, root)
+    found.bytes_read += read
+    wrapped = []
+    for each in wrappings:
+        if each.more:
+            more = count_text(each.more, "file")
+            terminal.note(f"{written(each.archives[0].file.path)} is no copy: it has {more} that its folder has not.")
+        archives = tuple(one for one in each.archives if one.file.path in chosen and one.file.path not in gone)
+        if archives and (packing := repacked(each._replace(archives=archives), rules, config, between)):
+            wrapped.append(packing)
+    return verdicts, wrapped, found
 
 
 def _freed(size: int, *, link: bool) -> str:
