@@ -198,8 +198,9 @@ def test_an_archive_and_what_was_unpacked_from_it(tree: Tree) -> None:
 def test_an_archive_that_has_more_is_no_copy(tree: Tree) -> None:
     collection = tree([], SHELVES)
     collection.put("Designs/Crab/Crab.pes", text="stitches" * 99)
-    collection.put("Designs/Crab/a.txt", "Designs/Crab/b.txt", text="notes")
-    members = {"Crab/Crab.pes": "stitches" * 99, "Crab/a.txt": "notes", "Crab/b.txt": "notes", "Crab/more.txt": "more"}
+    collection.put("Designs/Crab/a.txt", text="notes")
+    collection.put("Designs/Crab/b.txt", text="other")
+    members = {"Crab/Crab.pes": "stitches" * 99, "Crab/a.txt": "notes", "Crab/b.txt": "other", "Crab/more.txt": "more"}
     _pack(collection, "Designs/Crab.zip", members)
     collection.put("Designs/Whelk/Whelk.pes", text="stitches of a size")
     _pack(collection, "Designs/Whelk.zip", {"Whelk/Whelk.pes": "otherwise the same"})  # of the same size
