@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from lazy_magpie.copies.rules import DEFAULT, RULES, Rule, parse_rules
 from lazy_magpie.copies.same import Copies, Found, find_copies
-from lazy_magpie.copies.wrapped import Packed, Wrapped, find_wrapped
+from lazy_magpie.copies.wrapped import Packed, Wrapped, find_wrapped, top_of
 
 __all__ = [
     "DEFAULT",
@@ -17,4 +17,5 @@ __all__ = [
     "find_copies",
     "find_wrapped",
     "parse_rules",
+    "top_of",
 ]

@@ -40,6 +40,12 @@ class Wrapped(NamedTuple):
     more: int = 0
 
 
+def top_of(packed: Packed) -> str:
+    """Return the one folder that all members of an archive lie in, "" if there is none."""
+    tops = {path.partition("/")[0] if "/" in path else "" for path, _, _ in packed.members}
+    return tops.pop() if len(tops) == 1 else ""
+
+
 def find_wrapped(catalogue: Catalogue, root: str) -> tuple[list[Wrapped], int]:
     """Return what is there in two wrappings, and how many bytes were read for it."""
     packed = [
@@ -70,7 +76,10 @@ def _unpacked(catalogue: Catalogue, packed: list[Packed], reader: _Reader) -> It
                 lacking = sum(1 for member in one.members if not reader.has(base, member))
                 if best is None or lacking < best.more:
                     best = Wrapped((one,), base, lacking)
-        if best and (not best.more or (_is_named_so(one, best.folder or "") and best.more * 2 < len(one.members))):
+        if best and (
+            not best.more
+            or (_is_named_so(one, join(best.folder or "", top_of(one))) and best.more * 2 < len(one.members))
+        ):
             yield best
 
 

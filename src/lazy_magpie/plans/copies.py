@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from lazy_magpie.config import Config
-from lazy_magpie.copies import Copies, Packed, Rule, Wrapped
+from lazy_magpie.copies import Copies, Rule, Wrapped, top_of
 from lazy_magpie.copies.rules import choose
 from lazy_magpie.model import Do, File, Item, Kind, Left, Plan, Seen, State, Step
 from lazy_magpie.paths import is_below, join, name_of, same_name, split_ending, written
@@ -114,7 +114,7 @@ def repacked(found: Wrapped, rules: Sequence[Rule], config: Config, between: Seq
     if found.folder is not None:
         if found.more or not archives:
             return None
-        stays = join(found.folder, _top(found.archives[0]))
+        stays = join(found.folder, top_of(found.archives[0]))
         if between:
             fits = is_below(stays, between[0]) and is_below(archives[0].path, between[1])
             return Repacked(stays, tuple(archives), f"in {between[0]}", "unpacked", found.folder) if fits else None
@@ -135,12 +135,6 @@ def repacked(found: Wrapped, rules: Sequence[Rule], config: Config, between: Seq
         return Repacked("", tuple(archives), why, "repacked", "")
     others = tuple(file for file in archives if file.path != stays_item.path)
     return Repacked(stays_item.path, others, why, "repacked", stays_item.path)
-
-
-def _top(packed: Packed) -> str:
-    """Return the one folder that all members of an archive lie in, "" if there is none."""
-    tops = {path.partition("/")[0] if "/" in path else "" for path, _, _ in packed.members}
-    return tops.pop() if len(tops) == 1 else ""
 
 
 def plan_copies(
