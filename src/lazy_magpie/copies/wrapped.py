@@ -76,10 +76,7 @@ def _unpacked(catalogue: Catalogue, packed: list[Packed], reader: _Reader) -> It
                 lacking = sum(1 for member in one.members if not reader.has(base, member))
                 if best is None or lacking < best.more:
                     best = Wrapped((one,), base, lacking)
-        if best and (
-            not best.more
-            or (_is_named_so(one, join(best.folder or "", top_of(one))) and best.more * 2 < len(one.members))
-        ):
+        if best and (not best.more or _is_beside(best)):
             yield best
 
 
@@ -91,9 +88,12 @@ def _bases(folder: str, inside: str) -> Iterator[str]:
         yield folder[: -len(inside)].rstrip("/")
 
 
-def _is_named_so(one: Packed, folder: str) -> bool:
+def _is_beside(found: Wrapped) -> bool:
+    """Say whether a folder that lacks something is still what was unpacked: by its name, and by half of it at least."""
+    one = found.archives[0]
     stem = split_ending(name_of(one.file.path))[0].removesuffix(".tar")
-    return join(parent(one.file.path), stem) == folder
+    folder = join(found.folder or "", top_of(one))
+    return join(parent(one.file.path), stem) == folder and found.more * 2 < len(one.members)
 
 
 class _Reader:
