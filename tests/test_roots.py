@@ -13,6 +13,7 @@ from typing import Any
 
 import pytest
 
+from lazy_magpie import roots
 from tests.conftest import SHELVES, Collection, program
 
 Tree = Callable[..., Collection]
@@ -170,3 +171,15 @@ def _answers(process: subprocess.Popen[str]) -> Iterator[dict[str, Any]]:
     assert process.stdout
     for line in process.stdout:
         yield json.loads(line)
+
+
+def test_a_medium_that_can_not_be_written_to_is_known_by_what_it_is(tree: Tree, tmp_path: Path) -> None:
+    for name in ("one", "two"):
+        Collection(tmp_path / name).put(f"Kelp {name} (2001).mkv")
+    tables = "".join(f'[root.{name}]\nfolder = "{tmp_path / name}"\n' for name in ("one", "two"))
+    collection = tree([], SHELVES + tables)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("lazy_magpie.roots.os.access", lambda path, mode: False)
+        assert roots.mark_of(str(tmp_path / "one")) != roots.mark_of(str(tmp_path / "two"))
+    collection.ok("scan")
+    assert {item["root"] for item in _found(collection).values()} == {"one", "two"}

@@ -60,7 +60,11 @@ def present(catalogue: Catalogue, collection: Collection) -> dict[str, str]:
     """Return where the roots are that are there now, by their names; nothing is written."""
     found = {"": str(collection.root)}
     for known in catalogue.roots.all():
-        if known.number != OWN and (places := _with_mark(known.mark, [known.place])):
+        if known.number == OWN:
+            continue
+        if mark_of(known.place) == known.mark:
+            found[known.name] = known.place
+        elif places := _with_mark(known.mark, [known.place]):
             found[known.name] = places[0]
     return found
 
@@ -150,11 +154,23 @@ def _marked(folder: str) -> str:
 
 
 def _mark_of_medium(folder: str) -> str:
+    """Return what tells a folder that can't be written to from others: its drive's id, label, size, its place there."""
     try:
         status = os.statvfs(folder)
+        inside = os.path.relpath(folder, _top_of_drive(folder))
     except (OSError, AttributeError):
         return ""
-    return f"{_MEDIUM}{volume_of(folder)} {_link_to(_BY_LABEL, folder)} {status.f_blocks * status.f_frsize}"
+    size = status.f_blocks * status.f_frsize
+    return f"{_MEDIUM}{volume_of(folder)} {_link_to(_BY_LABEL, folder)} {size} {inside}"
+
+
+def _top_of_drive(folder: str) -> str:
+    """Return the folder at which the file system that `folder` lies on is mounted."""
+    top = os.path.realpath(folder)
+    device = os.stat(top).st_dev
+    while (above := os.path.dirname(top)) != top and os.stat(above).st_dev == device:
+        top = above
+    return top
 
 
 def volume_of(folder: str) -> str:
