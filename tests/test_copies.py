@@ -39,6 +39,7 @@ def test_a_copy_is_found_and_a_rule_says_which_one_stays(two: Collection) -> Non
     assert (one["keep"], one["why"]) == (None, "no rule decides between them")
     assert "shelved" in two.ok("copies").out
     assert "0 read" in two.ok("copies").out  # remembered
+    assert two.ok("show", "Heap/Kelp (2001).mkv", "--json").lines[0]["copies"] == [TWO[0]]
 
 
 @pytest.mark.parametrize(
@@ -68,7 +69,7 @@ def test_rules_are_checked_and_can_be_configured(two: Collection) -> None:
 def test_what_goes_is_held_and_what_belongs_to_it_joins_what_stays(two: Collection) -> None:
     before = picture(two.root)
     plan = two.ok("copies", "--hold", "--json").json
-    assert [step["do"] for step in plan["steps"]] == ["hold", "move"]
+    assert [(step["do"], step["group"]) for step in plan["steps"]] == [("hold", TWO[0]), ("move", TWO[0])]
     assert picture(two.root) == before
     two.ok("apply")
     assert two.files() == {TWO[0], "Films/Kelp (2001).en.srt", "Heap/Other (1999).mkv"}

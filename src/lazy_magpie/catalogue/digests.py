@@ -46,6 +46,19 @@ class Digests:
         for id, folder, name, *rest in rows:
             yield Sized(id, join(read_back(folder), read_back(name)), *rest)
 
+    def same_as(self, item: int) -> list[str]:
+        """Return the files of other items that hold the same as a main file of this one, as far as that is known."""
+        rows = self.db.execute(
+            "SELECT DISTINCT folder.path, other.name FROM file JOIN digest ON digest.file = file.id "
+            "AND digest.size = file.size AND digest.mtime = file.mtime "
+            "JOIN digest AS same ON same.whole = digest.whole "
+            "JOIN file AS other ON other.id = same.file AND other.size = same.size AND other.mtime = same.mtime "
+            "JOIN folder ON folder.id = other.folder WHERE file.item = ? AND file.role = 'main' "
+            "AND digest.whole <> x'' AND other.item <> file.item AND other.missing = 0 ORDER BY 1, 2",
+            (item,),
+        )
+        return [join(read_back(folder), read_back(name)) for folder, name in rows]
+
     def put(self, files: Iterable[Sized]) -> None:
         """Keep the digests of files."""
         self.db.executemany(

@@ -222,6 +222,7 @@ CREATE TABLE digest (                   -- of contents, by BLAKE3; empty where n
     ends BLOB NOT NULL,                 -- 16 bytes: of the first and the last 64 KiB
     whole BLOB NOT NULL                 -- 32 bytes
 );
+CREATE INDEX digest_whole ON digest (whole) WHERE whole <> x'';
 """
 
 UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH}

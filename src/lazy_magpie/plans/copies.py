@@ -156,7 +156,7 @@ def plan_copies(
             seen = Seen(file.size, file.mtime, file.inode)
             why = f"{written(packing.stays)} holds the same ({packing.why})"
             data = {packing.sort: packing.against}
-            steps.append(Step(0, Do.HOLD, file.path, "", why, written(packing.stays), 0, seen, data))
+            steps.append(Step(0, Do.HOLD, file.path, "", why, packing.stays, 0, seen, data))
     for one in verdicts:
         if one.stays is None:
             left += [Left(item.path, f"a copy, and {one.why}", asks=True) for item in one.others]
@@ -175,7 +175,7 @@ def plan_copies(
 def _take_away(one: Verdict, item: Item, names: Names, steps: list[Step], left: list[Left], *, link: bool) -> None:
     """Hold or link the files of a copy that have their twin; let the rest join what stays."""
     assert one.stays is not None
-    group = written(one.stays.path)
+    group = one.stays.path
     own = []
     for file in item.files:
         twin = one.twin(file)
@@ -203,4 +203,4 @@ def _join(stays: Item, item: Item, own: Sequence[File], names: Names, steps: lis
             continue
         seen = Seen(file.size, file.mtime, file.inode)
         why = "belongs to what goes, and joins what stays"
-        steps.append(Step(0, Do.MOVE, file.path, target, why, written(stays.path), item.id, seen))
+        steps.append(Step(0, Do.MOVE, file.path, target, why, stays.path, item.id, seen))

@@ -58,6 +58,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 catalogue.items.facts(item.id),
                 [member for file in catalogue.files.ids_of(item.id) for member in catalogue.files.members_of(file)],
                 list(of_item(area_of(collection), item.id)),
+                catalogue.digests.same_as(item.id),
             )
             if terminal.as_json:
                 terminal.json(_shape(whole, here))
@@ -77,6 +78,7 @@ class _Whole(NamedTuple):
     kept: list[tuple[str, str, str]]
     members: list[tuple[str, int, int | None]]
     history: list[tuple[Change, list[Step]]]
+    copies: list[str]
 
 
 def _shape(whole: _Whole, here: Mapping[str, str]) -> dict[str, Any]:
@@ -87,6 +89,7 @@ def _shape(whole: _Whole, here: Mapping[str, str]) -> dict[str, Any]:
         "doubts": list(item.doubts),
         "place": whole.place,
         "kept": whole.kept,
+        "copies": list(map(written, whole.copies)),
         "members": [{"path": written(path), "size": size, "crc": crc} for path, size, crc in whole.members],
         "history": [
             {
@@ -146,6 +149,7 @@ def _show(terminal: Terminal, whole: _Whole) -> None:
     for name, value in values.items():
         terminal.say(f"  {terminal.styled(f'{name:<14}', 'dim')} {value}")
     _list(terminal, "files", [(written(f.path), size_text(f.size), _role(f)) for f in item.files])
+    _list(terminal, "copies, as “magpie copies” has seen them", [(written(path), "", "") for path in whole.copies])
     _list(terminal, "holds", [(written(path), size_text(size), "") for path, size, _ in whole.members])
     terminal.say()
 
