@@ -3,7 +3,6 @@
 COMMANDS = {
     "start": "makes a folder a collection: a commented magpie.toml, and a place for magpie's own files",
     "scan": "reads what is on disk into the catalogue",
-    "forget": "lets go of what is missing for good; no file is touched",
     "find": "lists items; without words all",
     "show": "shows all about an item: what it is and why, its files, where it should be",
     "explain": "says how a name or file is understood, field by field, with the evidence",
@@ -16,6 +15,7 @@ COMMANDS = {
     "undo": "takes back a change, the newest not undone if none is named",
     "redo": "does a change again that was taken back, or the rest of one that was stopped",
     "held": "lists what the holding area has, brings it back, or empties it for good",
+    "forget": "lets go of what is missing for good; no file is touched",
     "history": "lists the changes: when, who, how many, undone or not",
     "demo": "makes the demo collection and runs a tour on it",
 }
