@@ -123,6 +123,23 @@ def section_of(text: str) -> str:
     return SECTIONS.get(plain.rstrip("0123456789 "), "")
 
 
+def section_of_folder(text: str, above: str) -> str:
+    """Return the section that a folder's name means, also where it repeats the name of the one above; "" if none."""
+    if section := section_of(text):
+        return section
+    repeated = len(above) if above and text.casefold().startswith(above.casefold()) else 0
+    return section_of(text[repeated:].strip(" ._-")) if repeated else ""
+
+
+def _section_folder(place: Place) -> tuple[Folder | None, str]:
+    """Return the folder that is a section of a kit, and which; nothing where none of the folders is one."""
+    names = [*(folder.text for folder in place.folders[1:]), ""]
+    for folder, above in zip(place.folders, names, strict=False):
+        if section := section_of_folder(folder.text, above):
+            return folder, section
+    return None, ""
+
+
 def _section_in(stem: str) -> tuple[str, int, str]:
     """Return the section that stands in a name, the number behind it, and the name in front of it."""
     words = list(re.finditer(r"[^\W_]+", stem))
@@ -141,7 +158,7 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     """Yield the reading of a file as a part of a kit: on a shelf of kits, or an archive that names a section."""
     on_shelf = place.shelf is Kind.KIT
     section, number, front = _section_in(stem)
-    folder = next((f for f in place.folders if section_of(f.text)), None)
+    folder, named = _section_folder(place)
     if not on_shelf and not (archive and section):
         return
     chain = _chain(place) if on_shelf else _Chain()
@@ -149,7 +166,7 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     why: list[Evidence] = []
     doubts: list[str] = []
     if folder is not None and on_shelf and not archive:
-        fields["section"] = section_of(folder.text)
+        fields["section"] = named
         why.append(Evidence("section", fields["section"], "folder", folder.text))
     elif section:
         fields["section"] = section

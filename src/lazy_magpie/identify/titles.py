@@ -9,6 +9,8 @@ from functools import lru_cache
 from lazy_magpie.identify.words import ACRONYMS, ARTICLES, PLACEHOLDERS, SMALL_WORDS
 
 _EDGES = " \t-–—._,;~+"
+_WITH_DOT = ("etc.", "Jr.", "Sr.", "Co.", "Ltd.")
+"""Words that keep their dot at the end of a title."""
 _MOVED_ARTICLE = re.compile(rf"(?i)^(?P<title>.+?), (?P<article>{'|'.join(ARTICLES)})(?P<rest> [-–(].*)?$")
 _ROMAN = re.compile(r"(?i)^(?=[ivx]{2,5}$)x{0,2}(?:ix|iv|v?i{0,3})$")
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
@@ -35,7 +37,7 @@ def clean(raw: str) -> str:
         text = text.replace(".", " ")
     elif "." in text:
         text = _DOT_FOR_SPACE.sub(" ", text)
-    text = " ".join(text.split()).strip(_EDGES if not text.rstrip().endswith(("etc.", "Jr.", "Sr.")) else " -_,;")
+    text = " ".join(text.split()).strip(" -_,;" if text.rstrip().endswith(_WITH_DOT) else _EDGES)
     text = text.rstrip(" ([{")
     if ", " in text and (moved := _MOVED_ARTICLE.match(text)):
         article = moved["article"]

@@ -156,7 +156,7 @@ RUNS: dict[tuple[str, ...], Row] = {
 SMALL_WORDS = frozenset(
     (
         "a an and as at but by de des del der die das du en et for from in into la le les nor of off on or over per "
-        "the to und up upon van via von with y"
+        "the to und up upon van via von vs with y"
     ).split()
 )
 """Words that stay small inside a title set in title case."""

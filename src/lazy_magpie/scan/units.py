@@ -14,7 +14,7 @@ from lazy_magpie.catalogue import Made, json_text
 from lazy_magpie.catalogue.index import filed_of, rows_of, search_words
 from lazy_magpie.config import Config
 from lazy_magpie.identify import Around, identify, siblings_of, systems_of
-from lazy_magpie.identify.crafts import section_of
+from lazy_magpie.identify.crafts import section_of_folder
 from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.places import Sort, understand
 from lazy_magpie.model import Evidence, Identity, Kind, Value
@@ -46,14 +46,14 @@ class Unit(NamedTuple):
 
 def home_of(folder: str) -> str:
     """Return the folder that `folder` belongs to: the nearest above that is no part of another, or itself."""
-    while folder and _belongs(name_of(folder)):
+    while folder and _belongs(name_of(folder), name_of(parent(folder))):
         folder = parent(folder)
     return folder
 
 
-def _belongs(name: str) -> bool:
+def _belongs(name: str, above: str) -> bool:
     """Say whether a folder of this name is part of the one above: subtitles, a disc, a section of a kit, a format."""
-    if name.lower() in _FORMATS or section_of(name):
+    if name.lower() in _FORMATS or section_of_folder(name, above):
         return True
     return understand(name).sort in _BELONG
 
