@@ -30,6 +30,11 @@ _SELECT = (
 )
 
 
+_SORTED_BY = (
+    " LEFT JOIN (SELECT item, {least}(number) AS number, {least}(text) AS text FROM value "
+    "WHERE field = (SELECT id FROM field WHERE name = ?) GROUP BY item) AS sorted ON sorted.item = item.id"
+)
+"""The smallest or largest value that each item has of a field, worked out once: there is no index from items to values."""
 _MANY = 2_000
 """So many items are too many to be looked up at once for a question that few of them meet."""
 _THERE = {False: "file.missing = 0", True: "1"}
@@ -86,16 +91,16 @@ class Items:
         last. Items whose main file is missing are passed over unless `gone`.
         """
         sql, values = to_sql(self._planned(condition))
-        first = ""
+        joined, first = "", ""
         if order:
-            way = "DESC" if down else "ASC"
-            least = "MAX" if down else "MIN"
-            field = "(SELECT id FROM field WHERE name = ?)"
-            found = f"(SELECT {least}({{}}) FROM value WHERE item = item.id AND field = {field})"
-            first = f"{found.format('number')} {way} NULLS LAST, {found.format('text')} {way}, "
-            values = (*values, order, order)
+            way, least = ("DESC", "MAX") if down else ("ASC", "MIN")
+            joined = _SORTED_BY.format(least=least)
+            first = f"sorted.number {way} NULLS LAST, sorted.text {way}, "
+            values = (order, *values)
         rows = self.db.execute(
-            f"{_SELECT} WHERE {_THERE[gone]} AND ({sql}) ORDER BY {first}folder.root, folder.path, file.name", values
+            f"{_SELECT}{joined} WHERE {_THERE[gone]} AND ({sql}) "
+            f"ORDER BY {first}folder.root, folder.path, file.name",
+            values,
         )
         for row in rows:
             yield self._item(row)
