@@ -90,36 +90,41 @@ class Catalogue:
         self.writer.flush()
         self.db.commit()
 
+    def _noted(self, key: str) -> str | None:
+        row = self.db.execute("SELECT value FROM meta WHERE key = ?", (key,)).fetchone()
+        return str(row[0]) if row else None
+
+    def _note(self, key: str, value: str) -> None:
+        self.db.execute("INSERT OR REPLACE INTO meta VALUES (?, ?)", (key, value))
+
     def next_scan(self) -> int:
         """Return the number of a new scan."""
-        row = self.db.execute("SELECT value FROM meta WHERE key = 'scan'").fetchone()
-        number = int(row[0]) + 1 if row else 1
-        self.db.execute("INSERT OR REPLACE INTO meta VALUES ('scan', ?)", (str(number),))
+        number = self.scans() + 1
+        self._note("scan", str(number))
         return number
 
     def is_new_config(self, meaning: str) -> bool:
         """Say whether what the configuration says of files is not what it said at the last scan, and keep it."""
-        row = self.db.execute("SELECT value FROM meta WHERE key = 'config'").fetchone()
-        self.db.execute("INSERT OR REPLACE INTO meta VALUES ('config', ?)", (meaning,))
-        return row is not None and row[0] != meaning
+        before = self._noted("config")
+        self._note("config", meaning)
+        return before not in (None, meaning)
 
     def set_acting(self, acting: bool) -> None:
         """Note, to last, that a change is at work on answers, so that a crash before they are followed is noticed."""
         with self.db:
             if acting:
-                self.db.execute("INSERT OR REPLACE INTO meta VALUES ('acting', '1')")
+                self._note("acting", "1")
             else:
                 self.db.execute("DELETE FROM meta WHERE key = 'acting'")
 
     @property
     def acting(self) -> bool:
         """Say whether a change was at work on answers when magpie was last ended."""
-        return self.db.execute("SELECT 1 FROM meta WHERE key = 'acting'").fetchone() is not None
+        return self._noted("acting") is not None
 
     def scans(self) -> int:
         """Return how many scans there were."""
-        row = self.db.execute("SELECT value FROM meta WHERE key = 'scan'").fetchone()
-        return int(row[0]) if row else 0
+        return int(self._noted("scan") or 0)
 
 
 @contextmanager

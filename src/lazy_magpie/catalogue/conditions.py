@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from lazy_magpie.model import Value
-from lazy_magpie.paths import written
+from lazy_magpie.paths import name_of, parent, written
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,6 +104,8 @@ class Not:
 Condition = Has | Is | OneByOne | Contains | Between | Known | Below | OnRoot | OneOf | All | AnyOf | Not
 Sql = tuple[str, tuple[str | int | float, ...]]
 
+OF_MAIN = "JOIN item ON item.id = file.item AND item.main = file.id"
+"""Joins a file with the item whose main file it is, by the item's number: there is no index of main files."""
 _PATH = "folder.path || '/' || file.name"
 _COLUMNS: Mapping[str, str] = {
     "kind": "item.kind",
@@ -163,20 +165,22 @@ def _of_field(condition: Is | Contains | Between | Known) -> Sql:
             return ("1", ()) if field in _COLUMNS else (f"{_VALUES})", (field,))
 
 
+def at_or_below(top: str) -> tuple[str, tuple[str, ...]]:
+    """Return the SQL for a folder at or below the folder `top` ("" is the root; written form), with its values."""
+    if not top:
+        return "1", ()
+    return "(folder.path = ? OR (folder.path > ? AND folder.path < ?))", (top, top + "/", top + "0")
+
+
 def _below(path: str, root: int) -> Sql:
     if not path:
         return "folder.root = ?", (root,)
     top = written(path)
+    below, values = at_or_below(top)
     return (
-        "folder.root = ? AND (folder.path = ? OR (folder.path > ? AND folder.path < ?) "
-        "OR (folder.path = ? AND file.name = ?))",
-        (root, top, top + "/", top + "0", *_split(top)),
+        f"folder.root = ? AND ({below} OR (folder.path = ? AND file.name = ?))",
+        (root, *values, parent(top), name_of(top)),
     )
-
-
-def _split(path: str) -> tuple[str, str]:
-    folder, _, name = path.rpartition("/")
-    return folder, name
 
 
 def _all(parts: tuple[Condition, ...]) -> Sql:
@@ -211,14 +215,14 @@ def counting(condition: Is | Has, most: int) -> Sql | None:
 def _has(parts: Sequence[Has]) -> Sql:
     """Words are looked up in the index; of items that have moved since it was made, the path itself."""
     texts = [written(part.text) for part in parts]
+    like = " AND ".join([f"{_PATH} LIKE ? ESCAPE '!'"] * len(texts))
     likes = tuple(f"%{_literal(text)}%" for text in texts)
     if not all(map(folded_words, texts)):  # nothing but punctuation is in no index
-        return "(" + " AND ".join([f"{_PATH} LIKE ? ESCAPE '!'"] * len(texts)) + ")", likes
+        return f"({like})", likes
     asked = " AND ".join(f'"{folded_words(text)}"*' for text in texts)
-    moved = "".join([" AND folder.path || '/' || file.name LIKE ? ESCAPE '!'"] * len(texts))
     return (
         "item.id IN (SELECT rowid FROM words WHERE words MATCH ? UNION ALL SELECT item.id FROM item "
-        f"JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder WHERE item.stale = 1{moved})",
+        f"JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder WHERE item.stale = 1 AND {like})",
         (asked, *likes),
     )
 

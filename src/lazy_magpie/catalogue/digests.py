@@ -54,7 +54,8 @@ class Digests:
             "JOIN digest AS same ON same.whole = digest.whole "
             "JOIN file AS other ON other.id = same.file AND other.size = same.size AND other.mtime = same.mtime "
             "JOIN folder ON folder.id = other.folder WHERE file.item = ? AND file.role = 'main' "
-            "AND digest.whole <> x'' AND other.item <> file.item AND other.missing = 0 ORDER BY 1, 2",
+            "AND digest.whole <> x'' AND same.whole <> x'' AND other.item <> file.item AND other.missing = 0 "
+            "ORDER BY 1, 2",
             (item,),
         )
         return [join(read_back(folder), read_back(name)) for folder, name in rows]

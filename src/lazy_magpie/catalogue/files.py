@@ -6,6 +6,7 @@ import json
 import sqlite3
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
+from lazy_magpie.catalogue.conditions import OF_MAIN, at_or_below
 from lazy_magpie.catalogue.roots import OWN
 from lazy_magpie.model import Value
 from lazy_magpie.paths import join, name_of, parent, read_back, written
@@ -77,7 +78,7 @@ class Files:
         """
         count, folders = 0, []
         for top in below:
-            condition, values = _below(written(top))
+            condition, values = at_or_below(written(top))
             rows = self.db.execute(
                 f"SELECT id FROM folder WHERE seen <> ? AND root = ? AND {condition}", (scan, root, *values)
             ).fetchall()
@@ -91,7 +92,7 @@ class Files:
 
     def see_folders(self, top: str, scan: int, root: int = OWN) -> None:
         """Note that `scan` need not look for the folders at and below `top`: they can't be read now."""
-        condition, values = _below(written(top))
+        condition, values = at_or_below(written(top))
         self.db.execute(f"UPDATE folder SET seen = ? WHERE root = ? AND {condition}", (scan, root, *values))
 
     def soil(self, folders: Iterable[int]) -> None:
@@ -117,7 +118,7 @@ class Files:
 
     def folders_below(self, root: int, top: str) -> list[tuple[int, str]]:
         """Return (id, path) of the folders at and below `top` on a root, the top first."""
-        condition, values = _below(written(top))
+        condition, values = at_or_below(written(top))
         rows = self.db.execute(
             f"SELECT id, path FROM folder WHERE root = ? AND {condition} ORDER BY path", (root, *values)
         )
@@ -266,7 +267,7 @@ class Files:
         )
         self.db.execute(
             "INSERT INTO moved SELECT file.id, new_folder, new_name, item.id, source FROM wish "
-            "JOIN file ON file.folder = wish.folder AND file.name = wish.name LEFT JOIN item ON item.main = file.id"
+            f"JOIN file ON file.folder = wish.folder AND file.name = wish.name LEFT {OF_MAIN}"
         )
         if first:
             self.db.execute(
@@ -286,7 +287,7 @@ class Files:
 
     def _relocate_folders(self, source: str, target: str) -> None:
         top = written(source)
-        condition, values = _below(top)
+        condition, values = at_or_below(top)
         rows = self.db.execute(f"SELECT id, path FROM folder WHERE root = ? AND {condition}", (OWN, *values)).fetchall()
         for id, path in rows:
             self.db.execute("UPDATE item SET stale = 1 WHERE id IN (SELECT item FROM file WHERE folder = ?)", (id,))
@@ -297,8 +298,3 @@ class Files:
                 self.db.execute("UPDATE folder SET path = ? WHERE id = ?", (moved, id))
             else:
                 self.db.execute("UPDATE OR IGNORE file SET folder = ? WHERE folder = ?", (taken[0], id))
-
-
-def _below(top: str) -> tuple[str, tuple[str, ...]]:
-    """Return the SQL for "at or below the folder `top`" ("" is the root; written form), with its values."""
-    return ("1", ()) if not top else ("(path = ? OR (path > ? AND path < ?))", (top, top + "/", top + "0"))

@@ -10,6 +10,7 @@ import sqlite3
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
 
+from lazy_magpie.catalogue.conditions import OF_MAIN
 from lazy_magpie.catalogue.index import Row, filed_from, filed_of, rows_of, search_words
 from lazy_magpie.paths import join, read_back
 
@@ -239,8 +240,10 @@ class ItemWriter:
     def attach(self, companions: Iterable[tuple[int, str, int]]) -> None:
         """Let files belong to items: (item, role, file). An item that was a file's own is taken away."""
         for item, role, file in companions:
-            own = self.db.execute("SELECT id FROM item WHERE main = ? AND id <> ?", (file, item)).fetchall()
-            self._forget(id for (id,) in own)
+            own = self.db.execute(
+                f"SELECT item.id FROM file {OF_MAIN} WHERE file.id = ? AND item.id <> ?", (file, item)
+            )
+            self._forget(id for (id,) in own.fetchall())
             self.db.execute("UPDATE file SET item = ?, role = ?, part = 0 WHERE id = ?", (item, role, file))
             self.db.execute("UPDATE item SET files = files + 1, stale = 1 WHERE id = ?", (item,))
 
@@ -264,8 +267,9 @@ class ItemWriter:
 
     def let_go_of_missing(self) -> int:
         """Forget every missing file that belongs to an item that is there; return how many."""
-        files = self.db.execute("SELECT file.id FROM file LEFT JOIN item ON item.main = file.id WHERE missing <> 0 "
-                                "AND item.id IS NULL").fetchall()  # fmt: skip
+        files = self.db.execute(
+            f"SELECT file.id FROM file LEFT {OF_MAIN} WHERE missing <> 0 AND item.id IS NULL"
+        ).fetchall()
         self._forget_files(files)
         return len(files)
 

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from lazy_magpie.catalogue.conditions import (
+    OF_MAIN,
     All,
     Below,
     Condition,
@@ -16,6 +17,7 @@ from lazy_magpie.catalogue.conditions import (
     Not,
     OneByOne,
     OneOf,
+    at_or_below,
     counting,
     flat_parts,
     to_sql,
@@ -34,7 +36,7 @@ _SORTED_BY = (
     " LEFT JOIN (SELECT item, {least}(number) AS number, {least}(text) AS text FROM value "
     "WHERE field = (SELECT id FROM field WHERE name = ?) GROUP BY item) AS sorted ON sorted.item = item.id"
 )
-"""The smallest or largest value that each item has of a field, worked out once: there is no index from items to values."""
+"""The smallest or largest value that each item has of a field, worked out once: no index leads from items to values."""
 _MANY = 2_000
 """So many items are too many to be looked up at once for a question that few of them meet."""
 _THERE = {False: "file.missing = 0", True: "1"}
@@ -60,16 +62,19 @@ class Items:
 
     def alone_below(self, root: int, folder: str) -> int:
         """Return the one item, junk apart, whose main file is at or below a folder (written form), else 0."""
+        below, values = at_or_below(folder)
         rows = self.db.execute(
-            "SELECT DISTINCT item.id FROM folder JOIN file ON file.folder = folder.id JOIN item ON item.main = file.id "
-            "WHERE root = ? AND (path = ? OR path BETWEEN ? AND ?) AND file.missing = 0 AND kind <> 'junk' LIMIT 2",
-            (root, folder, folder + "/", folder + "0"),
+            f"SELECT DISTINCT item.id FROM folder JOIN file ON file.folder = folder.id {OF_MAIN} "
+            f"WHERE root = ? AND {below} AND file.missing = 0 AND kind <> 'junk' LIMIT 2",
+            (root, *values),
         ).fetchall()
         return int(rows[0][0]) if len(rows) == 1 else 0
 
     def kit_beside(self, root: int, folder: str, archive: int) -> int:
         """Return the one kit at or below a folder that an archive there is of, by maker and title; else 0."""
-        row = self.db.execute("SELECT item.id, kind, fields FROM item WHERE main = ?", (archive,)).fetchone()
+        row = self.db.execute(
+            f"SELECT item.id, kind, fields FROM file {OF_MAIN} WHERE file.id = ?", (archive,)
+        ).fetchone()
         if row is None or row[1] != Kind.KIT.value:
             return 0
         fields = json.loads(row[2])
@@ -98,8 +103,7 @@ class Items:
             first = f"sorted.number {way} NULLS LAST, sorted.text {way}, "
             values = (order, *values)
         rows = self.db.execute(
-            f"{_SELECT}{joined} WHERE {_THERE[gone]} AND ({sql}) "
-            f"ORDER BY {first}folder.root, folder.path, file.name",
+            f"{_SELECT}{joined} WHERE {_THERE[gone]} AND ({sql}) ORDER BY {first}folder.root, folder.path, file.name",
             values,
         )
         for row in rows:

@@ -77,7 +77,7 @@ def scan(
     walked, unreadable = _walked(catalogue, here, paths, number, progress)
     stored = time.perf_counter()
     moved, folders = moves.follow(catalogue, number)
-    anew = full or catalogue.is_new_config(_meaning(collection.config))
+    anew = catalogue.is_new_config(_meaning(collection.config)) or full
     catalogue.files.soil(catalogue.files.all_folders() if anew else folders)
     catalogue.commit()
     dirty = catalogue.files.dirty_folders()
