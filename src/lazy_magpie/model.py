@@ -179,6 +179,11 @@ class File:
     role: str = "main"
     part: int = 0
 
+    @property
+    def seen(self) -> Seen:
+        """How the file looked at the last scan."""
+        return Seen(self.size, self.mtime, self.inode)
+
 
 @dataclass(frozen=True, slots=True)
 class Item:

@@ -11,7 +11,7 @@ from __future__ import annotations
 import os
 import re
 import unicodedata
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
 _UNSAFE = re.compile("[\x00-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff\\\\]")
@@ -92,3 +92,13 @@ def split_ending(name: str) -> tuple[str, str]:
     if not dot or not stem or not 1 <= len(ending) <= 10 or not ending.replace("!", "a").isalnum() or ending.isdigit():
         return name, ""
     return stem, "." + ending
+
+
+def endings_of(names: Iterable[str]) -> tuple[str, ...]:
+    """Return the endings of file names in small letters, without dots, each once."""
+    return tuple(dict.fromkeys(ending[1:] for name in names if (ending := split_ending(name)[1].lower())))
+
+
+def unpacked_name(archive: str) -> str:
+    """Return the name of the folder that an archive of this name would be unpacked to."""
+    return split_ending(archive)[0].removesuffix(".tar")

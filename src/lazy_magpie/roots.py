@@ -11,7 +11,7 @@ import json
 import os
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 
 from lazy_magpie.catalogue import OWN, Catalogue, KnownRoot
@@ -32,28 +32,24 @@ class Here:
     names: Mapping[int, str]
     notes: tuple[str, ...] = ()
 
-
-@dataclass
-class _Found:
-    tops: dict[int, str]
-    names: dict[int, str]
-    notes: list[str] = field(default_factory=list)
+    @property
+    def places(self) -> dict[str, str]:
+        """The folders of the roots that are there, by their names."""
+        return {self.names[number]: top for number, top in self.tops.items()}
 
 
 def located(catalogue: Catalogue, collection: Collection) -> Here:
     """Find every root that the configuration names, make new ones known, and note where each one is now."""
-    found = _Found({OWN: str(collection.root)}, {OWN: ""})
+    tops, names, notes = {OWN: str(collection.root)}, {OWN: ""}, []
     for root in collection.config.roots:
-        known = catalogue.roots.named(root.name)
-        place, note = _place_of(root, known)
+        place, note = _place_of(root, catalogue.roots.named(root.name))
         if note:
-            found.notes.append(note)
-        if not place:
-            continue
-        mark = mark_of(place) or _marked(place)
-        number = catalogue.roots.keep(root.name, mark, volume_of(place), place)
-        found.tops[number], found.names[number] = place, root.name
-    return Here(found.tops, found.names, tuple(found.notes))
+            notes.append(note)
+        if place:
+            mark = mark_of(place) or _marked(place)
+            number = catalogue.roots.keep(root.name, mark, volume_of(place), place)
+            tops[number], names[number] = place, root.name
+    return Here(tops, names, tuple(notes))
 
 
 def present(catalogue: Catalogue, collection: Collection) -> dict[str, str]:

@@ -7,6 +7,7 @@ from collections.abc import Collection, Iterable, Iterator
 from typing import NamedTuple
 
 from lazy_magpie.catalogue.roots import OWN
+from lazy_magpie.model import File
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
 
@@ -67,15 +68,15 @@ class Digests:
             ((file.id, file.size, file.mtime, file.ends, file.whole) for file in files),
         )
 
-    def archives(self) -> list[tuple[int, str, int, int, int, int]]:
-        """Return (id, path, size, mtime, inode, item) of the archives on the own root whose members are known."""
+    def archives(self) -> list[tuple[int, File]]:
+        """Return, with their ids, the archives on the own root whose members are known."""
         rows = self.db.execute(
-            "SELECT file.id, folder.path, name, size, mtime, inode, COALESCE(item, 0) FROM file "
+            "SELECT file.id, folder.path, name, size, mtime, inode FROM file "
             "JOIN folder ON folder.id = file.folder WHERE root = ? AND missing = 0 "
             "AND file.id IN (SELECT DISTINCT file FROM member) ORDER BY folder.path, name",
             (OWN,),
         )
-        return [(id, join(read_back(folder), read_back(name)), *rest) for id, folder, name, *rest in rows]
+        return [(id, File(join(read_back(folder), read_back(name)), *rest)) for id, folder, name, *rest in rows]
 
     def places_of(self, wanted: Collection[tuple[str, int]]) -> dict[tuple[str, int], list[str]]:
         """Return the folders on the own root in which files of these names (inner form) and sizes lie."""

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from lazy_magpie.catalogue.conditions import folded_text, pair_of, words_of
 from lazy_magpie.model import Value
-from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.paths import endings_of, name_of
 from lazy_magpie.units import day_text
 
 Row = tuple[str, float, str]
@@ -31,8 +31,7 @@ class Filed(NamedTuple):
 
 def filed_of(size: int, mtime: int, names: Iterable[str]) -> Filed:
     """Return what an item has from its files: `names` are those of its main files, `mtime` nanoseconds."""
-    endings = dict.fromkeys(split_ending(name)[1].lower()[1:] for name in names)
-    return Filed(size, day_text(mtime), tuple(ending for ending in endings if ending))
+    return Filed(size, day_text(mtime), endings_of(names))
 
 
 def filed_from(text: str) -> Filed:

@@ -65,7 +65,7 @@ def path_in(collection: Collection, here: Mapping[str, str], word: str) -> str |
         if os.path.lexists(candidate) and ("/" in word or os.path.exists(candidate)):
             inside = collection.relative(candidate)
             if inside is not None:
-                return join(str(collection.root), inside).rstrip("/") if inside else str(collection.root)
+                return join(str(collection.root), inside) if inside else str(collection.root)
             if any(is_below(candidate, top) for name, top in here.items() if name):
                 return candidate
     if word.startswith(("/", "./", "../")):

@@ -8,7 +8,7 @@ from lazy_magpie.cli.labels import label
 from lazy_magpie.errors import UsageError
 from lazy_magpie.find.fields import FIELDS, PLACES, shown
 from lazy_magpie.model import Item, Value
-from lazy_magpie.paths import name_of, parent, split_ending, written
+from lazy_magpie.paths import endings_of, name_of, parent, written
 from lazy_magpie.suggest import nearest
 from lazy_magpie.units import day_text
 
@@ -61,8 +61,7 @@ def value_of(item: Item, column: str, away: Collection[str] = ()) -> Value | Non
     if column == "arrived":
         return day_text(item.files[0].mtime)
     if column == "ending":
-        endings = dict.fromkeys(split_ending(name_of(f.path))[1].lower()[1:] for f in item.files if f.role == "main")
-        return [ending for ending in endings if ending] or None
+        return list(endings_of(name_of(file.path) for file in item.files if file.role == "main")) or None
     return item.fields.get(column, item.facts.get(column))
 
 

@@ -14,7 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue, Sized
-from lazy_magpie.copies.hashing import SMALL, ends_of, whole_of
+from lazy_magpie.copies.hashing import END, SMALL, ends_of, whole_of
 from lazy_magpie.model import Item, Kind
 
 _BATCH = 2_000
@@ -128,13 +128,10 @@ class _Reader:
         """Return the files that have a twin, by path, with the digest of the whole."""
         large = [file for file in _in_company(files, _by_size) if file.size > SMALL]
         small = [file for file in _in_company(files, _by_size) if file.size <= SMALL]
-        ended = [*self._known(large, "ends"), *self._read([f for f in large if not f.ends], "ends")]
+        ended = [*(f for f in large if f.ends), *self._read([f for f in large if not f.ends], "ends")]
         wanted = [*small, *_in_company(ended, lambda file: (file.size, file.ends))]
-        done = [*self._known(wanted, "whole"), *self._read([f for f in wanted if not f.whole], "whole")]
+        done = [*(f for f in wanted if f.whole), *self._read([f for f in wanted if not f.whole], "whole")]
         return {file.path: file for file in _in_company(done, lambda file: (file.size, file.whole), links=True)}
-
-    def _known(self, files: Iterable[Sized], which: str) -> Iterator[Sized]:
-        return (file for file in files if getattr(file, which))
 
     def _read(self, files: list[Sized], which: str) -> Iterator[Sized]:
         """Read the ends or the whole of files; of hard links the first alone."""
@@ -149,7 +146,12 @@ class _Reader:
             waiting = list(first.values())
             for at in range(0, len(waiting), _BATCH):
                 batch = waiting[at : at + _BATCH]
-                done = [file for file in pool.map(lambda file: self._one(file, which), batch) if file is not None]
+                done = []
+                for read, got in pool.map(lambda file: self._one(file, which), batch):
+                    self.read += 1
+                    self.progress(self.read)
+                    self.found.bytes_read += read
+                    done += [got] if got else []
                 every = [
                     other._replace(ends=file.ends, whole=file.whole)
                     for file in done
@@ -159,22 +161,23 @@ class _Reader:
                 self.catalogue.commit()
                 yield from every
 
-    def _one(self, file: Sized, which: str) -> Sized | None:
-        """Read one file; None, with the reason noted, where that can't be done or it is not what the scan saw."""
+    def _one(self, file: Sized, which: str) -> tuple[int, Sized | None]:
+        """Return how many bytes were read of a file, and the file with its digest.
+
+        None, with the reason noted, where it can't be read or is not what the scan saw.
+        """
         path = os.path.join(self.root, file.path)
         try:
             digest = ends_of(path, file.size) if which == "ends" else whole_of(path)
             status = os.stat(path, follow_symlinks=False)
         except OSError as error:
             self.found.unreadable.append((file.path, (error.strerror or "unreadable").lower()))
-            return None
-        self.read += 1
-        self.found.bytes_read += min(file.size, 2 * 65_536) if which == "ends" else file.size
-        self.progress(self.read)
+            return 0, None
+        read = min(file.size, 2 * END) if which == "ends" else file.size
         if (status.st_size, status.st_mtime_ns) != (file.size, file.mtime):
             self.found.unreadable.append((file.path, "it has changed since the last scan"))
-            return None
-        return file._replace(ends=digest) if which == "ends" else file._replace(whole=digest)
+            return read, None
+        return read, file._replace(ends=digest) if which == "ends" else file._replace(whole=digest)
 
 
 def _as_one(file: Sized) -> tuple[int, int, int]:

@@ -15,17 +15,16 @@ from typing import NamedTuple
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.model import File
-from lazy_magpie.paths import join, name_of, parent, split_ending
+from lazy_magpie.paths import join, name_of, parent, unpacked_name
 
 _CHUNK = 1 << 20
 Member = tuple[str, int, int | None]
 
 
 class Packed(NamedTuple):
-    """An archive: its file, the item that it belongs to (0: none), what it holds."""
+    """An archive: its file, and what it holds."""
 
     file: File
-    item: int
     members: tuple[Member, ...]
 
 
@@ -48,10 +47,7 @@ def top_of(packed: Packed) -> str:
 
 def find_wrapped(catalogue: Catalogue, root: str) -> tuple[list[Wrapped], int]:
     """Return what is there in two wrappings, and how many bytes were read for it."""
-    packed = [
-        Packed(File(path, size, mtime, inode), item, tuple(catalogue.files.members_of(id)))
-        for id, path, size, mtime, inode, item in catalogue.digests.archives()
-    ]
+    packed = [Packed(file, tuple(catalogue.files.members_of(id))) for id, file in catalogue.digests.archives()]
     reader = _Reader(catalogue, root)
     found = list(_unpacked(catalogue, packed, reader))
     by_contents: dict[frozenset[Member], list[Packed]] = defaultdict(list)
@@ -91,9 +87,8 @@ def _bases(folder: str, inside: str) -> Iterator[str]:
 def _is_beside(found: Wrapped) -> bool:
     """Say whether a folder that lacks something is still what was unpacked: by its name, and by half of it at least."""
     one = found.archives[0]
-    stem = split_ending(name_of(one.file.path))[0].removesuffix(".tar")
-    folder = join(found.folder or "", top_of(one))
-    return join(parent(one.file.path), stem) == folder and found.more * 2 < len(one.members)
+    beside = join(parent(one.file.path), unpacked_name(name_of(one.file.path)))
+    return beside == join(found.folder or "", top_of(one)) and found.more * 2 < len(one.members)
 
 
 class _Reader:

@@ -9,7 +9,7 @@ from typing import NamedTuple
 from lazy_magpie.config import Config
 from lazy_magpie.copies import Copies, Rule, Wrapped, top_of
 from lazy_magpie.copies.rules import choose
-from lazy_magpie.model import Do, File, Item, Kind, Left, Plan, Seen, State, Step
+from lazy_magpie.model import Do, File, Item, Kind, Left, Plan, State, Step
 from lazy_magpie.paths import is_below, join, name_of, same_name, split_ending, written
 from lazy_magpie.plans.arrange import arrange
 from lazy_magpie.plans.beside import companion_targets
@@ -153,10 +153,9 @@ def plan_copies(
                 why = f"the same contents: {packing.why}" if not packing.stays else "an archive, which is only held"
                 left.append(Left(file.path, why, asks=not packing.stays))
                 continue
-            seen = Seen(file.size, file.mtime, file.inode)
             why = f"{written(packing.stays)} holds the same ({packing.why})"
             data = {packing.sort: packing.against}
-            steps.append(Step(0, Do.HOLD, file.path, "", why, packing.stays, 0, seen, data))
+            steps.append(Step(0, Do.HOLD, file.path, "", why, packing.stays, 0, file.seen, data))
     for one in verdicts:
         if one.stays is None:
             left += [Left(item.path, f"a copy, and {one.why}", asks=True) for item in one.others]
@@ -183,13 +182,11 @@ def _take_away(one: Verdict, item: Item, names: Names, steps: list[Step], left: 
             if file.role != "main":
                 own.append(file)
             continue
-        seen = Seen(file.size, file.mtime, file.inode)
         why = f"a copy of {written(twin.path)} ({one.why})"
         data = {"keeps": twin.path}
-        steps.append(Step(0, Do.HOLD, file.path, "", why, group, item.id, seen, data))
+        steps.append(Step(0, Do.HOLD, file.path, "", why, group, item.id, file.seen, data))
         if link:
-            stays = Seen(twin.size, twin.mtime, twin.inode)
-            steps.append(Step(0, Do.HARDLINK, twin.path, file.path, "a link in its place", group, item.id, stays))
+            steps.append(Step(0, Do.HARDLINK, twin.path, file.path, "a link in its place", group, item.id, twin.seen))
     if own and not link:
         _join(one.stays, item, own, names, steps, left)
 
@@ -201,6 +198,5 @@ def _join(stays: Item, item: Item, own: Sequence[File], names: Names, steps: lis
         if names.existing(target) or any(same_name(step.target) == same_name(target) for step in steps):
             left.append(Left(file.path, f"what stays has a “{name_of(target)}” of its own"))
             continue
-        seen = Seen(file.size, file.mtime, file.inode)
         why = "belongs to what goes, and joins what stays"
-        steps.append(Step(0, Do.MOVE, file.path, target, why, stays.path, item.id, seen))
+        steps.append(Step(0, Do.MOVE, file.path, target, why, stays.path, item.id, file.seen))

@@ -11,7 +11,7 @@ from lazy_magpie.catalogue import All, Catalogue, Condition
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Config, Shelf
 from lazy_magpie.identify import disc_folder, identify
-from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, Seen, State, Step, Value, reason_of
+from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, State, Step, Value, reason_of
 from lazy_magpie.naming import MissingField, UnusableName, path_for, template_for
 from lazy_magpie.naming.safe import safe_value
 from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
@@ -288,7 +288,7 @@ def _move_mains(draft: _Draft, names: Names) -> None:
 
 
 def _move(file: File, target: str, why: str, group: str, item: int) -> Step:
-    return Step(0, Do.MOVE, file.path, target, why, group, item, Seen(file.size, file.mtime, file.inode))
+    return Step(0, Do.MOVE, file.path, target, why, group, item, file.seen)
 
 
 def _move_beside(draft: _Draft, names: Names, file: File, target: str, why: str, group: str, item: int) -> None:

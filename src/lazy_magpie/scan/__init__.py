@@ -92,7 +92,7 @@ def scan(
     if dirty:
         catalogue.writer.forget_ownerless()
     if number == 1:  # a new catalogue
-        notes.take_back(catalogue, {here.names[at]: top for at, top in here.tops.items()})
+        notes.take_back(catalogue, here.places)
     catalogue.commit()
     identified = time.perf_counter()
     catalogue.writer.index_stale()

@@ -11,7 +11,7 @@ from lazy_magpie.identify import identify
 from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Identity, Kind
-from lazy_magpie.paths import join, name_of, parent, read_back, split_ending, written
+from lazy_magpie.paths import join, name_of, parent, read_back, unpacked_name, written
 from lazy_magpie.scan.crew import understood_all
 from lazy_magpie.scan.group import OTHER, Group, grouped
 from lazy_magpie.scan.units import Folder, Unit, home_of, identified
@@ -119,7 +119,7 @@ class _Archives:
         if place not in self._in:
             found: dict[str, list[int]] = {}
             for id, name in self.catalogue.files.ending_in(*place, _ARCHIVES):
-                found.setdefault(join(place[1], split_ending(name)[0].removesuffix(".tar")), []).append(id)
+                found.setdefault(join(place[1], unpacked_name(name)), []).append(id)
             self._in[place] = found
         return self._in[place]
 

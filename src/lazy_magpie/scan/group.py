@@ -58,7 +58,7 @@ class Group(NamedTuple):
 
 def grouped(files: Sequence[Seen]) -> list[Group]:
     """Return the items that `files` make, the files of one folder and of those below that belong to it."""
-    together: dict[Hashable, list[Seen]] = defaultdict(list)
+    together: dict[tuple[Kind, Hashable], list[Seen]] = defaultdict(list)
     alone: list[Seen] = []
     beside: list[Seen] = []
     for file in files:
@@ -70,7 +70,7 @@ def grouped(files: Sequence[Seen]) -> list[Group]:
         else:
             alone.append(file)
     groups = []
-    for (kind, _), found in ((key, found) for key, found in together.items() if isinstance(key, tuple)):
+    for (kind, _), found in together.items():
         members, rest = _RULES[kind].members(found) if len(found) > 1 else ([], found)
         alone += rest
         if members:
