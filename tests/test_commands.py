@@ -120,6 +120,19 @@ def test_a_part_can_be_scanned(tree: Tree) -> None:
     assert collection.ok("scan", "--json").json["new"] == 1
 
 
+@pytest.mark.parametrize("first", [("scan",), ("scan", "--full")])
+def test_a_changed_configuration_is_followed_by_the_next_scan(tree: Tree, first: tuple[str, ...]) -> None:
+    collection = tree(["Games/Tern Mini/Bandit (Europe).trn"])
+    collection.ok(*first)
+    (item,) = collection.ok("find", "bandit", "--json").lines
+    assert item["fields"]["system"] == "Tern Mini"
+    with (collection.root / "magpie.toml").open("a") as config:
+        config.write('\n[system.tern8]\nfolders = ["Tern Mini"]\nendings = ["trn"]\n')
+    collection.ok("scan")
+    (item,) = collection.ok("find", "bandit", "--json").lines
+    assert item["fields"]["system"] == "tern8"
+
+
 def test_a_changed_file_is_seen(tree: Tree) -> None:
     collection = tree(["Kelp (2001).mkv"])
     collection.ok("scan")

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import os
+import threading
 import zipfile
 from collections.abc import Callable
 from typing import Any
 
 import pytest
 
-from tests.conftest import Collection, picture
+from tests.conftest import Collection, picture, program
 
 Tree = Callable[..., Collection]
 SHELVES = '[shelf.films]\nkind = "movie"\nfolder = "Films"\n'
@@ -155,6 +156,23 @@ def test_what_can_not_be_read_is_named(two: Collection) -> None:
     (two.root / TWO[1]).write_text("A FILM")  # since the scan
     answer = two.run("copies")
     assert "not compared: Heap/Kelp (2001).mkv: it has changed since the last scan" in answer.err
+
+
+def test_a_file_cut_off_while_it_is_read_is_named(tree: Tree) -> None:
+    paths = ("Heap/Low Tide (1999).mkv", "Other/Low Tide (1999).mkv")
+    collection = tree([], SHELVES)
+    collection.put(*paths, text="a film")
+    for path in paths:
+        os.truncate(collection.root / path, 4 << 30)  # sparse: nothing but its length
+    collection.ok("scan")
+    cuts = [threading.Timer(0.6, os.truncate, (collection.root / path, 100)) for path in paths]
+    for cut in cuts:
+        cut.start()
+    answer = program("copies", "--jobs", "1", cwd=collection.root)
+    for cut in cuts:
+        cut.join()
+    assert answer.code == 0, answer
+    assert answer.err.count("it has changed since the last scan") == 2, answer
 
 
 def test_folders_left_alone_are_passed_by(tree: Tree) -> None:

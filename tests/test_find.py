@@ -273,6 +273,28 @@ def test_sorted_added_up_and_as_csv(scanned: Collection) -> None:
     assert totals["maker", "Ida Marrow"]["count"] == 5 and totals["system", "chip8"]["count"] == 4
 
 
+@pytest.mark.parametrize("down", [False, True])
+def test_a_list_is_sorted_by_the_outermost_of_several_values_and_ends_with_what_has_none(
+    tree: Tree, down: bool
+) -> None:
+    years = {"Kelp (2001).mkv": 2001, "Tern (1994).mkv": 1994, "Auk (1987).mkv": 1987, "Skua.mkv": None}
+    collection = tree([f"films/{name}" for name in years])
+    collection.ok("scan")
+    listed = collection.ok("find", "--sort", "year", *["--down"] * down, "--json").lines
+    ordered = sorted((year for year in years.values() if year), reverse=down)
+    assert [item["fields"].get("year") for item in listed] == [*ordered, None]
+
+
+def test_a_folder_is_not_below_its_namesake(tree: Tree) -> None:
+    collection = tree(
+        ["Reel/Kelp (2001).mkv", "Reel0/Tern (2002).mkv", "Reel-b/Auk (1987).mkv", "Reel/deep/Skua (1999).mkv"]
+    )
+    collection.ok("scan")
+    below = {item["path"] for item in collection.ok("find", "Reel/", "--json").lines}
+    assert below == {"Reel/Kelp (2001).mkv", "Reel/deep/Skua (1999).mkv"}
+    assert collection.ok("scan", "Reel", "--json").json["files"] == 2
+
+
 def test_words_are_found_under_the_new_path_after_a_move(tree: Tree) -> None:
     collection = tree(["heap/kelp.harvest.2001.720p.mkv"])
     collection.ok("scan")

@@ -123,6 +123,16 @@ def test_an_archive_belongs_to_what_was_unpacked_from_it(tree: Tree) -> None:
     assert [one["path"] for one in shown["members"]] == ["Whelk/Whelk.pes"] and shown["members"][0]["crc"] is not None
 
 
+def test_a_folder_named_alike_is_not_what_an_archive_was_unpacked_to(tree: Tree) -> None:
+    collection = tree(["Designs/Jetty/Crab/Crab.pes", "Designs/Jetty/Crab0/Gull.pes"], SHELVES)
+    collection.ok("scan")
+    with zipfile.ZipFile(collection.root / "Designs/Jetty/Crab.zip", "w") as packed:
+        packed.writestr("Crab/Crab.pes", "Designs/Jetty/Crab/Crab.pes")
+    collection.run("scan")
+    roles = {item["path"]: [file["role"] for file in item["files"]] for item in collection.ok("find", "--json").lines}
+    assert roles == {"Designs/Jetty/Crab/Crab.pes": ["main", "other"], "Designs/Jetty/Crab0/Gull.pes": ["main"]}
+
+
 def test_parts_are_filed_together_and_stay_one(tree: Tree) -> None:
     paths = [f"Heap/{name}" for name in ("Kelp (2001) CD1.avi", "Kelp (2001) CD1.en.srt", "Kelp (2001) CD2.avi")]
     collection = tree(paths, SHELVES)
