@@ -295,6 +295,21 @@ def test_a_folder_is_not_below_its_namesake(tree: Tree) -> None:
     assert collection.ok("scan", "Reel", "--json").json["files"] == 2
 
 
+def test_what_is_missing_is_listed_where_it_is_asked_for_and_not_where_gone_is_a_word(tree: Tree) -> None:
+    collection = tree(["Gone Ashore (1999).mkv", "Tide Gone Out (2001).mkv"])
+    collection.ok("scan")
+    (collection.root / "Gone Ashore (1999).mkv").unlink()
+    collection.ok("scan")
+
+    def titles(*words: str) -> list[str]:
+        return [item["fields"]["title"] for item in collection.ok("find", *words, "--json").lines]
+
+    assert titles("gone") == ["Tide Gone Out"]
+    assert titles("gone", "is", "yes") == ["Gone Ashore"]
+    assert titles("gone", "is", "no") == ["Tide Gone Out"]
+    assert titles("not", "gone", "is", "yes") == ["Tide Gone Out"]
+
+
 def test_words_are_found_under_the_new_path_after_a_move(tree: Tree) -> None:
     collection = tree(["heap/kelp.harvest.2001.720p.mkv"])
     collection.ok("scan")

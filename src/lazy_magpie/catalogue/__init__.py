@@ -26,6 +26,7 @@ from lazy_magpie.catalogue.conditions import (
     Not,
     OneOf,
     OnRoot,
+    asks_for,
 )
 from lazy_magpie.catalogue.digests import Digests, Sized
 from lazy_magpie.catalogue.files import Files, NewFile
@@ -63,6 +64,7 @@ __all__ = [
     "Title",
     "TitleList",
     "Titles",
+    "asks_for",
     "bare",
     "in_memory",
     "json_text",

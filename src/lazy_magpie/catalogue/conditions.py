@@ -201,6 +201,19 @@ def flat_parts(parts: Iterable[Condition]) -> Iterator[Condition]:
             yield part
 
 
+def asks_for(condition: Condition, field: str) -> bool:
+    """Say whether a condition, or any part of it, asks for this field."""
+    match condition:
+        case All(parts) | AnyOf(parts):
+            return any(asks_for(part, field) for part in parts)
+        case Not(part) | OneByOne(part):
+            return asks_for(part, field)
+        case Is() | Contains() | Between() | Known():
+            return condition.field == field
+        case _:
+            return False
+
+
 def counting(condition: Is | Has, most: int) -> Sql | None:
     """Return the SQL that counts the items that meet a condition, up to `most`; None where that can't be done fast."""
     match condition:

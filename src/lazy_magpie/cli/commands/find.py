@@ -9,7 +9,7 @@ from collections import Counter
 from collections.abc import Sequence
 
 from lazy_magpie import find
-from lazy_magpie.catalogue import Catalogue, Condition, opened
+from lazy_magpie.catalogue import Catalogue, Condition, asks_for, opened
 from lazy_magpie.cli.choose import collection_of, condition_of, places_of, told_of_crash
 from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, value_of
 from lazy_magpie.cli.shapes import item_shape
@@ -57,7 +57,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         condition = find.plain(args.text) if args.text else condition_of(collection, catalogue, args.words, places)
         if args.total:
             return _total(collection, catalogue, condition, terminal)
-        items = catalogue.items.ask(condition, args.sort, down=args.down, gone="gone" in args.words)
+        items = catalogue.items.ask(condition, args.sort, down=args.down, gone=asks_for(condition, "gone"))
         if terminal.as_json:
             for item in items:
                 terminal.json(item_shape(item, places.away))
