@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from itertools import chain
 
 from lazy_magpie.catalogue import OWN, Catalogue
 from lazy_magpie.config import Config
@@ -13,8 +12,8 @@ from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Identity, Kind
 from lazy_magpie.paths import join, name_of, parent, read_back, unpacked_name, written
 from lazy_magpie.scan.crew import understood_all
-from lazy_magpie.scan.group import OTHER, Group, grouped
-from lazy_magpie.scan.units import Folder, Unit, home_of, identified
+from lazy_magpie.scan.group import OTHER
+from lazy_magpie.scan.units import Folder, Unit, groups_of, home_of
 
 ORDER = "order of names"
 """The doubt that a known maker settles."""
@@ -51,15 +50,14 @@ def _units(catalogue: Catalogue, wanted: Iterable[Place], held: dict[Place, set[
     """Yield the units of folders; `held` is given those of their files that belong to an item already."""
     names = {root.number: root.name for root in catalogue.roots.all()}
     for root, home in wanted:
-        ids = [id for id, path in catalogue.files.folders_below(root, home) if home_of(path) == home]
-        folders = [_read(catalogue, id) for id in ids]
+        below = catalogue.files.folders_below(root, home)
+        folders = [_read(catalogue, id, path) for id, path in below if home_of(path) == home]
         held[root, home] = set().union(*(known for _, known in folders))
         yield Unit(names[root], tuple(folder for folder, _ in folders))
 
 
-def _read(catalogue: Catalogue, id: int) -> tuple[Folder, set[int]]:
+def _read(catalogue: Catalogue, id: int, path: str) -> tuple[Folder, set[int]]:
     """Return a folder as a unit has it, and those of its files that belong to an item already."""
-    ((_, path),) = catalogue.files.places([id]).values()
     rows = [row for row in catalogue.files.in_folder(id) if not row[5]]
     files = tuple((row[0], read_back(row[1]), row[2], row[3]) for row in rows)
     return Folder(path, files, catalogue.files.told_in(id)), {row[0] for row in rows if row[6]}
@@ -71,15 +69,11 @@ def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "")
     number = known.number if known else OWN
     held: dict[Place, set[int]] = {}
     for unit in _units(catalogue, [(number, home_of(parent(path)))], held):
-        for group in _groups(unit, config, known_makers(catalogue)):
+        for group in groups_of(unit, config, known_makers(catalogue)):
             if any(member.file.path == path for member in group.members):
                 return group.identity
     shelf = config.shelf_of(path, root)
     return identify(path, shelf.kind if shelf else None)
-
-
-def _groups(unit: Unit, config: Config, makers: frozenset[str]) -> list[Group]:
-    return grouped(list(chain.from_iterable(identified(one, unit.root, config, makers) for one in unit.folders)))
 
 
 def known_makers(catalogue: Catalogue) -> frozenset[str]:

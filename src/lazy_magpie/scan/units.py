@@ -80,10 +80,14 @@ def _with_measured(identity: Identity, told: Mapping[str, Value]) -> Identity:
     return dataclasses.replace(identity, facts={**identity.facts, **facts}, why=tuple(why))
 
 
+def groups_of(unit: Unit, config: Config, makers: frozenset[str]) -> list[Group]:
+    """Return the items of a unit as identities with their files."""
+    return grouped([seen for folder in unit.folders for seen in identified(folder, unit.root, config, makers)])
+
+
 def understood(unit: Unit, config: Config, makers: frozenset[str] = frozenset()) -> list[Made]:
     """Return the items of a unit, ready to be stored."""
-    files = [seen for folder in unit.folders for seen in identified(folder, unit.root, config, makers)]
-    return [made_of(group) for group in grouped(files)]
+    return [made_of(group) for group in groups_of(unit, config, makers)]
 
 
 def made_of(group: Group) -> Made:
