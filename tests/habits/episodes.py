@@ -259,7 +259,7 @@ EPISODES: tuple[Case, ...] = (
     (
         "Moon Trawlers Episode 03 Vostfr.mkv",
         "episode doubtful",
-        {"season": 1, "episode": 3, "show": "Moon Trawlers", "languages": ["fr"]},
+        {"season": 1, "episode": 3, "show": "Moon Trawlers"},
     ),
     ("The Harbour Report 21 March 2019.mp4", "episode clear", {"air_date": "2019-03-21", "show": "The Harbour Report"}),
     (

@@ -82,7 +82,7 @@ FILMS: tuple[Case, ...] = (
     (
         "The.Salt.Orchard.1987.VOSTFR.1080p.mkv",
         "movie clear",
-        {"title": "The Salt Orchard", "year": 1987, "languages": ["fr"]},
+        {"title": "The Salt Orchard", "year": 1987},
     ),
     (
         "The.Salt.Orchard.1987.iTALiAN.ENGLiSH.1080p.mkv",

@@ -123,7 +123,7 @@ OTHERS: tuple[Case, ...] = (
     (
         "Ida Marrow/Low Lights/Track 03.mp3",
         "track doubtful",
-        {"artist": "Ida Marrow", "album": "Low Lights", "title": "Track 03"},
+        {"artist": "Ida Marrow", "album": "Low Lights", "track": 3},
     ),
     ("Ida Marrow/Low Lights/03.mp3", "track doubtful", {"artist": "Ida Marrow", "album": "Low Lights", "title": "03"}),
     (

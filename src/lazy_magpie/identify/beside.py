@@ -22,8 +22,12 @@ PICTURE_ROLES = {
 
 _LANGUAGE_WORDS = {word: code for code, words in LANGUAGES.items() for word in words.split(", ") if len(code) == 2}
 _SUFFIX = re.compile(rf"(?i)^(?P<stem>.*?)[ ._]?-[ ._]?(?P<word>{'|'.join(EXTRA_SUFFIXES)})\d?$")
-_LAST_WORD = re.compile(r"(?i)^(?P<stem>.*)[ ._](?P<word>sample|trailer|featurette|interview)\d?$")
-_LAST_WORDS = tuple({*EXTRA_SUFFIXES, "sample", "trailer", "featurette", "interview"})
+_LAST_WORD = re.compile(
+    r"(?i)^(?P<stem>.*?)[ ._](?:(?:official|theatrical|teaser|final)[ ._])?"
+    r"(?P<word>sample|trailer|teaser|featurette|interview)[ ._]?\d?$"
+)
+_LAST_WORDS = tuple({*EXTRA_SUFFIXES, "sample", "trailer", "teaser", "featurette", "interview"})
+_EXTRAS = EXTRA_NAMES | EXTRA_SUFFIXES
 _LONGEST = 32
 """What is looked at first, at the end of a name, or of a name of nothing else: longer than any word for an extra."""
 _BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
@@ -41,14 +45,16 @@ def extra_of(name: Name, place: Place) -> tuple[str, str] | None:
     if text[-_LONGEST:].lower().rstrip("0123456789").endswith(_LAST_WORDS) and (
         match := _SUFFIX.match(text) or _behind_year(name)
     ):
-        return EXTRA_SUFFIXES[match["word"].lower()], _title_before(name, match["stem"], place)
+        return _EXTRAS[match["word"].lower()], _title_before(name, match["stem"], place)
+    if place.titled and (match := _LAST_WORD.match(text)) and folded(match["stem"]) == folded(place.titled.title):
+        return _EXTRAS[match["word"].lower()], ""
     if len(text) < _LONGEST:
         whole = re.sub(r"[ ._-]*\d{0,2}$", "", " ".join(re.split(r"[ ._-]+", text.lower())))
         if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")):
             return EXTRA_NAMES[whole], ""
     if place.titled and (match := _BEFORE.match(text)) and not any(mark.field == "year" for mark in name.marks):
         title = clean(match["title"]) if match["word"].lower() != "sample" else ""
-        return EXTRA_NAMES[match["word"].lower()], title
+        return _EXTRAS[match["word"].lower()], title
     return None
 
 

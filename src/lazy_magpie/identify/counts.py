@@ -5,12 +5,16 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-from lazy_magpie.identify.words import STRONG, WEAK
+from lazy_magpie.identify.words import COUNTED, EPISODE_WORDS, HAN_COUNTED, OF_WORDS, SEASON_WORDS, STRONG, WEAK
 
 _B = r"(?<![^\W_])"  # no letter or digit before
 _A = r"(?![^\W_])"  # none after
 _AFTER = rf"(?P<part>[a-d])?(?:v\d)?{_A}"
 _GAP = r"[ ._\-()\[\],]"
+_N = rf"(?:\d{{1,4}}|(?:{'|'.join(COUNTED)}){_A})"
+_HAN = rf"(?:\d{{1,4}}|[{''.join(HAN_COUNTED)}])"
+_SEASON = "|".join(SEASON_WORDS)
+_EPISODE = "|".join([*EPISODE_WORDS, "ep", "e"])
 
 
 class Count(NamedTuple):
@@ -41,22 +45,35 @@ _TABLE = (
         STRONG,
     ),
     (  # Season 2 Episode 5, Series 2, Episode 5, (Season 2) (Episode 5), Season 2 - 05, 2nd Season - 05
-        rf"{_B}(?:(?:season|series)[ ._]*(?P<season>\d{{1,4}})|(?P<ordinal>\d)(?:st|nd|rd|th)[ ._]season)"
-        rf"(?:{_GAP}*(?:episode|ep|e)[ ._]*|{_GAP}+)(?P<first>\d{{1,4}})"
-        r"(?P<more>(?:[ ._]?[-+&][ ._]?(?:episode|ep|e)?[ ._]?\d{1,4}(?![\dpi]))*)",
+        rf"{_B}(?:(?:{_SEASON})[ ._]*(?P<season>{_N})|(?P<ordinal>\d)(?:st|nd|rd|th)[ ._]season)"
+        rf"(?:{_GAP}*(?:{_EPISODE})[ ._]*(?P<first>{_N})|{_GAP}+(?P<bare>\d{{1,4}}))"
+        rf"(?P<more>(?:[ ._]?[-+&][ ._]?(?:{_EPISODE})?[ ._]?\d{{1,4}}(?![\dpi]))*)",
         STRONG,
     ),
-    (  # 1 of 4, 1of4, Part 1 of 4
-        rf"{_B}(?:part[ ._]+)?(?P<first>\d{{1,2}})(?:(?<=\d)of|[ ._]of[ ._])(?P<total>\d{{1,2}})",
+    (  # 第2季 第05集, シーズン2 第5話, 시즌2 5화
+        rf"(?:第|シーズン|시즌) ?(?P<season>{_HAN}) ?[季期]?[ ._-]*第?(?P<first>{_HAN}) ?[集話话回화]()",
+        STRONG,
+    ),
+    (  # S02 - 05
+        rf"{_B}s(?P<season>\d{{1,2}})(?:[ _]+-[ _]+|\.-\.)(?P<first>\d{{2,3}})",
+        STRONG,
+    ),
+    (  # 1 of 4, 1of4, Part 1 of 4, Teil 1 von 4
+        rf"{_B}(?:(?:part|pt|parte|teil|{_EPISODE})[ ._]*)?(?P<first>\d{{1,2}})"
+        rf"(?:(?<=\d)of|[ ._](?:{'|'.join(OF_WORDS)})[ ._])(?P<total>\d{{1,2}})",
         STRONG,
     ),
     (  # S02SP01, SP03, OVA 2, Special 3: a special
         rf"{_B}(?:s\d{{1,2}})?(?:sp|ova|special)[ ._]?(?P<special>\d{{1,3}})",
         WEAK,
     ),
-    (  # Episode 5, Ep. 05, E05
-        rf"{_B}(?:episode[ ._]*|ep[ ._]{{0,2}}|e)(?P<first>\d{{1,4}})"
-        r"(?P<more>(?:[ ._]?[-+&][ ._]?(?:episode|ep|e)\d{1,4}(?![\dpi]))*)",
+    (  # Episode 5, Ep. 05, E05, Folge 5
+        rf"{_B}(?:(?:{'|'.join(EPISODE_WORDS)})[ ._]*(?P<first>{_N})|(?:ep[ ._]{{0,2}}|e)(?P<bare>\d{{1,4}}))"
+        r"(?P<more>(?:[ ._]?[-+&][ ._]?(?:episode|ep|e)?\d{1,4}(?![\dpi]))*)",
+        WEAK,
+    ),
+    (  # 第5話
+        rf"第(?P<first>{_HAN}) ?[集話话回화]()",
         WEAK,
     ),
     (  # S02.05
@@ -68,8 +85,23 @@ _TABLE = (
         WEAK,
     ),
 )
-_COUNTS = tuple((re.compile(rf"(?i){pattern}{_AFTER}"), strength) for pattern, strength in _TABLE)
-_HINTS = (("s",), ("x",), ("seas", "seri"), ("of",), ("sp", "ova"), ("e",), ("s",), ("x",))
+_COUNTS = tuple(
+    (re.compile(f"(?i){pattern}" if pattern.endswith("()") else f"(?i){pattern}{_AFTER}"), strength)
+    for pattern, strength in _TABLE
+)
+_HINTS = (
+    ("s",),
+    ("x",),
+    tuple({word[:4] for word in SEASON_WORDS}),
+    ("第", "시즌"),
+    ("s",),
+    tuple(OF_WORDS),
+    ("sp", "ova"),
+    tuple({"e", *(word[:3] for word in EPISODE_WORDS)}),
+    ("第",),
+    ("s",),
+    ("x",),
+)
 """For each row what a name that it matches has at least, in small letters: looked for first, as it is quickly found."""
 _DIGITS = re.compile(r"\d+")
 _DISC_BEFORE = re.compile(r"(?i)(?:cd|dis[ck]|dvd)[ ._-]*$")
@@ -103,7 +135,7 @@ def _count(match: re.Match[str], text: str, strength: int) -> Count | None:
     start, end = match.span()
     if special := groups.get("special"):
         return Count(0, int(special), int(special), part, start, end, strength)
-    first = int(groups["first"])
+    first = _number(groups["first"] or groups["bare"])
     numbers = [
         int(number) for number in _DIGITS.findall(_without_seasons(groups["more"]) if groups.get("more") else "")
     ]
@@ -111,9 +143,14 @@ def _count(match: re.Match[str], text: str, strength: int) -> Count | None:
     if total and (not 1 <= first <= total or _DISC_BEFORE.search(text[:start])):
         return None
     said = groups.get("season") or groups.get("ordinal")
-    season = int(said) if said else 1 if total else -1
+    season = _number(said) if said else 1 if total else -1
     start, end = _with_brackets(text, start, end)
     return Count(season, first, max([first, *numbers]), part, start, end, strength, total)
+
+
+def _number(text: str) -> int:
+    """Return the number that digits or a word say."""
+    return int(text) if text.isdigit() else COUNTED.get(text.lower()) or HAN_COUNTED[text]
 
 
 def _with_brackets(text: str, start: int, end: int) -> tuple[int, int]:

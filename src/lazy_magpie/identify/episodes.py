@@ -50,6 +50,8 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
     if count.total and any(mark.field == "year" for mark in name.marks):
         found.weight = _OF_DATED
         found.doubts.append(f"part or episode: “{seen}” may be either")
+    elif not strong and count.season >= 0 and place.season and place.season.season == count.season:
+        found.weight = _BELOW_SEASON
     elif not strong and count.season >= 0:
         what = "special" if not count.season else "bare number"
         found.doubts.append(f"{what}: “{seen}” may be season {count.season} episode {count.first}, or something else")

@@ -14,7 +14,9 @@ from lazy_magpie.model import Evidence, Kind
 
 _COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)[ ._](?P<bracket>\()?(?P<country>{'|'.join(COUNTRIES)})\)?$")
 _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
-_PART_FIRST = re.compile(r"(?i)^[ ._-]*(?:pt|part)[ ._-]?(?P<part>\d{1,2})(?![^\W_])(?P<rest>.*)$")
+_PART_FIRST = re.compile(
+    r"(?i)^[ ._-]*[(\[]?(?:pt|part|cd|dis[ck])[ ._-]?(?P<part>\d{1,2})(?![^\W_])[)\]]?(?P<rest>.*)$"
+)
 
 
 def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -> bool:

@@ -16,7 +16,7 @@ from typing import Any, Generic, NamedTuple, TypeVar
 
 from lazy_magpie.identify.counts import Count, counts_in
 from lazy_magpie.identify.dates import dates_in
-from lazy_magpie.identify.words import COUNTED, RUNS, STRONG, WEAK
+from lazy_magpie.identify.words import COUNTED, LANGUAGE_CODES, RUNS, STRONG, WEAK
 from lazy_magpie.model import Value
 
 T = TypeVar("T")
@@ -101,7 +101,8 @@ class Name:
 
 
 _SITE = re.compile(
-    r"(?i)^\s*(?:[\[(【]\s*(?:www\.)?[\w-]+(?:\.[\w-]+)*\.[a-z]{2,4}\s*[\])】]|www\.[\w-]+(?:\.[\w-]+)*?\.[a-z]{2,4}(?=[\s_-])|"
+    r"(?i)^\s*(?:[\[(【]\s*(?:www\.[\w.-]+\.[a-z]{2,12}|[\w-]+(?:\.[\w-]+)*\.[a-z]{2,4})\s*[\])】]|"
+    r"www\.[\w-]+(?:\.[\w-]+)*?\.[a-z]{2,12}(?=[\s_-])|"
     r"[a-z0-9-]+\.(?:com|net|org|info)(?=_|\s-\s))[\s_-]*"
 )
 _GROUP = re.compile(r"^\s*[\[【](?!\s*\d{4}\s*[\]】])([^\[\]【】]+)[\]】][\s._-]*")
@@ -110,6 +111,8 @@ _COPY_ENDS = frozenset(")yY0123456789")
 _COPY_BEFORE = re.compile(r"(?i)^copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
 _RESOLUTION = re.compile(rf"(?i){_B}(?:(\d{{3,4}})[pi]|(\d{{3,4}})x(\d{{3,4}})){_A}")
 _CHANNELS = re.compile(rf"{_B}[12567]\.[01]{_A}")
+_CODES = re.compile(r"(?i)[\[(]([a-z]{2}(?:[ ,+&/-]{1,2}[a-z]{2})+)[\])]")
+_CODE = re.compile(r"[^\W\d_]{2}")
 _CHECKSUM = re.compile(r"\[([0-9A-Fa-f]{8})\]")
 _PART = re.compile(
     rf"(?i){_B}(?P<word>cd|dis[ck]|dvd|part|pt|parte|teil)[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)}){_A}"
@@ -148,6 +151,8 @@ def cut(text: str) -> Name:
             marks += _part_marks(text)
             break
     marks += _edge_marks(text)
+    if "(" in text or "[" in text:
+        marks += _code_marks(text)
     if "cut" in low or "ion" in low:
         marks += [Mark("edition", _named_cut(match.group()), *match.span(), WEAK) for match in _CUT.finditer(text)]
     if dates := [mark for mark in marks if mark.field == "air_date"]:
@@ -195,6 +200,16 @@ def _run_marks(words: tuple[tuple[str, int, int], ...], text: str) -> list[Mark]
                 marks.append(Mark(row.field, row.value, start, words[at + length - 1][2], row.strength))
                 behind = at + length
                 break
+    return marks
+
+
+def _code_marks(text: str) -> list[Mark]:
+    """Languages by their codes, several in one bracket: [En+Fr], (de, en)."""
+    marks = []
+    for match in _CODES.finditer(text):
+        codes = [(one.group().lower(), *one.span()) for one in _CODE.finditer(text, *match.span(1))]
+        if all(code in LANGUAGE_CODES for code, _, _ in codes):
+            marks += [Mark("languages", code, start, end, STRONG) for code, start, end in codes]
     return marks
 
 

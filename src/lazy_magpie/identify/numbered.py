@@ -23,7 +23,7 @@ _BARE_NUMBER = 1.6
 _PADDED = 1.0
 
 _LEADING = re.compile(
-    r"(?i)^(?:episode|ep|e)?[ ._]*(?:(?P<season>\d{1,2})[.x](?=\d\d(?!\d)))?(?P<number>\d{1,4})"
+    r"(?i)^(?:episode|ep|e|#)?[ ._]*(?:(?P<season>\d{1,2})[.x](?=\d\d(?!\d)))?(?P<number>\d{1,4})"
     r"(?:(?:-| ?[+&] ?|-e)(?P<last>\d{2,3}))?(?:v\d)?(?:(?=[ ._-])|$)(?P<rest>.*)$"
 )
 _RANGE_BEFORE = re.compile(r"\d-\d+(?:v\d)?[ ._]*$")
@@ -116,8 +116,10 @@ def _special(name: Name, text: str, place: Place, end: int) -> Reading:
     found = Found(_BELOW_SEASON / 2)
     put_season(found, place)
     put_show(found, name, "", place, "")
-    if title := clean(text):
-        found.put("episode_title", title, "name", text)
+    show, dash, rest = text.partition(" - ")
+    own = rest if dash and folded(show) == folded(place.show) else text
+    if title := clean(own):
+        found.put("episode_title", title, "name", own)
     return reading_of(found, name, end)
 
 

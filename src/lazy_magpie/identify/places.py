@@ -16,7 +16,9 @@ from lazy_magpie.identify.words import (
     DISC_FOLDERS,
     EXTRA_FOLDERS,
     GENERIC_WORDS,
+    HAN_COUNTED,
     ORDINALS,
+    SEASON_WORDS,
     SHELVES,
 )
 from lazy_magpie.model import Kind
@@ -101,8 +103,11 @@ class Place:
 
 
 _SEASON = re.compile(
-    r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])(?:(?:season|series|staffel|saison)[ ._-]*|s)"
+    rf"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])(?:(?:{'|'.join(SEASON_WORDS)})[ ._-]*|s)"
     rf"(?P<number>\d{{1,4}}|(?<=[ ._-])(?:{'|'.join(COUNTED)}))(?![^\W_])(?P<rest>.*)$"
+)
+_HAN_SEASON = re.compile(
+    rf"^(?P<show>.*?)[ ._-]*(?:第|シーズン|시즌) ?(?P<number>\d{{1,3}}|[{''.join(HAN_COUNTED)}]) ?[季期]?$"
 )
 _ORDINAL_SEASON = re.compile(
     r"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
@@ -157,6 +162,8 @@ def _season(text: str) -> Folder | None:
     if match := _SEASON.match(text):
         show, word = match["show"], match["number"].lower()
         number = COUNTED[word] if word in COUNTED else int(word)
+    elif match := _HAN_SEASON.match(text):
+        show, number = match["show"], HAN_COUNTED.get(match["number"]) or int(match["number"])
     elif match := _ORDINAL_SEASON.match(text):
         show, number = match["show"], ORDINALS[match["ordinal"].lower()]
     else:

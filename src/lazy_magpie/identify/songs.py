@@ -25,9 +25,13 @@ _ALBUM_TAIL = re.compile(
 _DISC_TAIL = re.compile(r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?:cd|dis[ck])[ ._-]?\d{1,2}[)\]]?$")
 _RATE = re.compile(r"(?i)[ ._-]*[\[(](\d{2,3}) ?(?:k|kbps|kbit/?s?)[\])]$")
 _LEADING = re.compile(
-    r"^[\[(]?(?:(?:cd|disc|d)?(?P<disc>\d)[-.](?P<of_disc>\d\d)|(?P<track>\d{1,3}))(?P<gap>[\])]?(?:\s*[-.:)–—]+\s*|\s+))"
+    r"(?i)^(?:track ?)?[\[(]?(?:(?:cd|disc|d)?(?P<disc>\d)[-.](?P<of_disc>\d\d)|(?P<track>\d{1,3}))"
+    r"(?P<gap>[\])]?(?:\s*[-.:)–—]+\s*|\s+))"
     r"(?P<rest>.*\S.*)$"
 )
+_NUMBER_ALONE = re.compile(r"(?i)^(?:track|titel|piste|pista) ?(\d{1,2})$")
+"""A name that a ripping program gives where it knows no title."""
+_COPY_BEHIND = re.compile(r" \(\d\)$")
 _SEPARATOR = re.compile(r"\s+[-–—]+\s+")
 _YEAR_IN_BRACKETS = re.compile(r"[ ._-]*[(\[{]((?:19|20)\d\d)[)\]}][ ._-]*")
 _YEAR_DOTTED = re.compile(r"^((?:19|20)\d\d)\. *(?=\D)")
@@ -62,9 +66,12 @@ def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> It
         return
     _put_album(found, album)
     number = _LEADING.match(text)
+    alone = _NUMBER_ALONE.match(text)
     behind = next((n for n in range(1, len(parts) - 1) if parts[n].isdigit()), 0)
     behind = behind or next((n for n in range(1, len(parts)) if _LEADING.match(parts[n])), 0)
-    if (side := _SIDE.match(text)) and album.album:  # of a record: the third on side A is no third of all
+    if alone and album.album:
+        found.put("track", int(alone[1]), "name", text)
+    elif (side := _SIDE.match(text)) and album.album:  # of a record: the third on side A is no third of all
         found.put("title", clean(side["rest"]), "name", side["rest"])
         found.doubts.append(f"bare number: {side['side']}{side['track']} counts on one side of a record")
     elif number and not _is_word(number):
@@ -74,6 +81,9 @@ def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> It
         pass
     else:
         _named(found, parts, album, known)
+    if copy := _COPY_BEHIND.search(text):
+        found.put("title", clean(_COPY_BEHIND.sub("", str(found.fields["title"]))), "name", text)
+        found.doubts.append(f"copy or title: “{copy.group().strip()}” may belong to the title")
     _order_of_disc(found, album)
     yield found.reading(Kind.TRACK, facts)
 

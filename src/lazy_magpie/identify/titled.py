@@ -18,6 +18,8 @@ NO_YEAR = 0.0
 
 
 _MOVED_ARTICLE = re.compile(rf"(?i),[ ._]+(?:{'|'.join(ARTICLES)})[ ._]*$")
+_APART = re.compile(r"[-–—([{,][ ._]*$")
+"""What parts a year from the word before it: no "Summer of" goes on behind it."""
 
 
 class Titled(NamedTuple):
@@ -128,11 +130,12 @@ def _before_edition(name: Name, title_end: int, start: int) -> int:
 def _bare_weight(name: Name, mark: Mark, begin: int, title_end: int, stop: int) -> float:
     """Weigh a year without brackets by what stands before and behind it."""
     before = [word for word, start, _ in name.words if begin <= start < mark.start]
-    moved = bool(_MOVED_ARTICLE.search(name.text[begin : mark.start]))
-    connects = bool(before) and before[-1] in CONNECTING and not ends_in_initials(name.text[begin : mark.start])
-    connected = -3.0 if connects and not moved else 0.0
+    text = name.text[begin : mark.start]
+    apart = bool(_APART.search(text) or _MOVED_ARTICLE.search(text))
+    connects = bool(before) and before[-1] in CONNECTING and not ends_in_initials(text)
+    connected = -3.0 if connects and not apart else 0.0
     behind = name.text[mark.end : stop]
-    rest = behind.lstrip(" ._-[(")
+    rest = behind.lstrip(" ._-[(,")
     if not rest:
         sited = any(other.field == "site" for other in name.marks)
         return (FOLLOWED if sited else BARE) + connected

@@ -12,6 +12,8 @@ _EDGES = " \t-–—._,;~+"
 _WITH_DOT = ("etc.", "Jr.", "Sr.", "Co.", "Ltd.")
 """Words that keep their dot at the end of a title."""
 _MOVED_ARTICLE = re.compile(rf"(?i)^(?P<title>.+?), (?P<article>{'|'.join(ARTICLES)})(?P<rest> [-–(].*)?$")
+_DOT_TWICE = re.compile(r"(?i)(?<![^\W_])(mr|mrs|ms|dr|st|jr|sr|prof|capt|lt|sgt|col|vol|vs|mt)\.\.(?=[^\W_])")
+"""A shortened word's own dot, and the one that stands for a space: "Mr..Oddy"."""
 _ROMAN = re.compile(r"(?i)^(?=[ivx]{2,5}$)x{0,2}(?:ix|iv|v?i{0,3})$")
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
 _PLAIN_WORD = re.compile(r"[^\W_]+")
@@ -32,6 +34,7 @@ def clean(raw: str) -> str:
     if "_" in text:
         text = _COLON.sub(" - ", text).replace("_", " ")
     if "." in text:
+        text = _DOT_TWICE.sub(lambda match: f"{match[1]}{_DOT}.", text)
         text = _INITIALS.sub(lambda match: match.group().replace(".", _DOT), text)
     if not _HAS_SPACE.search(text.strip(_EDGES)):
         text = text.replace(".", " ")
@@ -40,8 +43,9 @@ def clean(raw: str) -> str:
     text = " ".join(text.split()).strip(" -_,;" if text.rstrip().endswith(_WITH_DOT) else _EDGES)
     text = text.rstrip(" ([{")
     if ", " in text and (moved := _MOVED_ARTICLE.match(text)):
-        article = moved["article"]
-        text = f"{article[0].upper()}{article[1:]} {moved['title']}{moved['rest'] or ''}"
+        article = moved["article"][0].upper() + moved["article"][1:]
+        space = "" if article.endswith(("'", "’")) else " "
+        text = f"{article}{space}{moved['title']}{moved['rest'] or ''}"
     return in_written_case(text.replace(_DOT, "."))
 
 
@@ -112,12 +116,16 @@ def stands_for(short: str, title: str) -> bool:
         return True
     if len(words) > 2 or not title or any(len(word) > 8 for word in words):
         return False
-    whole = folded(title)
+    wholes = {folded(title), "".join(_PLAIN_WORD.findall(title.casefold()))}
     return any(
         word in (initials(title), initials(title)[1:])
-        or (len(word) >= 2 and whole[:1] == word[0] and _in_order(word, whole) and len(word) < len(whole))
+        or (len(word) >= 2 and any(_shortens(word, whole) for whole in wholes))
         for word in words
     )
+
+
+def _shortens(word: str, whole: str) -> bool:
+    return whole[:1] == word[0] and len(word) < len(whole) and word not in ARTICLES and _in_order(word, whole)
 
 
 def _in_order(letters: str, text: str) -> bool:

@@ -59,8 +59,8 @@ WEAK_STEREO = {"3d": "3d"}
 DEPTHS = {"10": "10bit, 10 bit, hi10p, hi10", "8": "8bit, 8 bit", "12": "12bit, 12 bit"}
 RIPS = {"rip": "hdrip, hd rip, webcap, ppvrip, hdtc, vodrip, dvdr, bdr"}
 RELEASES = {
-    "proper": "proper",
-    "repack": "repack, rerip",
+    "proper": "proper, real proper, proper2",
+    "repack": "repack, rerip, repack2, repack3, rerip2",
     "internal": "internal",
     "limited": "limited",
     "multi": "multi, multilang, multisub, multisubs",
@@ -116,8 +116,10 @@ LANGUAGES = {
     "hi": "hindi, hin",
     "nordic": "nordic",
 }
-STRONG_LANGUAGES = {"fr": "vostfr, truefrench, vff, subfrench", "en": "engsub, engsubs", "it": "subita"}
+STRONG_LANGUAGES = {"fr": "truefrench, vff"}
 """Words for a language that stand in no title."""
+SUBTITLED = {"subbed": "vostfr, vost, subfrench, engsub, engsubs, subita"}
+"""Words for the language of subtitles: they say nothing of the sound's, and stand in no title."""
 LANGUAGE_CODES = frozenset(LANGUAGES) - {"nordic"} | {
     "uk",
     "ro",
@@ -147,6 +149,7 @@ RUNS: dict[tuple[str, ...], Row] = {
     **_rows("release", WEAK, RELEASES),
     **_rows("edition", WEAK, EDITIONS),
     **_rows("languages", STRONG, STRONG_LANGUAGES),
+    **_rows("release", STRONG, SUBTITLED),
     **_rows("languages", WEAK, LANGUAGES),
     ("4k",): Row("resolution", "2160p", WEAK),
     ("8k",): Row("resolution", "4320p", WEAK),
@@ -190,6 +193,8 @@ ARTICLES = (
     "gli",
     "de",
     "het",
+    "l'",
+    "l’",
 )
 COUNTRIES = frozenset("us uk au nz ca ie".split())
 PLACEHOLDERS = frozenset("movie film video feature main title untitled output new disc disk full index clip".split())
@@ -217,6 +222,18 @@ COUNTED = {
     word: n
     for n, word in enumerate(["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"], start=1)
 }
+HAN_COUNTED = {word: n for n, word in enumerate("一二三四五六七八九十", start=1)}
+SEASON_WORDS = (
+    "season series staffel saison temporada stagione seizoen sæson säsong sesong kausi sezon seria série évad sezonul "
+    "сезон σεζόν"
+).split()
+EPISODE_WORDS = (
+    "episode episodes ep eps folge folgen épisode épisodes capítulo capitulo episodio episódio puntata aflevering "
+    "afsnit avsnitt jakso odcinek díl epizod epizoda epizód rész bölüm episodul серия эпизод выпуск серія επεισόδιο"
+).split()
+"""Words for a season and an episode in the languages that names are written in."""
+OF_WORDS = "of von de sur di van av из".split()
+"""Words between an episode's number and how many there are: "2 of 4"."""
 
 EXTRA_FOLDERS = {
     "extras": "other", "extra": "other", "bonus": "other", "bonus features": "other", "special features": "other",
