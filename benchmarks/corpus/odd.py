@@ -60,6 +60,13 @@ def _film_forms(chance: Chance, title: str, year: int) -> tuple[tuple[str, dict[
         (f"{dotted}.{year}.iNTERNAL.{resolution}.{source}", whole, True),
         (f"{title.upper()} {year} {resolution.upper()}", whole, True),
         (f"{title} {chance.choice(['II', 'III', 'IV'])} ({year})", {}, False),
+        (f"{title} [{year}, {resolution}, x264]", whole, True),
+        (f"{dotted}.{year}.REPACK2.{resolution}.{source}", whole, True),
+        (f"{title} ({year}) [En+Fr]", {**whole, "languages": ["en", "fr"]}, True),
+        (f"{dotted}.{year}.VOSTFR.{resolution}", whole, True),
+        (f"[{number}] {title} ({year})", whole, False),
+        (f"[seafilms.example] {title} ({year})", whole, True),
+        (f"Mr..{other.replace(' ', '.')}.{year}.{resolution}", {**whole, "title": f"Mr. {other}"}, True),
     )
 
 
@@ -122,6 +129,23 @@ def _episode_forms(chance: Chance, show: str, season: int, first: int) -> tuple[
         (f"{show}/Season {season}/{show} S{season + 1:02}E{first:02}", {**counted, "season": season + 1}, False),
         (f"{show}/Season {season}/Disc 1/{first:02} - {title}", titled, True),
         (f"S{season:02}E{first:02} - {title} - {show}", titled, False),
+        (f"[S{season:02}E{first:02}] {show} - {title}", titled, False),
+        (f"{show} - Staffel {season} Folge {first}", counted, True),
+        (f"{show} - Saison {season} Épisode {first} - {title}", titled, True),
+        (f"{show} Temporada {season} Capítulo {first}", counted, True),
+        (f"{show} Сезон {season} Серия {first}", counted, True),
+        (f"{show} 第{season}季 第{first:02}集", counted, True),
+        (f"{show} S{season:02} - {first:02} - {title}", titled, True),
+        (f"{show} Season {season} Episodes {first}-{first + 1}", two, True),
+        (f"{show} S{season:02}E{first:02} (Part 2)", {**counted, "part": 2}, True),
+        (f"{show} S{season:02}E{first:02} CD1", {**counted, "part": 1}, True),
+        (f"{show} S{season:02}E{first:02} ({title})", titled, False),
+        (f"{show}/Season {season}/{first} of 30 - {title}", titled, True),
+        (f"{show}/Season {season}/[{first:02}] {title}", titled, True),
+        (f"{show}/{season}. Staffel/{first:02} {title}", titled, True),
+        (f"{show}/Season {season}/#{first:02} {title}", titled, True),
+        (f"{show}/Season {season}/{show} - {title}",
+         {"show": show, "season": season, "episode_title": title}, False),
     )  # fmt: skip
 
 
@@ -149,6 +173,7 @@ def beside(chance: Chance) -> Truth:
             make("extra", f"Deleted Scenes/{name}.mkv", {"extra": "deleted scene", "title": name}),
             make("extra", f"{home}-trailer.mkv", {"extra": "trailer"}),
             make("extra", "Trailer 2.mp4", {"extra": "trailer"}),
+            make("extra", f"{title} Official Trailer.mp4", {"extra": "trailer"}),
             make("extra", "Making of.mkv", {"extra": "behind the scenes"}),
             make("extra", f"Sample/{chance.choice(GROUPS).lower()}-sample.mkv", {"extra": "sample"}),
             make("extra", f"{title.replace(' ', '.')}.{year}.720p.sample.mkv", {"extra": "sample"}),

@@ -76,7 +76,7 @@ FILMS: tuple[Case, ...] = (
     (
         "The Salt Orchard 1987 1080p.eng.sub.mkv",
         "movie clear",
-        {"title": "The Salt Orchard", "year": 1987, "languages": ["en"]},
+        {"title": "The Salt Orchard", "year": 1987},
     ),
     ("The Salt Orchard 1987 HC HDRip.mkv", "movie clear", {"title": "The Salt Orchard", "year": 1987}),
     (

@@ -14,6 +14,8 @@ from lazy_magpie.identify.readings import Reading
 from lazy_magpie.identify.titles import clean, folded, in_written_case, initials
 from lazy_magpie.model import Evidence, Kind, Value
 
+_PREVIEWS = ("folder", "cover")
+"""Whole names of a picture that stands for its kit."""
 SECTIONS = {
     word: section
     for section, words in {
@@ -159,6 +161,8 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     on_shelf = place.shelf is Kind.KIT
     section, number, front = _section_in(stem)
     folder, named = _section_folder(place)
+    if not section and stem.lower() in _PREVIEWS:
+        section = "previews"
     if not on_shelf and not (archive and section):
         return
     chain = _chain(place) if on_shelf else _Chain()

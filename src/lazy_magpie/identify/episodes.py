@@ -47,7 +47,9 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
     strong = count.strength == STRONG
     found = Found(_STRONG_MARK if strong else _WEAK_MARK + shelf)
     seen = name.text[count.start : count.end]
-    if count.total and any(mark.field == "year" for mark in name.marks):
+    if count.total and place.season:
+        pass
+    elif count.total and any(mark.field == "year" for mark in name.marks):
         found.weight = _OF_DATED
         found.doubts.append(f"part or episode: “{seen}” may be either")
     elif not strong and count.season >= 0 and place.season and place.season.season == count.season:
@@ -56,7 +58,7 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
         what = "special" if not count.season else "bare number"
         found.doubts.append(f"{what}: “{seen}” may be season {count.season} episode {count.first}, or something else")
     season, folder = count.season, place.season
-    if season < 0 and folder:
+    if folder and (season < 0 or count.total):
         found.weight = _BELOW_SEASON
         season = folder.season
         found.put("season", season, "folder", folder.text)
@@ -109,7 +111,7 @@ def _dated_first(found: Found, name: Name, mark: Mark) -> Reading:
     parts = [part for part in re.split(r"[ _]-[ _]", name.text[mark.end : end].strip(" ._-)]")) if part.strip()]
     if parts:
         found.put("show", clean(parts[0]), "name", parts[0])
-        found.doubts.append("show last: the show seems to stand behind the date")
+        found.doubts.append("show behind: the show seems to stand behind the date")
     if len(parts) > 1:
         found.put("episode_title", clean(" - ".join(parts[1:])), "name", " - ".join(parts[1:]))
     return reading_of(found, name, end)

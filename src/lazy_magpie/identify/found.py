@@ -14,6 +14,7 @@ from lazy_magpie.model import Evidence, Kind
 
 _COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)[ ._](?P<bracket>\()?(?P<country>{'|'.join(COUNTRIES)})\)?$")
 _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
+_ALL_IN_BRACKETS = re.compile(r"^[(\[]([^()\[\]]+)[)\]]$")
 _PART_FIRST = re.compile(
     r"(?i)^[ ._-]*[(\[]?(?:pt|part|cd|dis[ck])[ ._-]?(?P<part>\d{1,2})(?![^\W_])[)\]]?(?P<rest>.*)$"
 )
@@ -79,13 +80,16 @@ def _country(found: Found, show: str, one_case: bool) -> str:
 
 
 def _show_behind(found: Found, behind: str) -> bool:
-    """Read "S02E05 - The Ferry - Tidewater Lane": the show stands last, which is a guess."""
-    parts = [part for part in re.split(r"[ _]-[ _]", behind.strip(" ._-")) if part.strip()]
+    """Read "S02E05 - The Ferry - Tidewater Lane", and "[S02E05] Tidewater Lane - The Ferry": both are guesses."""
+    parts = [part for part in re.split(r"[ _]-[ _]", behind.lstrip("])").strip(" ._-")) if part.strip()]
     if len(parts) < 2:
         return False
-    found.put("show", clean(parts[-1]), "name", parts[-1])
-    found.put("episode_title", clean(" - ".join(parts[:-1])), "name", " - ".join(parts[:-1]))
-    found.doubts.append("show last: the show seems to stand last in the name")
+    if behind.lstrip("]) ._").startswith("-"):
+        parts = [parts[-1], *parts[:-1]]
+    title = " - ".join(parts[1:])
+    found.put("show", clean(parts[0]), "name", parts[0])
+    found.put("episode_title", clean(title), "name", title)
+    found.doubts.append("show behind: which of the names behind the mark is the show's is a guess")
     return True
 
 
@@ -108,6 +112,9 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
         text[start - 1 : start] in (".", ",") or text[start : start + 1] in ".," or end < len(text)
     ):
         found.doubts.append(f"bare number: {title} behind the episode's may be its title, a year or a part")
+    if bracketed := _ALL_IN_BRACKETS.match(title):
+        title = bracketed[1]
+        found.doubts.append(f"bracket in title: “{title}” may be the episode's title or a remark")
     if cleaned := clean(title.lower() if title.isupper() and is_shouted(text) else title):
         found.put("episode_title", cleaned, "name", title)
         return end

@@ -101,11 +101,11 @@ class Name:
 
 
 _SITE = re.compile(
-    r"(?i)^\s*(?:[\[(【]\s*(?:www\.[\w.-]+\.[a-z]{2,12}|[\w-]+(?:\.[\w-]+)*\.[a-z]{2,4})\s*[\])】]|"
+    r"(?i)^\s*(?:[\[({【]\s*[\w-]+(?:\.[\w-]+)*\.[a-z]{2,12}\s*[\])}】]|"
     r"www\.[\w-]+(?:\.[\w-]+)*?\.[a-z]{2,12}(?=[\s_-])|"
     r"[a-z0-9-]+\.(?:com|net|org|info)(?=_|\s-\s))[\s_-]*"
 )
-_GROUP = re.compile(r"^\s*[\[【](?!\s*\d{4}\s*[\]】])([^\[\]【】]+)[\]】][\s._-]*")
+_GROUP = re.compile(r"^\s*[\[【](?!\s*\d{1,4}\s*[\]】])([^\[\]【】]+)[\]】][\s._-]*")
 _COPY_BEHIND = re.compile(r"(?i)(?:[\s_]*\(\d{1,2}\)|[\s_]+-[\s_]+copy(?:[\s_]*\(?\d*\)?)?|[\s_]\(copy\))+$")
 _COPY_ENDS = frozenset(")yY0123456789")
 _COPY_BEFORE = re.compile(r"(?i)^copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
@@ -126,6 +126,7 @@ _CUT = re.compile(rf"(?i)(?:(?<=[(\[])|(?<=- ))(?:[^\W\d_]+[ ._'’]+){{1,3}}(?:
 _CENTURY = re.compile(r"(?:19|20)\d\d")
 _SPAN = re.compile(r"[(\[]((?:19|20)\d\d) ?[-–] ?(?:(?:19|20)?\d\d)? ?[)\]]")
 _ANNIVERSARY = re.compile(rf"(?i){_B}(\d{{1,3}}(?:st|nd|rd|th))[ ._]anniversary(?:[ ._](?:edition|cut))?{_A}")
+_ROUND_GROUP = re.compile(r"^\((?!\d+\))([^()]+)\)(?= .+ - \d{1,4}(?:v\d)? [\[(])")
 _ALL_BRACKETS = re.compile(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?)\](.*)$")
 
 
@@ -139,6 +140,8 @@ def cut(text: str) -> Name:
         text = urllib.parse.unquote(text)
     if text[:1] == "[" and (match := _ALL_BRACKETS.match(text)):
         text = f"[{match[1]}] {match[2]} - {match[3]}{match[4].replace('[', ' [', 1)}"
+    if text[:1] == "(" and (match := _ROUND_GROUP.match(text)):
+        text = f"[{match[1]}]{text[match.end() :]}"
     if text.count("-") > 1 and not any(separator in text for separator in " ._"):
         text = text.replace("-", " ")
     words = _words(text)

@@ -18,6 +18,7 @@ from lazy_magpie.identify.words import (
     GENERIC_WORDS,
     HAN_COUNTED,
     ORDINALS,
+    ROMAN_COUNTED,
     SEASON_WORDS,
     SHELVES,
 )
@@ -104,14 +105,15 @@ class Place:
 
 _SEASON = re.compile(
     rf"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])(?:(?:{'|'.join(SEASON_WORDS)})[ ._-]*|s)"
-    rf"(?P<number>\d{{1,4}}|(?<=[ ._-])(?:{'|'.join(COUNTED)}))(?![^\W_])(?P<rest>.*)$"
+    rf"(?P<number>\d{{1,4}}|(?<=[ ._-])(?:{'|'.join(COUNTED)}|(?:{'|'.join(ROMAN_COUNTED)})(?=$|[ ._]*[(\[])))"
+    r"(?![^\W_])(?P<rest>.*)$"
 )
 _HAN_SEASON = re.compile(
     rf"^(?P<show>.*?)[ ._-]*(?:第|シーズン|시즌) ?(?P<number>\d{{1,3}}|[{''.join(HAN_COUNTED)}]) ?[季期]?$"
 )
 _ORDINAL_SEASON = re.compile(
     r"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
-    rf"(?P<ordinal>{'|'.join(ORDINALS)})[ ._](?:season|series)(?P<rest>.*)$"
+    rf"(?P<ordinal>{'|'.join(ORDINALS)}|\d{{1,2}}(?:st|nd|rd|th|\.))[ ._]?(?:season|series|staffel|saison)(?P<rest>.*)$"
 )
 _DISC_NUMBER = re.compile(r"(?i)^(?:cd|dis[ck])[ ._-]?(?P<number>\d{1,2})(?![^\W_])(?:[ ._-].*)?$")
 _SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
@@ -161,11 +163,12 @@ def _season(text: str) -> Folder | None:
         return Folder(Sort.SEASON, text, title=clean(match["show"]), season=0)
     if match := _SEASON.match(text):
         show, word = match["show"], match["number"].lower()
-        number = COUNTED[word] if word in COUNTED else int(word)
+        number = COUNTED.get(word) or ROMAN_COUNTED.get(word) or int(word)
     elif match := _HAN_SEASON.match(text):
         show, number = match["show"], HAN_COUNTED.get(match["number"]) or int(match["number"])
     elif match := _ORDINAL_SEASON.match(text):
-        show, number = match["show"], ORDINALS[match["ordinal"].lower()]
+        show, word = match["show"], match["ordinal"].lower()
+        number = ORDINALS.get(word) or int(word.rstrip(".stndrh"))
     else:
         return None
     name = cut(show)

@@ -229,5 +229,10 @@ def _group(name: Name) -> str:
 def languages(name: Name, start: int, end: int | None = None) -> list[str]:
     """Return the languages named between `start` and `end`, in order, each once."""
     stop = len(name.text) if end is None else end
-    found = (m.value for m in name.marks if m.field == "languages" and start <= m.start and m.end <= stop)
+    subtitles = {m.start for m in name.marks if m.field == "release" and m.value == "subbed"}
+    found = (
+        m.value
+        for m in name.marks
+        if m.field == "languages" and start <= m.start and m.end <= stop and m.end + 1 not in subtitles
+    )
     return [code for code in dict.fromkeys(str(value) for value in found) if len(code) == 2]

@@ -234,6 +234,8 @@ def _named(found: Found, parts: Sequence[str], album: _Album, known: frozenset[s
     if len(parts) == 3 and album.album and folded(parts[1]) == folded(album.album):
         rest = clean(parts[2])
     of_album = folded(first) == folded(album.artist)
+    if of_album and not album.sure:
+        found.doubts.clear()
     found.put("artist", album.artist if of_album else first, "name", parts[0])
     found.put("title", rest, "name", " - ".join(parts[1:]))
     if is_artist or ("track" in found.fields and album.album):

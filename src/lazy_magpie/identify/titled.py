@@ -38,8 +38,11 @@ class Titled(NamedTuple):
     listed: bool = False
 
 
-_LISTED = re.compile(r"^\s*(?:0\d{1,2}(?:[ ._]*[-.][ ._]*|[ ._]+)(?=[^\W\d_])|\d{1,2}(?:\.[ _]+| +- +)(?=[^\W\d_]))")
-"""A number in a list before a film's title: "01 - ", "3. "."""
+_LISTED = re.compile(
+    r"^\s*(?:[\[(]\d{1,3}[\])][ ._-]*(?=[^\W\d_])|0\d{1,2}(?:[ ._]*[-.][ ._]*|[ ._]+)(?=[^\W\d_])|"
+    r"\d{1,2}(?:\.[ _]+| +- +)(?=[^\W\d_]))"
+)
+"""A number in a list before a film's title: "01 - ", "3. ", "[12] "."""
 
 
 def name_start(name: Name) -> int:

@@ -35,7 +35,7 @@ def clean(raw: str) -> str:
         text = _COLON.sub(" - ", text).replace("_", " ")
     if "." in text:
         text = _DOT_TWICE.sub(lambda match: f"{match[1]}{_DOT}.", text)
-        text = _INITIALS.sub(lambda match: match.group().replace(".", _DOT), text)
+        text = _INITIALS.sub(_with_their_dots, text)
     if not _HAS_SPACE.search(text.strip(_EDGES)):
         text = text.replace(".", " ")
     elif "." in text:
@@ -47,6 +47,13 @@ def clean(raw: str) -> str:
         space = "" if article.endswith(("'", "’")) else " "
         text = f"{article}{space}{moved['title']}{moved['rest'] or ''}"
     return in_written_case(text.replace(_DOT, "."))
+
+
+def _with_their_dots(match: re.Match[str]) -> str:
+    """Keep the dots of initials; the last one is also the one before the next word: "Q.E.D.Marsh"."""
+    kept = match.group().replace(".", _DOT)
+    goes_on = match.string[match.end() : match.end() + 1].isalnum()
+    return f"{kept}." if goes_on and kept.endswith(_DOT) else kept
 
 
 def ends_in_initials(text: str) -> bool:

@@ -70,6 +70,7 @@ RELEASES = {
     "hd": "hd, fhd, uhd, sd, qhd",
     "complete": "complete",
     "hybrid": "hybrid",
+    "unaired": "unaired",
     "imported": "retail, ntsc, pal",
 }
 EDITIONS = {
@@ -197,7 +198,7 @@ ARTICLES = (
     "l’",
 )
 COUNTRIES = frozenset("us uk au nz ca ie".split())
-PLACEHOLDERS = frozenset("movie film video feature main title untitled output new disc disk full index clip".split())
+PLACEHOLDERS = frozenset("t movie film video feature main title untitled output new disc disk full index clip".split())
 ORDINALS = {
     word: number
     for number, word in enumerate(
@@ -222,6 +223,7 @@ COUNTED = {
     word: n
     for n, word in enumerate(["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"], start=1)
 }
+ROMAN_COUNTED = {word: n for n, word in enumerate("i ii iii iv v vi vii viii ix x".split(), start=1)}
 HAN_COUNTED = {word: n for n, word in enumerate("一二三四五六七八九十", start=1)}
 SEASON_WORDS = (
     "season series staffel saison temporada stagione seizoen sæson säsong sesong kausi sezon seria série évad sezonul "

@@ -27,6 +27,7 @@ ASKS: Mapping[str, str] = {
     "two readings": "which of the two is it?",
     "bracket in title": "does what stands in brackets belong to the title?",
     "words written together": "how is the title written?",
+    "copy or title": "is it a copy, or does the number belong to the title?",
     "list number": "does the number in front belong to the title?",
     "part or episode": "is it a part of one film, or an episode of a short series?",
     "no season said": "of which season is it?",
@@ -35,7 +36,7 @@ ASKS: Mapping[str, str] = {
     "bare number": "is the number an episode's?",
     "several numbers": "which episodes are these?",
     "special": "is it a special?",
-    "show last": "does the show's name stand last?",
+    "show behind": "which of the names is the show's?",
     "country or word": "is it a country, or a word of the name?",
     "day or month first": "does the day stand first in the date?",
     "order of names": "which of the names is the artist's or maker's?",
@@ -51,7 +52,7 @@ ASKS: Mapping[str, str] = {
 
 _CURED = frozenset(
     "bare year|no year|year of a folder|two readings|bracket in title|words written together|list number|"
-    "country or word|show last|folder disagrees|no season said|bare number|part or episode".split("|")
+    "country or word|show behind|folder disagrees|no season said|bare number|part or episode".split("|")
 )
 """Reasons that a clear match in a title list settles."""
 _LISTED: Mapping[Kind, str] = {
