@@ -30,6 +30,19 @@ def test_names_are_read_as_they_should_be(name: dict[str, Any]) -> None:
     assert identity.fields.keys() <= name["fields"].keys()
 
 
+@pytest.mark.parametrize("naming", ["screen", "plain"])
+def test_what_names_are_filed_under_is_read_as_the_same(naming: str) -> None:
+    for name in _NAMES:
+        kind = Kind(name["kind"])
+        if name["state"] != "clear" or kind not in (Kind.MOVIE, Kind.EPISODE):
+            continue
+        fields = identify(name["path"]).fields
+        made = _written_and_read(kind, dict(fields), naming)
+        assert made is not None, name["path"]
+        kept = {key: value for key, value in made[0].items() if key != "languages"}
+        assert {key: value for key, value in made[1].items() if key != "languages"} == kept, name["path"]
+
+
 def test_no_clear_name_of_a_random_corpus_has_a_wrong_value() -> None:
     fields = right = clear = called = 0
     for truth in names(4000, seed=11):

@@ -35,7 +35,7 @@ class Count(NamedTuple):
 
 _TABLE = (
     (  # S02E05, s2 e5, S02.E05, [S02] [E05], S02EP05; S02E05E06, S02E05-06, S02E05 to E07, S02E05,06
-        rf"{_B}s(?P<season>\d{{1,4}}){_GAP}{{0,3}}e(?:p(?:isode)?)?[ ._]?(?P<first>\d{{1,4}})"
+        rf"{_B}s(?P<season>\d{{1,4}}){_GAP}{{0,3}}x?e(?:p(?:isode)?)?[ ._]?(?P<first>\d{{1,4}})"
         r"(?P<more>(?:[ ._]?(?:[-+&][ ._]?(?:s\d{1,4}[ ._]?)?e|[-+,](?:s\d{1,4})?|to[ ._]?e|e)\d{1,4}(?![\dpi]))*)",
         STRONG,
     ),
@@ -51,7 +51,7 @@ _TABLE = (
         STRONG,
     ),
     (  # 第2季 第05集, シーズン2 第5話, 시즌2 5화
-        rf"(?:第|シーズン|시즌) ?(?P<season>{_HAN}) ?[季期]?[ ._-]*第?(?P<first>{_HAN}) ?[集話话回화]()",
+        rf"(?:第 ?(?P<season>{_HAN}) ?[季期]|(?:シーズン|시즌) ?(?P<ordinal>{_HAN}))[ ._-]*第?(?P<first>{_HAN}) ?[集話话回화]()",
         STRONG,
     ),
     (  # S02 - 05

@@ -40,7 +40,8 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
         return _show_behind(found, behind)
     show = _country(found, show, name.text in (name.text.lower(), name.text.upper()))
     same = bool(place.show) and folded(place.show) == folded(show)
-    if same and (show.isupper() or not stem.isascii() or stem.islower() or stem.isupper()):
+    cut_short = show == f"{place.show}."  # a folder's name can't end in a dot
+    if same and not cut_short and (show.isupper() or not stem.isascii() or stem.islower() or stem.isupper()):
         show = place.show
     found.put("show", show, "name", stem)
     if year:

@@ -55,7 +55,7 @@ def parse(stem: str) -> Game:
     head = stem[: first.start()] if first and stem[: first.start()].strip(" ._-") else stem
     if head is stem and first:
         head = _GROUP.sub("", stem)
-    head = head.strip(" ._-")
+    head = head.strip(" _-").lstrip(".")
     if match := _VERSION_BEHIND.search(head):
         game.put("revision", match[1], "name", match.group().strip())
         head = head[: match.start()]

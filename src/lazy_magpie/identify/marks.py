@@ -115,7 +115,7 @@ _CODES = re.compile(r"(?i)[\[(]([a-z]{2}(?:[ ,+&/-]{1,2}[a-z]{2})+)[\])]")
 _CODE = re.compile(r"[^\W\d_]{2}")
 _CHECKSUM = re.compile(r"\[([0-9A-Fa-f]{8})\]")
 _PART = re.compile(
-    rf"(?i){_B}(?P<word>cd|dis[ck]|dvd|part|pt|parte|teil)[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)}){_A}"
+    rf"(?i){_B}(?P<word>cd|dis[ck]|dvd|part|pt|parte|teil)(?:[ ._-]|\. )?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)}){_A}"
     r"(?P<of>[ ._]?of[ ._]?\d{1,2}(?!\d))?"
 )
 _PART_HINTS = ("cd", "dis", "dvd", "pa", "pt", "teil")

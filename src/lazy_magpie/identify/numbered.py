@@ -169,14 +169,15 @@ def _bare_number(name: Name, last: _Last, begin: int, end: int, place: Place, sh
         return
     is_year = any(m.field == "year" and name.text[m.start : m.end] == digits for m in name.marks)
     countable = len(digits) >= 2 and not is_year
-    own_folder = dashed and bool(place.show) and folded(place.show) == folded(clean(before))
+    shows = (place.show, place.titled.text if place.titled else "")  # the folder's text has the show's year too
+    own_folder = dashed and bool(place.show) and folded(clean(before)) in map(folded, shows)
     sure = grouped or (own_folder and countable)
     behind_group = any(mark.field == "group" for mark in name.marks) and not is_year
     if sure or countable:
         padded = _PADDED if digits.startswith("0") and dashed else _GROUPED_BARE * behind_group
         found = Found(_BARE_NUMBER / 2 + padded + shelf)
         if sure:
-            found.weight = _GROUPED_AND_DASHED if grouped else _GROUPED_NUMBER + max(shelf, 0.0)
+            found.weight = _GROUPED_AND_DASHED if grouped or shelf > 0 else _GROUPED_NUMBER
         found.put("running", number, "name", digits)
         if _RANGE_BEFORE.search(name.text[: begin + last.rest]):
             found.doubts.append("several numbers: which episodes these are is not clear")

@@ -22,6 +22,9 @@ _APART = re.compile(r"[-–—([{,][ ._]*$")
 """What parts a year from the word before it: no "Summer of" goes on behind it."""
 
 
+_REMARK_BEHIND = re.compile(r"(?i), | (?:film|movie|tv film|tv movie)$")
+
+
 class Titled(NamedTuple):
     """A title and year (0: none) read from one name, and how much speaks for it.
 
@@ -107,7 +110,7 @@ def _last_part(name: Name, begin: int, end: int) -> Mark | None:
 
 def _with_year(name: Name, mark: Mark, begin: int, title_end: int, stop: int) -> Titled:
     text, year = name.text, int(str(mark.value))
-    bracket = name.bracket_around(mark.start, mark.end)
+    bracket = name.bracket_around(mark.start, mark.end) or _bracket_with_remark(name, mark)
     start, tail = bracket or (mark.start, mark.end)
     if not text[begin:start].strip(" ._-"):  # the year stands first
         behind = tail_start(name, tail, stop)
@@ -122,6 +125,17 @@ def _with_year(name: Name, mark: Mark, begin: int, title_end: int, stop: int) ->
         weight = max(weight, FOLLOWED)
     seen = text[start:tail]
     return Titled(title, year, weight, seen, min(stretch, tail) if stretch < start else tail, weight < FOLLOWED)
+
+
+def _bracket_with_remark(name: Name, mark: Mark) -> tuple[int, int] | None:
+    """Return the bracket that a year shares with a remark: "(1972 film)", "(1972, by Ann Tallow)", "(Tallow, 1972)"."""
+    bracket = name.bracket_of(mark.start)
+    if bracket is None:
+        return None
+    before, behind = name.text[bracket[0] + 1 : mark.start], name.text[mark.end : bracket[1] - 1]
+    first = not before.strip() and _REMARK_BEHIND.match(behind)
+    last = not behind.strip() and before.rstrip().endswith(",")
+    return bracket if first or last else None
 
 
 def _before_edition(name: Name, title_end: int, start: int) -> int:

@@ -9,8 +9,8 @@ from functools import lru_cache
 from lazy_magpie.identify.words import ACRONYMS, ARTICLES, PLACEHOLDERS, SMALL_WORDS
 
 _EDGES = " \t-–—._,;~+"
-_WITH_DOT = ("etc.", "Jr.", "Sr.", "Co.", "Ltd.")
-"""Words that keep their dot at the end of a title."""
+_WITH_DOT = re.compile(r"(?:(?<![^\W_])(?:etc|Jr|Sr|Co|Ltd|Inc|Bros)|(?<= )[A-Z]\.[A-Z])\.$")
+"""What keeps its dot at the end of a title."""
 _MOVED_ARTICLE = re.compile(rf"(?i)^(?P<title>.+?), (?P<article>{'|'.join(ARTICLES)})(?P<rest> [-–(].*)?$")
 _DOT_TWICE = re.compile(r"(?i)(?<![^\W_])(mr|mrs|ms|dr|st|jr|sr|prof|capt|lt|sgt|col|vol|vs|mt)\.\.(?=[^\W_])")
 """A shortened word's own dot, and the one that stands for a space: "Mr..Oddy"."""
@@ -40,7 +40,7 @@ def clean(raw: str) -> str:
         text = text.replace(".", " ")
     elif "." in text:
         text = _DOT_FOR_SPACE.sub(" ", text)
-    text = " ".join(text.split()).strip(" -_,;" if text.rstrip().endswith(_WITH_DOT) else _EDGES)
+    text = " ".join(text.split()).strip(" -_,;" if _WITH_DOT.search(text.rstrip()) else _EDGES)
     text = text.rstrip(" ([{")
     if ", " in text and (moved := _MOVED_ARTICLE.match(text)):
         article = moved["article"][0].upper() + moved["article"][1:]
