@@ -17,7 +17,7 @@ from lazy_magpie.identify.around import ALONE, Around, Siblings, Systems, siblin
 from lazy_magpie.identify.marks import cut
 from lazy_magpie.identify.places import Place, place_of
 from lazy_magpie.identify.readings import choose
-from lazy_magpie.identify.video import readings, video
+from lazy_magpie.identify.video import owner, video
 from lazy_magpie.identify.words import DISC_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import join, name_of, parent, split_ending
@@ -146,8 +146,7 @@ def _beside(named: _Named) -> Identity:
     role = beside.companion_role(stem, ending, place)
     if not role:
         return _other(named)
-    of = choose(readings(cut(beside.bare_stem(stem, role)), place))
-    known = of.fields if of.state is State.CLEAR else {}
+    known = owner(cut(beside.bare_stem(stem, role)), place)
     if kind is Kind.PICTURE and not known and not _has_owner(place):
         return _other(named)
     fields: dict[str, Value] = {"role": role}

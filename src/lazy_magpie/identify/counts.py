@@ -51,7 +51,8 @@ _TABLE = (
         STRONG,
     ),
     (  # 第2季 第05集, シーズン2 第5話, 시즌2 5화
-        rf"(?:第 ?(?P<season>{_HAN}) ?[季期]|(?:シーズン|시즌) ?(?P<ordinal>{_HAN}))[ ._-]*第?(?P<first>{_HAN}) ?[集話话回화]()",
+        rf"(?:第 ?(?P<season>{_HAN}) ?[季期]|(?:シーズン|시즌) ?(?P<ordinal>{_HAN}))"
+        rf"[ ._-]*第?(?P<first>{_HAN}) ?[集話话回화]()",
         STRONG,
     ),
     (  # S02 - 05
@@ -157,8 +158,8 @@ def _with_brackets(text: str, start: int, end: int) -> tuple[int, int]:
     """Take in a bracket that opens within the mark's reach or closes it: "[S02] [E05]", "(Season 2) (Episode 5)"."""
     inside = text[start:end]
     if inside.count("(") + inside.count("[") != inside.count(")") + inside.count("]") or "(" in inside or "[" in inside:
-        start -= text[start - 1 : start] in ("(", "[")
-        end += text[end : end + 1] in (")", "]")
+        start -= text[start - 1 : start] in ("(", "[", "{")
+        end += text[end : end + 1] in (")", "]", "}")
     return start, end
 
 

@@ -20,25 +20,27 @@ _BORNE_OUT = 3.0
 _OTHER_TITLE = re.compile(r"(?i)[ ._]+[(\[]?a\.?k\.?a\.?[ ._]+.+$")
 _OF = re.compile(r"(?i)(?<![^\W_])\d ?of ?\d$")
 _BRACKET_BEHIND = re.compile(r"(?<=\S)\s[(\[][^()\[\]]*[)\]]$")
+_TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z][a-z])")
 
 
 def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
     """Yield the readings of a video file called `name` (without its ending) in `place` as a film."""
-    folder = place.titled
+    folder = None if place.titled and place.titled.collects else place.titled
     shelf = _SHELF if place.shelf is Kind.MOVIE else -_SHELF if place.shelf else 0.0
     own = titled.readings(name)
     for reading in own:
-        yield _from_name(name, reading, place, shelf, siblings)
+        yield _from_name(name, reading, folder, place, shelf, siblings)
     if folder and folder.title and not place.season:
         alike = (read for read in own if not read.year and folded(read.title) == folded(folder.title))
         nearest = next(alike, None) or max(own, key=lambda read: read.weight, default=None)
         yield from _from_folder(name, nearest, folder, place, shelf)
 
 
-def _from_name(name: Name, read: Titled, place: Place, shelf: float, siblings: Siblings) -> Reading:
+def _from_name(
+    name: Name, read: Titled, folder: Folder | None, place: Place, shelf: float, siblings: Siblings
+) -> Reading:
     """The file's own title and year, borne out or contradicted by the folders."""
-    folder = place.titled
     weight = 1.0 + read.weight + shelf
     doubts = []
     why = [Evidence("title", read.title, "name", read.title)]
@@ -52,7 +54,7 @@ def _from_name(name: Name, read: Titled, place: Place, shelf: float, siblings: S
     if read.year:
         fields["year"] = read.year
         why.append(Evidence("year", read.year, "name", read.text))
-        borne_out = _borne_out(read, place, siblings, same_title, why, doubts)
+        borne_out = _borne_out(read, folder, place, siblings, same_title, why, doubts)
     elif len(told := _companion_year(siblings, read.title)) == 1:
         ((year, seen),) = told.items()
         fields["year"] = year
@@ -98,15 +100,21 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
         why.append(Evidence("year", folder.year, "folder", folder.text))
         if _is_bare(folder):
             doubts.append(f"bare year: {folder.year} in the folder's name may belong to the title")
-    facts = _finish(name, own, fields, why, place)
+    facts = _finish(name, None if not same and stands_for(own_title, folder.title) else own, fields, why, place)
     yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
 
 
 def _borne_out(
-    read: Titled, place: Place, siblings: Siblings, same_title: bool, why: list[Evidence], doubts: list[str]
+    read: Titled,
+    folder: Folder | None,
+    place: Place,
+    siblings: Siblings,
+    same_title: bool,
+    why: list[Evidence],
+    doubts: list[str],
 ) -> float:
     """Return how much bears out the year of a name: the folders, what lies beside it; put evidence and doubts in."""
-    folder, year = place.titled, read.year
+    year = read.year
     borne_out = 0.0
     if place.years and place.years.year == year and read.bare:
         borne_out = _BORNE_OUT
@@ -144,6 +152,8 @@ def _plain_title(title: str) -> tuple[str, list[str]]:
         return title[: other.start()], []
     if _OF.search(title):
         return title, ["part or episode: one of several, of a film or of a short series"]
+    if tag := _TAG_BEHIND.search(title):
+        return title[: tag.start()], ["bracket in title: what stands in it may be another title or a remark"]
     if _BRACKET_BEHIND.search(title):
         return title, ["bracket in title: what stands in it may be another title or a remark"]
     if " " not in title and len(_HUMP.findall(title)) > 1 and not title.isupper():

@@ -23,7 +23,7 @@ _PART_FIRST = re.compile(
 def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -> bool:
     """Find the show: in front of the mark, or from the folders. Say whether the name ran the other way round."""
     stem = before.strip(" ._-")
-    if stem.endswith(("[", "(")):
+    if stem.endswith(("[", "(", "{")):
         stem = stem[:-1].rstrip(" ._-")
     if before[before.find(stem) + len(stem) :].startswith(".") and ends_in_initials(stem):
         stem += "."
@@ -103,11 +103,11 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
         start += match.start("rest")
     before = start
     start = _past_weak_words(name, start)
-    end = tail_start(name, start)
+    end = tail_start(name, start - 1)
     title = text[start:end].strip(" ._-")
     if start > before and text[start : start + 1] == "-" and title.isalnum():  # a group behind the release words
         title = ""
-    if title[:1] in "])" and not any(b in title for b in "[("):
+    if title[:1] in "])}" and not any(b in title for b in "[("):
         title = title[1:]
     if _NUMBER_ALONE.match(title) and (
         text[start - 1 : start] in (".", ",") or text[start : start + 1] in ".," or end < len(text)

@@ -192,6 +192,7 @@ def _bare_number(name: Name, last: _Last, begin: int, end: int, place: Place, sh
         found.put("episode", number % 100, "name", digits)
         found.doubts.append(f"bare number: {digits} may be season {number // 100} episode {number % 100}, or a number")
         put_show(found, name, before, place, "")
+        put_behind(found, name, begin + last.rest, may_have_part=False)
         yield reading_of(found, name, end)
 
 

@@ -21,6 +21,7 @@ from lazy_magpie.identify.words import (
     ROMAN_COUNTED,
     SEASON_WORDS,
     SHELVES,
+    STRONG,
 )
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent
@@ -34,6 +35,7 @@ class Sort(Enum):
     LETTERS = auto()
     YEARS = auto()
     SEASON = auto()
+    EPISODE = auto()
     EXTRAS = auto()
     COMPANIONS = auto()
     DISC = auto()
@@ -43,7 +45,10 @@ class Sort(Enum):
 
 @dataclass(frozen=True, slots=True)
 class Folder:
-    """One folder's name, understood. `title` is the show's in front of a season, or the film's or show's own."""
+    """One folder's name, understood. `title` is the show's in front of a season, or the film's or show's own.
+
+    `guess` says that nothing but a number names the season, `collects` that the title is that of several films.
+    """
 
     sort: Sort
     text: str
@@ -55,6 +60,7 @@ class Folder:
     kind: Kind | None = None
     part: int = 0
     guess: bool = False
+    collects: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +69,7 @@ class Place:
 
     titled: Folder | None = None
     season: Folder | None = None
+    episode: Folder | None = None
     extras: Folder | None = None
     companions: Folder | None = None
     disc: Folder | None = None
@@ -104,7 +111,7 @@ class Place:
 
 
 _SEASON = re.compile(
-    rf"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])(?:(?:{'|'.join(SEASON_WORDS)})[ ._-]*|s)"
+    rf"(?i)^(?P<show>.*?)[ ._-]*(?:(?<![^\W_])complete[ ._-]+)?(?<![^\W_])(?:(?:{'|'.join(SEASON_WORDS)})[ ._-]*|s)"
     rf"(?P<number>\d{{1,4}}|(?<=[ ._-])(?:{'|'.join(COUNTED)}|(?:{'|'.join(ROMAN_COUNTED)})(?=$|[ ._]*[(\[])))"
     r"(?![^\W_])(?P<rest>.*)$"
 )
@@ -114,6 +121,14 @@ _HAN_SEASON = re.compile(
 _ORDINAL_SEASON = re.compile(
     r"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
     rf"(?P<ordinal>{'|'.join(ORDINALS)}|\d{{1,2}}(?:st|nd|rd|th|\.))[ ._]?(?:season|series|staffel|saison)(?P<rest>.*)$"
+)
+_EPISODE = re.compile(
+    r"(?i)(?<![^\W_])(?:s(?P<season>\d{1,4})[ ._-]{0,3}e\d{1,4}|(?P<of>\d{1,2})x\d{2,3})"
+    r"(?P<more>(?:[ ._]?-?[ ._]?[ex]?\d{2,3}(?![\dpi]))*)(?![^\W_])"
+)
+_COLLECTS = re.compile(
+    r"(?i)(?:(?<![^\W_])(?:trilogy|duology|quadrilogy|tetralogy|anthology|collection|saga|box[ ._]?set)(?![^\W_])|"
+    r"[(\[](?:19|20)\d\d ?[-–] ?(?:19|20)?\d\d[)\]])"
 )
 _DISC_NUMBER = re.compile(r"(?i)^(?:cd|dis[ck])[ ._-]?(?P<number>\d{1,2})(?![^\W_])(?:[ ._-].*)?$")
 _SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
@@ -149,13 +164,30 @@ def understand(text: str) -> Folder:
         return Folder(Sort.DISC_NUMBER, text, season=int(match["number"]))
     if match := _YEARS.match(plain):
         return Folder(Sort.YEARS, text, year=int(match["year"] or 0))
+    if episode := _episode(text):
+        return episode
     bare = _COLLECTED.sub("", text)
     if season := _season(bare):
         return replace(season, text=text)
     words = _LETTERS_ONLY.findall(plain)
     if words and all(word in GENERIC_WORDS for word in words):
         return Folder(Sort.GENERIC, text)
-    return replace(_titled(bare, cut(bare)), text=text)
+    return replace(_titled(bare, cut(bare)), text=text, collects=bool(_COLLECTS.search(text)))
+
+
+def _episode(text: str) -> Folder | None:
+    """Read a folder that holds one episode, named as its file would be; one with several is a season's."""
+    if match := _EPISODE.search(text):
+        start, season = match.start(), int(match["season"] or match["of"])
+    elif date := next((m for m in cut(text).marks if m.field == "air_date" and m.strength == STRONG), None):
+        start, season = date.start, -1
+    else:
+        return None
+    show = text[:start].rstrip(" ._-[(")
+    if not clean(show):
+        return None
+    sort = Sort.SEASON if match and match["more"] else Sort.EPISODE
+    return replace(_titled(show, cut(show)), sort=sort, text=text, season=season)
 
 
 def _season(text: str) -> Folder | None:
@@ -200,6 +232,8 @@ def place_of(folder: str) -> Place:
     match here.sort:
         case Sort.SEASON:
             return replace(above, season=here, folders=folders, extras=None, companions=None)
+        case Sort.EPISODE:
+            return replace(above, titled=here, titled_path=folder, episode=here, season=None, folders=folders)
         case Sort.EXTRAS:
             return replace(above, extras=here, folders=folders)
         case Sort.COMPANIONS:

@@ -136,7 +136,7 @@ def _parts(folder: Folder) -> tuple[list[str], int]:
     if years and len(parts) > 1:
         return [clean(part) for part in parts if not _YEARS.match(part.strip())] or [folder.title], years[0]
     if match := _YEAR_IN_BRACKETS.search(text):
-        rest = f"{text[: match.start()]} {text[match.end() :]}"
+        rest = f"{text[: match.start()]}{' - ' if ' - ' in match.group() else ' '}{text[match.end() :]}"
         return [clean(part) for part in _SEPARATOR.split(rest) if clean(part)] or [folder.title], int(match[1])
     if match := _YEAR_DOTTED.match(text):
         return [clean(text[match.end() :])], int(match[1])

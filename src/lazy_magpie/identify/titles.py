@@ -124,6 +124,8 @@ def stands_for(short: str, title: str) -> bool:
     if len(words) > 2 or not title or any(len(word) > 8 for word in words):
         return False
     wholes = {folded(title), "".join(_PLAIN_WORD.findall(title.casefold()))}
+    if re.fullmatch(r"[^\W_]+-[^\W_]+", short) and words and words[-1] in wholes:  # a group and the title: "shag-auk"
+        return True
     return any(
         word in (initials(title), initials(title)[1:])
         or (len(word) >= 2 and any(_shortens(word, whole) for whole in wholes))

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from lazy_magpie.identify import beside, episodes, films
 from lazy_magpie.identify.around import ALONE, Around
 from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import Reading, choose
-from lazy_magpie.identify.titles import clean
+from lazy_magpie.identify.titles import clean, stands_for
 from lazy_magpie.identify.words import STRONG
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 
@@ -17,6 +19,8 @@ def video(stem: str, place: Place, ending: str, around: Around = ALONE) -> Ident
     name = cut(stem)
     if extra := beside.extra_of(name, place):
         return _extra(name, extra, place)
+    if place.episode and not name.counts and stands_for(name.text.rstrip("0123456789"), place.episode.title):
+        name = cut(place.episode.text)
     best = choose(readings(name, place, around))
     if best.kind is Kind.UNKNOWN and ending:
         title = clean(stem) or stem
@@ -33,14 +37,23 @@ def readings(name: Name, place: Place, around: Around = ALONE) -> list[Reading]:
     return found
 
 
+def owner(name: Name | None, place: Place) -> Mapping[str, Value]:
+    """Return the fields of the film or episode that something belongs to: by its own name, or by an episode's folder.
+
+    Empty where neither is clear.
+    """
+    names = [name, cut(place.episode.text) if place.episode else None]
+    found = (choose(readings(one, place)) for one in names if one)
+    return next((of.fields for of in found if of.state is State.CLEAR), {})
+
+
 def _extra(name: Name, extra: tuple[str, str], place: Place) -> Identity:
     sort, title = extra
     fields: dict[str, Value] = {"extra": sort}
     if title:
         fields["title"] = title
     text = place.extras.text if place.extras else name.text
-    of = choose(readings(name, place)) if not place.extras else None
-    known = of.fields if of and of.state is State.CLEAR else {}
+    known = owner(None if place.extras else name, place)
     fields |= beside.belonging(known, place)
     why = [Evidence("extra", sort, "folder" if place.extras else "name", text)]
     return beside.belongs(Kind.EXTRA, fields, why, "name" if known else "folder")

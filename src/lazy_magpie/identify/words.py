@@ -198,7 +198,9 @@ ARTICLES = (
     "l’",
 )
 COUNTRIES = frozenset("us uk au nz ca ie".split())
-PLACEHOLDERS = frozenset("t movie film video feature main title untitled output new disc disk full index clip".split())
+PLACEHOLDERS = frozenset(
+    "t cd dvd part movie film video feature main title untitled output new disc disk full index clip".split()
+)
 ORDINALS = {
     word: number
     for number, word in enumerate(
