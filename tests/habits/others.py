@@ -76,7 +76,14 @@ OTHERS: tuple[Case, ...] = (
     (
         "Various/Harbour Sessions (2011)/07 Ida Marrow - Slack Water.mp3",
         "track clear",
-        {"artist": "Ida Marrow", "album": "Harbour Sessions", "year": 2011, "track": 7, "title": "Slack Water"},
+        {
+            "artist": "Ida Marrow",
+            "album_artist": "Various Artists",
+            "album": "Harbour Sessions",
+            "year": 2011,
+            "track": 7,
+            "title": "Slack Water",
+        },
     ),
     (
         "Various Artists - Harbour Sessions/07 - Ida Marrow - Slack Water.mp3",

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import Reading
@@ -223,6 +223,13 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
         why.append(Evidence("code", fields["code"], "name", str(fields["code"])))
         text = code["rest"] or code["head"] or ""
     chain = _chain(place)
+    if (
+        "code" in fields
+        and (behind := _CODE.match(chain.title))
+        and behind["code"] == fields["code"]
+        and behind["rest"]
+    ):
+        chain = replace(chain, title=_design_title(behind["rest"]))
     title, maker = _design_title(text), chain.maker
     if chain.title and (not title or _stands_for(title, chain.title)):
         title = chain.title

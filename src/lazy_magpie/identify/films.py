@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from functools import lru_cache
 
 from lazy_magpie.identify import titled
 from lazy_magpie.identify.around import Siblings
 from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Folder, Place
-from lazy_magpie.identify.readings import Reading, claims, languages
+from lazy_magpie.identify.readings import CLAIMS, Reading, claims, languages
 from lazy_magpie.identify.titled import Titled
 from lazy_magpie.identify.titles import folded, has_article, stands_for
 from lazy_magpie.model import Evidence, Kind, Value
@@ -71,7 +72,7 @@ def _from_name(
         fields["title"] = _better_written(read.title, folder.title)
         why.append(Evidence("title", fields["title"], "folder", folder.text))
         weight += 0.5
-    facts = _finish(name, read, fields, why, place)
+    facts = _finish(name, read, fields, why, place, folder if same_title else None)
     return Reading(Kind.MOVIE, weight + borne_out, fields, tuple(why), tuple(doubts), facts)
 
 
@@ -100,7 +101,8 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
         why.append(Evidence("year", folder.year, "folder", folder.text))
         if _is_bare(folder):
             doubts.append(f"bare year: {folder.year} in the folder's name may belong to the title")
-    facts = _finish(name, None if not same and stands_for(own_title, folder.title) else own, fields, why, place)
+    short = not same and stands_for(own_title, folder.title)
+    facts = _finish(name, None if short else own, fields, why, place, folder)
     yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
 
 
@@ -175,9 +177,17 @@ def _better_written(one: str, other: str) -> str:
 
 
 def _finish(
-    name: Name, read: Titled | None, fields: dict[str, Value], why: list[Evidence], place: Place
+    name: Name,
+    read: Titled | None,
+    fields: dict[str, Value],
+    why: list[Evidence],
+    place: Place,
+    folder: Folder | None,
 ) -> dict[str, Value]:
-    """Add to `fields` and `why` what stands behind the title: edition, part, languages; return the facts."""
+    """Add to `fields` and `why` what stands behind the title: edition, part, languages; return the facts.
+
+    What the name does not say, the film's own `folder` may.
+    """
     tail = read.tail if read else 0
     start = tail if read and read.year else min(tail, len(name.text))
     for mark in name.marks:
@@ -196,4 +206,31 @@ def _finish(
         why.append(Evidence("languages", codes, "name", ", ".join(codes)))
     facts, reasons = claims(name, start)
     why += reasons
-    return facts
+    return facts | _told_by(folder, fields, facts, why) if folder else facts
+
+
+def _told_by(
+    folder: Folder, fields: dict[str, Value], facts: dict[str, Value], why: list[Evidence]
+) -> dict[str, Value]:
+    """Add to `fields` and `why` the edition and languages that the film's folder has; return the facts it claims."""
+    told = _behind_title(folder.text)
+    for key in ("edition", "languages"):
+        if key in told and key not in fields:
+            fields[key] = told[key]
+            why.append(Evidence(key, told[key], "folder", folder.text))
+    claimed = {key: told[key] for key in CLAIMS if key in told and key not in facts}
+    why += [Evidence(key, value, "folder", folder.text) for key, value in claimed.items()]
+    return claimed
+
+
+@lru_cache(maxsize=4096)
+def _behind_title(text: str) -> Mapping[str, Value]:
+    """Return what stands behind the title of a film's folder."""
+    name = cut(text)
+    best = max(titled.readings(name), key=lambda read: read.weight, default=None)
+    if best is None:
+        return {}
+    told, _ = claims(name, best.tail)
+    edition = next((m.value for m in name.marks if m.field == "edition" and m.start >= best.tail), None)
+    codes = languages(name, best.tail)
+    return told | ({"edition": edition} if edition else {}) | ({"languages": codes} if codes else {})

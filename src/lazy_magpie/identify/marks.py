@@ -123,6 +123,10 @@ _PART_HINTS = ("cd", "dis", "dvd", "pa", "pt", "teil")
 _DIGIT = re.compile(r"\d")
 _YEAR = re.compile(rf"{_B}(1[89]\d\d|20\d\d){_A}")
 _CUT = re.compile(rf"(?i)(?:(?<=[(\[])|(?<=- ))(?:[^\W\d_]+[ ._'’]+){{1,3}}(?:cut|edition|version){_A}")
+_TV_SERIES = re.compile(
+    r"(?i)(?<=\S)[ ._]?[(\[]tv(?:[ ._-](?:mini[ ._-]?)?(?:series|show))?(?:[ ._]|(?=[)\]]))"
+    r"(?P<year>(?:19|20)\d\d)?(?:[-–](?:(?:19|20)\d\d)?)?[)\]]"
+)
 _CENTURY = re.compile(r"(?:19|20)\d\d")
 _SPAN = re.compile(r"[(\[]((?:19|20)\d\d) ?[-–] ?(?:(?:19|20)?\d\d)? ?[)\]]")
 _ANNIVERSARY = re.compile(rf"(?i){_B}(\d{{1,3}}(?:st|nd|rd|th))[ ._]anniversary(?:[ ._](?:edition|cut))?{_A}")
@@ -130,10 +134,18 @@ _ROUND_GROUP = re.compile(r"^\((?!\d+\))([^()]+)\)(?= .+ - \d{1,4}(?:v\d)? [\[(]
 _ALL_BRACKETS = re.compile(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?)\](.*)$")
 
 
+def plain_show(text: str) -> str:
+    """Return a name without the remark that it is a show's; the first year that stands in it stays: "(TV Series 1999)"."""
+    if "tv" not in text.lower():
+        return text
+    return _TV_SERIES.sub(lambda match: f" ({match['year']})" if match["year"] else "", text)
+
+
 def cut(text: str) -> Name:
     """Return `text` as a `Name`. A name with nothing but hyphens between its words is cut at the hyphens."""
     if not text.isascii():
         text = unicodedata.normalize("NFC", text)
+    text = plain_show(text)
     if text.count("+") > 1 and " " not in text:
         text = text.replace("+", " ")
     if "%20" in text:

@@ -23,8 +23,8 @@ _BARE_NUMBER = 1.6
 _PADDED = 1.0
 
 _LEADING = re.compile(
-    r"(?i)^[(\[]?(?:episode|ep|e|#)?[ ._]*(?:(?P<season>\d{1,2})[.x](?=\d\d(?!\d)))?(?P<number>\d{1,4})"
-    r"(?:(?:-| ?[+&] ?|-e)(?P<last>\d{2,3}))?(?:v\d)?(?:[)\]]|(?=[ ._-])|$)(?P<rest>.*)$"
+    r"(?i)^[(\[]?(?:episode|ep|e|#)?[ ._]*(?:(?P<season>\d{1,2}(?=[.x])|\d(?=-))[.x-](?=\d\d(?!\d)))?(?P<number>\d{1,4})"
+    r"(?:(?:-| ?[+&] ?|-e)(?P<last>\d{2,3}))?(?P<part>[a-d](?=[ ._-]))?(?:v\d)?(?:[)\]]|(?=[ ._-])|$)(?P<rest>.*)$"
 )
 _RANGE_BEFORE = re.compile(r"\d-\d+(?:v\d)?[ ._]*$")
 _LAST = re.compile(r"(?i)(?P<gap>[ ._-]+#?)(?P<number>\d{1,4})(?:v\d)?(?:[ ._]+end)?[ ._]*(?:$|(?=[ ._][-\[(]|[\[(]))")
@@ -76,6 +76,8 @@ def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: P
         if match["last"]:
             last_episode = _without_season(match["last"], place.season.season)
             found.put("last_episode", last_episode, "name", match["last"])
+        if match["part"]:
+            found.put("part", " abcd".index(match["part"].lower()), "name", match["part"])
         put_show(found, name, "", place, "")
         put_behind(found, name, begin + match.start("rest"), may_have_part=True)
         yield reading_of(found, name, end)

@@ -8,7 +8,7 @@ from enum import Enum, auto
 from functools import lru_cache
 
 from lazy_magpie.identify import titled
-from lazy_magpie.identify.marks import Name, cut
+from lazy_magpie.identify.marks import Name, cut, plain_show
 from lazy_magpie.identify.titles import clean
 from lazy_magpie.identify.words import (
     COMPANION_FOLDERS,
@@ -81,7 +81,10 @@ class Place:
     @property
     def disc_number(self) -> Folder | None:
         """The folder "CD 2" that the file lies in, directly or below its companions' folder."""
-        return next((folder for folder in self.folders[:2] if folder.sort is Sort.DISC_NUMBER), None)
+        near = self.folders[:1]
+        if near and near[0].sort in (Sort.COMPANIONS, Sort.DISC):
+            near = self.folders[1:2]
+        return near[0] if near and near[0].sort is Sort.DISC_NUMBER else None
 
     @property
     def show(self) -> str:
@@ -140,7 +143,7 @@ _YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|(?P<year>(?:18|19|20)\d\d))$")
 _COLLECTED = re.compile(
     r"(?i)(?<=[^\W_])[ ._-]+[(\[]?(?:(?:the[ ._])?complete(?:[ ._](?:tv[ ._])?(?:series|collection|show|box[ ._]?set))?"
     r"|seasons?[ ._]\d{1,2}[ ._]?(?:-|to|&|\+)[ ._]?\d{1,2}|s\d{1,2}[ ._]?-[ ._]?s?\d{1,2}|all[ ._]seasons|"
-    r"box[ ._]?set)"
+    r"box[ ._]?set|\d{1,3} ?- ?\d{1,3}(?=\)))"
     r"(?=$|[)\] ._-])[)\]]?(?:[ ._-]+(?:\d{3,4}p|web|bluray|dvdrip|x26[45]|hdtv).*)?$"
 )
 """What stands behind a show's name on a folder that holds all of it."""
@@ -149,6 +152,9 @@ _COLLECTED = re.compile(
 @lru_cache(maxsize=8192)
 def understand(text: str) -> Folder:
     """Say what the name of one folder means by itself."""
+    given, text = text, plain_show(text)
+    if given != text:
+        return replace(understand(text), text=given, kind=Kind.EPISODE)
     plain = " ".join(text.lower().replace("_", " ").split())
     if plain in DISC_FOLDERS or text.lower() in DISC_FOLDERS:
         return Folder(Sort.DISC, text)
@@ -245,6 +251,8 @@ def place_of(folder: str) -> Place:
         case Sort.SHELF:
             return Place(shelf=here.kind, folders=folders)
         case Sort.TITLE:
-            return Place(titled=here, titled_path=folder, shelf=above.shelf, years=above.years, folders=folders)
+            return Place(
+                titled=here, titled_path=folder, shelf=here.kind or above.shelf, years=above.years, folders=folders
+            )
         case _:
             return replace(above, folders=folders)

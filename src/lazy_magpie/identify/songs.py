@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from lazy_magpie.identify.places import Folder, Place
+from lazy_magpie.identify.places import Folder, Place, Sort
 from lazy_magpie.identify.readings import Found, Reading
 from lazy_magpie.identify.titled import FOLLOWED
 from lazy_magpie.identify.titles import clean, folded
@@ -20,8 +20,20 @@ _ALBUM_TAIL = re.compile(
     r"(?i)[ ._-]*[\[({](?:flac[ ,-]+\d\d(?:[-/ .]\d{2,3}(?:k?hz)?)?|"
     r"flac|mp3|ogg|opus|aac|alac|lossless|v0|web|cd|vinyl|lp|ep|single|\d{2,3} ?k(?:bps|bit)?|"
     r"\d{3}|"
+    r"\d[ x]?(?:cds?|discs?)|"
     r"(?:16|24)(?:[ -]?bit)?(?:[ /.-]\d{2,3}(?:\.\d)?(?:k?hz)?)?)[\])}][ ._-]*$"
 )
+_ALL_OF = re.compile(r"(?i)[ ._-]+[(\[]?(?:complete )?discography(?:[ ._-].*)?$")
+"""What stands behind an artist's name on a folder of all records."""
+_SORTS = frozenset(f"{sort} albums" for sort in ("studio", "live")) | {
+    "albums",
+    "singles",
+    "eps",
+    "lps",
+    "records",
+    "live",
+}
+"""Folders between an artist and the records that say of what sort these are."""
 _DISC_TAIL = re.compile(r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?:cd|dis[ck])[ ._-]?\d{1,2}[)\]]?$")
 _RATE = re.compile(r"(?i)[ ._-]*[\[(](\d{2,3}) ?(?:k|kbps|kbit/?s?)[\])]$")
 _LEADING = re.compile(
@@ -109,7 +121,7 @@ def _album(place: Place) -> _Album:
     disc = place.disc_number.season if place.disc_number else 0
     if not chain:
         return _Album(disc=disc)
-    here, above = chain[0], chain[1] if len(chain) > 1 else None
+    here, above, sure = chain[0], *_artist(place, chain)
     parts, year = _parts(here)
     disc = disc or here.part
     if above is not None and folded(parts[0]) == folded(above.title) and len(parts) > 1:
@@ -123,7 +135,20 @@ def _album(place: Place) -> _Album:
     if above is None:
         many = folded(parts[0]) in MANY
         return _Album("", " - ".join(parts), year, disc, many, False, ("", here.text))
-    return _Album(above.title, " - ".join(parts), year, disc, many, True, (above.text, here.text))
+    artist = clean(_ALL_OF.sub("", above.text)) if _ALL_OF.search(above.text) else above.title
+    return _Album(artist, " - ".join(parts), year, disc, many, sure, (above.text, here.text))
+
+
+def _artist(place: Place, chain: Sequence[Folder]) -> tuple[Folder | None, bool]:
+    """Return the folder in the artist's place, above the record's, and whether that is sure."""
+    folders = place.folders[place.folders.index(chain[0]) + 1 :]
+    if not folders:
+        return None, True
+    if folders[0].sort is not Sort.TITLE and folded(folders[0].text) in MANY:
+        return replace(folders[0], title=folders[0].text), True
+    if folders[0].text.lower() in _SORTS and len(folders) > 1 and folders[1].sort is Sort.TITLE:
+        return folders[1], folders[0].sort is Sort.TITLE
+    return (chain[1] if len(chain) > 1 else None), True
 
 
 def _parts(folder: Folder) -> tuple[list[str], int]:

@@ -21,6 +21,8 @@ _COLON = re.compile(r"(?<=[^\W_])_ ")  # what is left of "Title: more" where a c
 _INITIALS = re.compile(r"(?<![^\W_])(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?")
 _MACHINE_MADE = re.compile(r"(?=.*\d)[0-9a-f]{6,}|[0-9a-z]{20,}")
 _DOT_FOR_SPACE = re.compile(r"(?<=[^\W\d_]{3})\.(?=[^\W\d_]{2})")
+_GROUP_AND_TITLE = re.compile(r"[^\W_]+-[^\W_]+")
+"""A title in one word behind its group: "brn-saltorchard"."""
 _LINES_BEHIND = re.compile(r"(?<=[a-z])(?:480|576|720|1080|2160)p?$")
 """A resolution written onto a short name: "tso1080"."""
 _DOT = "\0"
@@ -121,11 +123,13 @@ def stands_for(short: str, title: str) -> bool:
         return True
     if len(words) == 1 and _MACHINE_MADE.fullmatch(words[0]):
         return True
+    wholes = {folded(title), "".join(_PLAIN_WORD.findall(title.casefold()))}
+    if words and words[-1] in wholes and _GROUP_AND_TITLE.fullmatch(short):
+        return True
     if len(words) > 2 or not title or any(len(word) > 8 for word in words):
         return False
-    wholes = {folded(title), "".join(_PLAIN_WORD.findall(title.casefold()))}
-    if re.fullmatch(r"[^\W_]+-[^\W_]+", short) and words and words[-1] in wholes:  # a group and the title: "shag-auk"
-        return True
+    if len(words) == 2 and any(whole.startswith("".join(words)) for whole in wholes):
+        return False  # the first words of a longer title are a title
     return any(
         word in (initials(title), initials(title)[1:])
         or (len(word) >= 2 and any(_shortens(word, whole) for whole in wholes))

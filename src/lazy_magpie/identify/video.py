@@ -9,7 +9,7 @@ from lazy_magpie.identify.around import ALONE, Around
 from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import Reading, choose
-from lazy_magpie.identify.titles import clean, stands_for
+from lazy_magpie.identify.titles import clean, folded, stands_for
 from lazy_magpie.identify.words import STRONG
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 
@@ -19,7 +19,7 @@ def video(stem: str, place: Place, ending: str, around: Around = ALONE) -> Ident
     name = cut(stem)
     if extra := beside.extra_of(name, place):
         return _extra(name, extra, place)
-    if place.episode and not name.counts and stands_for(name.text.rstrip("0123456789"), place.episode.title):
+    if place.episode and not name.counts and _is_short_for(name.text, place.episode.title):
         name = cut(place.episode.text)
     best = choose(readings(name, place, around))
     if best.kind is Kind.UNKNOWN and ending:
@@ -35,6 +35,12 @@ def readings(name: Name, place: Place, around: Around = ALONE) -> list[Reading]:
     if not any(count.strength == STRONG and not count.total for count in name.counts):
         found += films.readings(name, place, around.siblings)
     return found
+
+
+def _is_short_for(text: str, show: str) -> bool:
+    """Say whether a name is but short for its folder's show: "brn-tl205", "tidewater.lane.205", "video"."""
+    bare = text.rstrip("0123456789").rstrip(" ._-")
+    return stands_for(bare, show) or folded(bare) == folded(show)
 
 
 def owner(name: Name | None, place: Place) -> Mapping[str, Value]:
