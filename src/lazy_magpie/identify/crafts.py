@@ -222,14 +222,7 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
         fields["code"] = str(code["code"] or code["last"])
         why.append(Evidence("code", fields["code"], "name", str(fields["code"])))
         text = code["rest"] or code["head"] or ""
-    chain = _chain(place)
-    if (
-        "code" in fields
-        and (behind := _CODE.match(chain.title))
-        and behind["code"] == fields["code"]
-        and behind["rest"]
-    ):
-        chain = replace(chain, title=_design_title(behind["rest"]))
+    chain = _without_code(_chain(place), fields.get("code"))
     title, maker = _design_title(text), chain.maker
     if chain.title and (not title or _stands_for(title, chain.title)):
         title = chain.title
@@ -256,6 +249,13 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
         fields["title"] = title
     fields = {key: fields[key] for key in ("maker", "title", "code") if key in fields}
     yield Reading(Kind.DESIGN, 3.0 + 2.0 * (place.shelf is Kind.DESIGN), fields, tuple(why), tuple(doubts), facts)
+
+
+def _without_code(chain: _Chain, code: Value | None) -> _Chain:
+    """Return the folders without the design's own code in front of the title."""
+    behind = _CODE.match(chain.title) if code else None
+    repeats = behind and behind["code"] == code and behind["rest"]
+    return replace(chain, title=_design_title(behind["rest"])) if behind and repeats else chain
 
 
 def _design_title(text: str) -> str:

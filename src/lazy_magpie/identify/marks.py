@@ -135,7 +135,7 @@ _ALL_BRACKETS = re.compile(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?
 
 
 def plain_show(text: str) -> str:
-    """Return a name without the remark that it is a show's; the first year that stands in it stays: "(TV Series 1999)"."""
+    """Return a name without the remark that it is a show's, "(TV Series 1999)"; a year that stands in it stays."""
     if "tv" not in text.lower():
         return text
     return _TV_SERIES.sub(lambda match: f" ({match['year']})" if match["year"] else "", text)
