@@ -201,7 +201,8 @@ def _maker_and_title(front: str) -> tuple[str, str]:
     """Read maker and title from a name: FennickPaperCo_HarbourLights, or "Fennick Paper Co - Harbour Lights"."""
     parts = [part for part in _SEPARATOR.split(front.strip(" ._-")) if part.strip(" ._-")]
     if len(parts) < 2:
-        parts = [part for part in front.strip(" ._-").split("_") if part.strip(" .-")]
+        bare = front.strip(" ._-")
+        parts = [part for part in bare.split("_" if "_" in bare or " " in bare else "-") if part.strip(" .-")]
     if len(parts) < 2:
         return _named(front), ""
     return _named(parts[0]), _named(" ".join(parts[1:]))

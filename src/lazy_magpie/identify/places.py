@@ -133,7 +133,9 @@ _COLLECTS = re.compile(
     r"(?i)(?:(?<![^\W_])(?:trilogy|duology|quadrilogy|tetralogy|anthology|collection|saga|box[ ._]?set)(?![^\W_])|"
     r"[(\[](?:19|20)\d\d ?[-–] ?(?:19|20)?\d\d[)\]])"
 )
-_DISC_NUMBER = re.compile(r"(?i)^(?:cd|dis[ck])[ ._-]?(?P<number>\d{1,2})(?![^\W_])(?:[ ._-].*)?$")
+_DISC_NUMBER = re.compile(
+    rf"(?i)^(?:cd|dis[ck])[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)})(?![^\W_])(?:[ ._-].*)?$"
+)
 _SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
 _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
 _LETTERS_ONLY = re.compile(r"[^\W\d_]+")
@@ -167,7 +169,7 @@ def understand(text: str) -> Folder:
     if _LETTERS.match(plain):
         return Folder(Sort.LETTERS, text)
     if match := _DISC_NUMBER.match(plain):
-        return Folder(Sort.DISC_NUMBER, text, season=int(match["number"]))
+        return Folder(Sort.DISC_NUMBER, text, season=COUNTED.get(match["number"]) or int(match["number"]))
     if match := _YEARS.match(plain):
         return Folder(Sort.YEARS, text, year=int(match["year"] or 0))
     if episode := _episode(text):
