@@ -41,7 +41,7 @@ _TABLE = (
     ),
     (  # 2x05, 2x05-06, 2x05x06, 2x05-2x06
         rf"{_B}(?P<season>\d{{1,2}})x(?P<first>\d{{2,3}})"
-        r"(?P<more>(?:(?:[-+&](?:\d{1,2}x)?|x)\d{2,3}(?![\dpi]))*)",
+        r"(?P<more>(?:(?: ?[-+&] ?\d{1,2}x|[-+&]|x)\d{2,3}(?![\dpi]))*)",
         STRONG,
     ),
     (  # Season 2 Episode 5, Series 2, Episode 5, (Season 2) (Episode 5), Season 2 - 05, 2nd Season - 05

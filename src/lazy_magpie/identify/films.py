@@ -79,6 +79,8 @@ def _from_name(
 def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, shelf: float) -> Iterator[Reading]:
     """The folder's title and year, where the file's name is none of its own or the same title without year."""
     own_title = own.title if own else ""
+    if part := _behind_title(folder.text).get("part"):
+        own_title = own_title.removesuffix(str(part))
     if own and own.year and not own.bare and folded(own_title) != folded(folder.title):
         return
     same = folded(own_title) == folded(folder.title)
@@ -168,10 +170,10 @@ def _is_bare(folder: Folder) -> bool:
 
 
 def _better_written(one: str, other: str) -> str:
-    """Of two spellings of a title return the one with accents, capitals, an article; the first where they tie."""
+    """Of two spellings of a title return the one with accents, spaces, capitals, an article; the first if they tie."""
 
-    def merits(text: str) -> tuple[bool, bool, bool, bool]:
-        return not text.isascii(), any(c.isupper() for c in text[1:]), has_article(text), text == one
+    def merits(text: str) -> tuple[bool, ...]:
+        return not text.isascii(), " " in text, any(c.isupper() for c in text[1:]), has_article(text), text == one
 
     return max(one, other, key=merits)
 
@@ -214,7 +216,7 @@ def _told_by(
 ) -> dict[str, Value]:
     """Add to `fields` and `why` the edition and languages that the film's folder has; return the facts it claims."""
     told = _behind_title(folder.text)
-    for key in ("edition", "languages"):
+    for key in ("edition", "part", "languages"):
         if key in told and key not in fields:
             fields[key] = told[key]
             why.append(Evidence(key, told[key], "folder", folder.text))
@@ -231,6 +233,8 @@ def _behind_title(text: str) -> Mapping[str, Value]:
     if best is None:
         return {}
     told, _ = claims(name, best.tail)
-    edition = next((m.value for m in name.marks if m.field == "edition" and m.start >= best.tail), None)
+    for mark in name.marks:
+        if mark.field in ("edition", "part") and mark.start >= best.tail:
+            told.setdefault(mark.field, mark.value)
     codes = languages(name, best.tail)
-    return told | ({"edition": edition} if edition else {}) | ({"languages": codes} if codes else {})
+    return told | {"languages": codes} if codes else told

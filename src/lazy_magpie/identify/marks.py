@@ -127,6 +127,8 @@ _TV_SERIES = re.compile(
     r"(?i)(?<=\S)[ ._]?[(\[]tv(?:[ ._-](?:mini[ ._-]?)?(?:series|show))?(?:[ ._]|(?=[)\]]))"
     r"(?P<year>(?:19|20)\d\d)?(?:[-–](?:(?:19|20)\d\d)?)?[)\]]"
 )
+_ODD_SEPARATORS = frozenset("~|+")
+_ODD_SEPARATOR = re.compile(r"[ ._]+[~|][ ._]+|\+(?=(?:19|20)\d\d(?!\d)|\d{3,4}p)")
 _CENTURY = re.compile(r"(?:19|20)\d\d")
 _SPAN = re.compile(r"[(\[]((?:19|20)\d\d) ?[-–] ?(?:(?:19|20)?\d\d)? ?[)\]]")
 _ANNIVERSARY = re.compile(rf"(?i){_B}(\d{{1,3}}(?:st|nd|rd|th))[ ._]anniversary(?:[ ._](?:edition|cut))?{_A}")
@@ -141,13 +143,15 @@ def plain_show(text: str) -> str:
     return _TV_SERIES.sub(lambda match: f" ({match['year']})" if match["year"] else "", text)
 
 
-def cut(text: str) -> Name:
-    """Return `text` as a `Name`. A name with nothing but hyphens between its words is cut at the hyphens."""
+def _plain_form(text: str) -> str:
+    """Return a name with the separators and brackets of odd habits written as most names have them."""
     if not text.isascii():
         text = unicodedata.normalize("NFC", text)
     text = plain_show(text)
     if text.count("+") > 1 and " " not in text:
         text = text.replace("+", " ")
+    if not _ODD_SEPARATORS.isdisjoint(text):
+        text = _ODD_SEPARATOR.sub(" - ", text)
     if "%20" in text:
         text = urllib.parse.unquote(text)
     if text[:1] == "[" and (match := _ALL_BRACKETS.match(text)):
@@ -156,6 +160,12 @@ def cut(text: str) -> Name:
         text = f"[{match[1]}]{text[match.end() :]}"
     if text.count("-") > 1 and not any(separator in text for separator in " ._"):
         text = text.replace("-", " ")
+    return text
+
+
+def cut(text: str) -> Name:
+    """Return `text` as a `Name`. A name with nothing but hyphens between its words is cut at the hyphens."""
+    text = _plain_form(text)
     words = _words(text)
     marks = _run_marks(words, text)
     if _DIGIT.search(text):

@@ -34,7 +34,7 @@ _AFTER_SHOW = re.compile(r"[ ._-]+(?P<number>\d{1,4})(?=[ ._-])")
 _SEASON_BEFORE = re.compile(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>\d{1,2})[ ._-]+$")
 
 
-_SHORT_AND_NUMBER = re.compile(r"(?i)^(?P<show>[a-z]{2,6})(?P<number>\d{3,4})$")
+_SHORT_AND_NUMBER = re.compile(r"(?i)^(?:[a-z\d]+-)?(?P<show>[a-z]{2,})(?P<number>\d{3,4})$")
 
 
 class _Last(NamedTuple):
@@ -111,7 +111,11 @@ def _repeats(short: re.Match[str], place: Place) -> bool:
     """Say whether "gr102" is the show's initials with season 1 of its folder and an episode."""
     assert place.season is not None
     season, episode = divmod(int(short["number"]), 100)
-    return season == place.season.season and episode > 0 and stands_for(short["show"], place.show)
+    return (
+        season == place.season.season
+        and episode > 0
+        and (stands_for(short["show"], place.show) or folded(short["show"]) == folded(place.show))
+    )
 
 
 def _special(name: Name, text: str, place: Place, end: int) -> Reading:

@@ -134,7 +134,7 @@ def _bracket_with_remark(name: Name, mark: Mark) -> tuple[int, int] | None:
         return None
     before, behind = name.text[bracket[0] + 1 : mark.start], name.text[mark.end : bracket[1] - 1]
     first = not before.strip() and _REMARK_BEHIND.match(behind)
-    last = not behind.strip() and before.rstrip().endswith(",")
+    last = not behind.strip() and before.rstrip().endswith((",", "-"))
     return bracket if first or last else None
 
 

@@ -72,7 +72,7 @@ def in_written_case(text: str) -> str:
     if not words:
         return text
     first, last = words[0].start(), words[-1].start()
-    starts = {m.end() for m in re.finditer(r" - ", text)}
+    starts = {m.end() for m in re.finditer(r" - |: ", text)}
 
     def set_word(match: re.Match[str]) -> str:
         word = match.group().lower()
@@ -118,7 +118,7 @@ def stands_for(short: str, title: str) -> bool:
     the title's letters in order from the first on (`slto`); one more short word, a group's, may stand beside.
     """
     words = _PLAIN_WORD.findall(short.lower().replace("'", ""))
-    words = [bare for word in words if (bare := _LINES_BEHIND.sub("", word)) and not bare.isdigit()]
+    words = [bare for word in words if (bare := _LINES_BEHIND.sub("", word)) and not bare.rstrip("pi").isdigit()]
     if all(word.rstrip("0123456789") in PLACEHOLDERS for word in words):
         return True
     if len(words) == 1 and _MACHINE_MADE.fullmatch(words[0]):

@@ -66,7 +66,7 @@ RELEASES = {
     "multi": "multi, multilang, multisub, multisubs",
     "dual": "dual, dual audio, dual lang",
     "dubbed": "dubbed, dub",
-    "subbed": "subbed, sub, subs, hardsub, hardsubbed, hc, esub, esubs, msubs",
+    "subbed": "subbed, sub, subs, subtitles, subtitled, hardsub, hardsubbed, hc, esub, esubs, msubs",
     "hd": "hd, fhd, uhd, sd, qhd",
     "complete": "complete",
     "hybrid": "hybrid",
