@@ -33,6 +33,7 @@ from lazy_magpie.catalogue.files import Files, NewFile
 from lazy_magpie.catalogue.item_writer import ItemWriter, Made, json_text
 from lazy_magpie.catalogue.items import Items, bare
 from lazy_magpie.catalogue.plans import Kept, Plans
+from lazy_magpie.catalogue.prints import Printed, Prints
 from lazy_magpie.catalogue.roots import OWN, KnownRoot, Roots
 from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
 from lazy_magpie.collection import Collection
@@ -60,6 +61,7 @@ __all__ = [
     "Not",
     "OnRoot",
     "OneOf",
+    "Printed",
     "Sized",
     "Title",
     "TitleList",
@@ -84,6 +86,7 @@ class Catalogue:
     writer: ItemWriter
     roots: Roots
     digests: Digests
+    prints: Prints
     plans: Plans
     titles: Titles
 
@@ -161,7 +164,9 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
 
 
 def _catalogue(db: sqlite3.Connection) -> Catalogue:
-    return Catalogue(db, Files(db), Items(db), ItemWriter(db), Roots(db), Digests(db), Plans(db), Titles(db))
+    return Catalogue(
+        db, Files(db), Items(db), ItemWriter(db), Roots(db), Digests(db), Prints(db), Plans(db), Titles(db)
+    )
 
 
 def _bring_up(collection: Collection) -> None:

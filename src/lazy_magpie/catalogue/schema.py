@@ -10,7 +10,7 @@ from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
 
-VERSION = 4
+VERSION = 5
 
 TABLES = """
 CREATE TABLE meta (
@@ -225,7 +225,24 @@ CREATE TABLE digest (                   -- of contents, by BLAKE3; empty where n
 CREATE INDEX digest_whole ON digest (whole) WHERE whole <> x'';
 """
 
-UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH}
+FIFTH = """
+CREATE TABLE print (                    -- what a file is known by where copies that are only alike are sought
+    file INTEGER PRIMARY KEY,
+    way INTEGER NOT NULL,               -- the way in which prints were taken then
+    size INTEGER NOT NULL,              -- as the file was then
+    mtime INTEGER NOT NULL,
+    print BLOB NOT NULL                 -- empty where there is nothing to go by
+);
+CREATE TABLE looked (                   -- what a second look at two files has said
+    one INTEGER NOT NULL,
+    other INTEGER NOT NULL,             -- the larger id
+    alike INTEGER NOT NULL,
+    PRIMARY KEY (one, other)
+) WITHOUT ROWID;
+CREATE INDEX looked_other ON looked (other);
+"""
+
+UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH}
 """For each older version the SQL that takes it one version up."""
 
 

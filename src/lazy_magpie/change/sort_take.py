@@ -20,6 +20,8 @@ def _hold(world: World, step: Step) -> Record:
             raise Skip(f"the copy that would stay, “{keeper}”, is no longer there")
         if not transfer.equal(world, str(keeper), step.source):
             raise Skip(f"it no longer equals the copy that would stay, “{keeper}”")
+    if liked := step.data.get("like"):
+        _still_there(world, str(liked), Seen(*step.data["seen"]))
     folder = step.data.get("unpacked")
     if folder is not None and not unpacking.is_in_folder(world.disk, step.source, str(folder)):
         raise Skip(f"“{folder}” no longer holds all that it holds")
@@ -29,6 +31,14 @@ def _hold(world: World, step: Step) -> Record:
         if not unpacking.is_in_archive(world.disk, step.source, str(other)):
             raise Skip(f"“{other}” does not hold all that it holds")
     return {"held": written(world.hold(step.source, step.why or "taken away"))}
+
+
+def _still_there(world: World, keeper: str, seen: Seen) -> None:
+    """Skip where what would stay instead of something that is only alike is gone, or is not what the plan saw."""
+    try:
+        world.checked(keeper, seen)
+    except Skip as skip:
+        raise Skip(f"what would stay, “{keeper}”, is not what it was: {skip}") from None
 
 
 def _mend_hold(world: World, step: Step) -> Record | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from lazy_magpie.copies.alike import find_alike
 from lazy_magpie.copies.rules import DEFAULT, RULES, Rule, parse_rules
 from lazy_magpie.copies.same import Copies, Found, find_copies
 from lazy_magpie.copies.wrapped import Packed, Wrapped, find_wrapped, top_of
@@ -14,6 +15,7 @@ __all__ = [
     "Packed",
     "Rule",
     "Wrapped",
+    "find_alike",
     "find_copies",
     "find_wrapped",
     "parse_rules",

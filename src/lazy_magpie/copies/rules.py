@@ -8,6 +8,7 @@ complete      more files that belong to it
 older, newer  by the time of the main file
 shorter       the shorter path
 unpacked      what was unpacked from an archive, not the archive
+alike         says that what is only alike may go as well; it chooses nothing by itself
 """
 
 from __future__ import annotations
@@ -52,6 +53,7 @@ RULES: dict[str, Merit] = {
     "newer": lambda item, text, config: item.files[0].mtime,
     "shorter": lambda item, text, config: -len(item.path),
     "unpacked": lambda item, text, config: 0,  # it speaks for a folder, which is no item
+    "alike": lambda item, text, config: 0,  # it allows, and does not choose
 }
 _WITH_TEXT = ("folder", "shelf")
 

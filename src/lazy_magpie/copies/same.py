@@ -27,12 +27,14 @@ Progress = Callable[[int], None]
 class Copies:
     """Items that hold the same; `twins` maps each path of any of them to what is in it, a digest.
 
-    With `part` the first holds all that the others hold, and more: it is the one that stays.
+    With `part` the first holds all that the others hold, and more: it is the one that stays. `match` is "bytes", or the
+    sort of likeness of what is only alike: then nothing is in `twins`.
     """
 
     items: tuple[Item, ...]
     twins: dict[str, bytes]
     part: bool = False
+    match: str = "bytes"
 
 
 @dataclass

@@ -5,7 +5,8 @@ kind is movie year from 1960 to 1969     FIELD is · isnt · has · under · ove
 bitrate under 256k lossless is no  sizes as 700M, bit rates as 192k, lengths as 1:42:07, dates as 2019-03-21, yes and no
 resolution under 720p              by lines
 a or b and not ( c or d )          not binds before and, and before or; and is the default
-Films/Old "New folder"             an argument that is a path is a path; shelf is films is what lies on that shelf
+Films/Old "New folder"             an argument that is a path is a path, and several are all of these
+shelf is films                     what lies on that shelf
 
 A word is a field's name only where an operator follows it, so that titles with "is" in them are found as they are.
 """
@@ -111,7 +112,17 @@ class _Reader:
         if word in FIELDS and self.peek() in OPERATORS:
             return self.condition(FIELDS[word])
         path = self.places.path_of(word)
-        return plain([word]) if path is None else path
+        return plain([word]) if path is None else self.paths(path)
+
+    def paths(self, first: Below) -> Condition:
+        """Read the rest of paths side by side: what lies at any of them."""
+        found = [first]
+        while (word := self.peek()) and word not in _JOINING and self.peek(1) not in OPERATORS:
+            if (path := self.places.path_of(word)) is None:
+                break
+            found.append(path)
+            self.at += 1
+        return AnyOf(tuple(found)) if len(found) > 1 else first
 
     def value(self, field: Field, operator: str) -> str:
         """Take the next word as a value."""

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from lazy_magpie.config import Config
 from lazy_magpie.copies import Copies, Rule, Wrapped, top_of
@@ -38,18 +38,28 @@ class Verdict:
     @property
     def freed(self) -> int:
         """Bytes that are free once the others are gone for good; of hard links to one file once."""
-        sizes = {(f.inode, f.size, f.mtime): max(f.size, 0) for item in self.others for f in item.files if self.goes(f)}
-        return sum(sizes.values())
+        files = (file for item in self.others for file in item.files if self.goes(file))
+        return sum({(f.inode, f.size, f.mtime): max(f.size, 0) for f in files}.values())
 
     @property
     def choice(self) -> Choice:
         """What a list says of it."""
         stays = self.stays.path if self.stays else ""
-        return Choice("bytes", stays, tuple(item.path for item in self.others), self.freed, self.why)
+        return Choice(self.copies.match, stays, tuple(item.path for item in self.others), self.freed, self.why)
 
     def goes(self, file: File) -> bool:
-        """Say whether a file of one of the others has its twin in what stays."""
-        return self.twin(file) is not None
+        """Say whether a file of one of the others has its twin in what stays, or is alike what stays."""
+        return self.twin(file) is not None or (self.is_alike and self.stays is not None and file.role == "main")
+
+    @property
+    def name(self) -> str:
+        """What one of the others is."""
+        return "alike" if self.is_alike else "a copy"
+
+    @property
+    def is_alike(self) -> bool:
+        """Whether these are only alike, and do not hold the same bytes."""
+        return self.copies.match != "bytes"
 
     def twin(self, file: File) -> File | None:
         """Return the file of what stays that holds the same as a file of another."""
@@ -138,11 +148,18 @@ def repacked(found: Wrapped, rules: Sequence[Rule], config: Config, between: Seq
 
 
 def plan_copies(
-    verdicts: Sequence[Verdict], wrapped: Sequence[Repacked], config: Config, listing: Listing, *, link: bool
+    verdicts: Sequence[Verdict],
+    wrapped: Sequence[Repacked],
+    config: Config,
+    listing: Listing,
+    *,
+    link: bool,
+    may_go: Callable[[Verdict], bool] = lambda one: False,
 ) -> Plan:
     """Plan holding the others of each verdict, or, with `link`, putting a hard link to what stays in their place.
 
-    Archives can only be held: a link to a folder or to another archive is not what they were.
+    Archives can only be held: a link to a folder or to another archive is not what they were. So is what is only alike,
+    and that only where a person said that it `may_go`.
     """
     steps: list[Step] = []
     left: list[Left] = []
@@ -158,7 +175,11 @@ def plan_copies(
             steps.append(Step(0, Do.HOLD, file.path, "", why, packing.stays, 0, file.seen, data))
     for one in verdicts:
         if one.stays is None:
-            left += [Left(item.path, f"a copy, and {one.why}", asks=True) for item in one.others]
+            left += [Left(item.path, f"{one.name}, and {one.why}", asks=True) for item in one.others]
+            continue
+        if one.is_alike and (link or not may_go(one)):
+            why = "only alike, which is never linked" if link else "only alike: name both files, or the rule alike"
+            left += [Left(item.path, why, asks=not link) for item in one.others]
             continue
         for item in one.others:
             if config.is_left(item.path):
@@ -177,6 +198,12 @@ def _take_away(one: Verdict, item: Item, names: Names, steps: list[Step], left: 
     group = one.stays.path
     own = []
     for file in item.files:
+        if one.is_alike and file.role == "main":
+            keeper = one.stays.files[0]
+            why = f"alike {written(keeper.path)} ({one.why})"
+            data: dict[str, Any] = {"like": keeper.path, "seen": list(keeper.seen)}
+            steps.append(Step(0, Do.HOLD, file.path, "", why, group, item.id, file.seen, data))
+            continue
         twin = one.twin(file)
         if twin is None:
             if file.role != "main":

@@ -17,6 +17,9 @@ from lazy_magpie.model import Value
 from lazy_magpie.readers import family_of
 
 Facts = Mapping[str, Value]
+Question = tuple[int, object]
+TELLING = "lazy_magpie.readers.telling"
+"""The module by which workers answer what a file says of itself."""
 _WORTH = 8
 """So many files at the least are worth a process more."""
 LATER = "later"
@@ -34,19 +37,33 @@ def read_all(paths: Iterable[str], jobs: int = 0, seconds: float = SECONDS) -> I
     are processors.
     """
     wanted = sorted(paths, key=_by_family)
-    if not wanted:
+    for at, facts in ask_all(wanted, TELLING, jobs, seconds):
+        yield wanted[at], facts
+
+
+def ask_all(
+    questions: Sequence[object], module: str, jobs: int = 0, seconds: float = SECONDS
+) -> Iterator[tuple[int, Facts]]:
+    """Put questions (JSON values) to workers that answer by `module`; yield (place, answer) as they are done.
+
+    One that takes longer than `seconds`, or crashes its worker, is answered by `unreadable`. Workers take from both
+    ends, so that like questions are best put side by side.
+    """
+    if not questions:
         return
-    count = min(jobs or os.cpu_count() or 1, -(-len(wanted) // _WORTH))
-    size = max(1, min(_AT_ONCE, len(wanted) // (count * 4)))
-    waiting = deque(wanted[at : at + size] for at in range(0, len(wanted), size))
-    done: queue.SimpleQueue[list[tuple[str, Facts]]] = queue.SimpleQueue()
+    count = min(jobs or os.cpu_count() or 1, -(-len(questions) // _WORTH))
+    size = max(1, min(_AT_ONCE, len(questions) // (count * 4)))
+    numbered = list(enumerate(questions))
+    waiting = deque(numbered[at : at + size] for at in range(0, len(numbered), size))
+    done: queue.SimpleQueue[list[tuple[int, Facts]]] = queue.SimpleQueue()
     ends = (waiting.popleft, waiting.pop)
     threads = [
-        threading.Thread(target=_work, args=(ends[number % 2], done, seconds), daemon=True) for number in range(count)
+        threading.Thread(target=_work, args=(ends[number % 2], done, module, seconds), daemon=True)
+        for number in range(count)
     ]
     for thread in threads:
         thread.start()
-    left = len(wanted)
+    left = len(questions)
     try:
         while left:
             answers = done.get()
@@ -59,7 +76,7 @@ def read_all(paths: Iterable[str], jobs: int = 0, seconds: float = SECONDS) -> I
 
 
 def _by_family(path: str) -> tuple[int, str]:
-    """Order files by the family of their format: workers take from both ends, so that each loads few packages."""
+    """Order files by the family of their format, so that each worker loads few packages."""
     return family_of(os.path.splitext(path)[1].lower()), path
 
 
@@ -69,24 +86,26 @@ def read_one(path: str) -> Facts:
     return {} if "unreadable" in facts else facts
 
 
-def _work(take: Callable[[], list[str]], done: queue.SimpleQueue[list[tuple[str, Facts]]], seconds: float) -> None:
-    """Give one worker its files, several at a time, until there are none to take; start it anew after a crash."""
+def _work(
+    take: Callable[[], list[Question]], done: queue.SimpleQueue[list[tuple[int, Facts]]], module: str, seconds: float
+) -> None:
+    """Give one worker its questions, several at a time, until there are none to take; start it anew after a crash."""
     worker: _Worker | None = None
     while True:
         try:
-            paths = take()
+            questions = take()
         except IndexError:
             break
-        while paths:
-            answers: list[tuple[str, Facts]] = []
+        while questions:
+            answers: list[Facts] = []
             try:
-                worker = worker or _Worker()
-                answers = worker.ask(paths, seconds)
+                worker = worker or _Worker(module)
+                answers = worker.ask([question for _, question in questions], seconds)
             except Exception as error:  # whatever happens, somebody waits for an answer
                 why: Facts = {"unreadable": f"its reader could not be started: {error}", LATER: True}
-                answers = [(path, why) for path in paths]
-            done.put(answers)
-            paths = paths[len(answers) :]
+                answers = [why] * len(questions)
+            done.put([(at, answer) for (at, _), answer in zip(questions, answers, strict=False)])
+            questions = questions[len(answers) :]
             if worker and not worker.alive:
                 worker = None
     if worker:
@@ -94,12 +113,13 @@ def _work(take: Callable[[], list[str]], done: queue.SimpleQueue[list[tuple[str,
 
 
 class _Worker:
-    """A process that reads files for us."""
+    """A process that reads files for us, and does one thing at a time: we start as many as there are processors."""
 
-    def __init__(self) -> None:
+    def __init__(self, module: str) -> None:
         self.alive = True
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "lazy_magpie.readers.worker"],
+            [sys.executable, "-m", "lazy_magpie.readers.worker", module],
+            env={**os.environ, "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"},
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
@@ -107,22 +127,22 @@ class _Worker:
         )
         self._said = b""
 
-    def ask(self, paths: Sequence[str], seconds: float) -> list[tuple[str, Facts]]:
-        """Return what the worker says of files, up to the first that takes too long or crashes it, which ends it."""
+    def ask(self, questions: Sequence[object], seconds: float) -> list[Facts]:
+        """Return what the worker answers, up to the question that takes too long or crashes it, which ends it."""
         assert self.process.stdin
-        answers: list[tuple[str, Facts]] = []
+        answers: list[Facts] = []
         with suppress(OSError):  # it died: its answer will be missing
-            self.process.stdin.write(b"".join(json.dumps(path).encode() + b"\n" for path in paths))
-        for path in paths:
+            self.process.stdin.write(b"".join(json.dumps(question).encode() + b"\n" for question in questions))
+        for _ in questions:
             try:
                 line = self._line(seconds)
             except TimeoutError:
                 self.end()
-                return [*answers, (path, {"unreadable": f"reading it took longer than {seconds:.0f} seconds"})]
+                return [*answers, {"unreadable": f"reading it took longer than {seconds:.0f} seconds"}]
             if not line:
                 self.end()
-                return [*answers, (path, {"unreadable": "its decoder crashed"})]
-            answers.append((path, json.loads(line)))
+                return [*answers, {"unreadable": "its decoder crashed"}]
+            answers.append(json.loads(line))
         return answers
 
     def _line(self, seconds: float) -> bytes:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import dataclasses
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition, opened
 from lazy_magpie.change import locked
@@ -15,7 +15,7 @@ from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
-from lazy_magpie.copies import DEFAULT, Found, find_copies, find_wrapped, parse_rules
+from lazy_magpie.copies import DEFAULT, Found, find_alike, find_copies, find_wrapped, parse_rules
 from lazy_magpie.errors import UsageError
 from lazy_magpie.paths import written
 from lazy_magpie.plans.copies import Choice, Repacked, Verdict, plan_copies, repacked, verdict
@@ -27,7 +27,12 @@ _EXAMPLES = """examples:
   magpie copies                                       what is there more than once, the largest first
   magpie copies --keep folder:Films,shelved --hold    plan moving the others into the holding area
   magpie copies --between Films Downloads             what Downloads has that is in Films too
+  magpie copies --alike kind is picture               also what only looks the same
 """
+
+
+_WORDS = {"bytes": "copy", "contents": "same"}
+"""How a list calls a copy by how it was found; what is only alike is “like”."""
 
 
 def register(parser: argparse.ArgumentParser) -> None:
@@ -35,6 +40,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
     parser.add_argument("--keep", metavar="RULE,…", help="which one stays: rules in the order in which they are asked")
+    parser.add_argument("--alike", action="store_true", help="also what only looks, sounds, or is sewn the same")
     parser.add_argument("--between", nargs=2, metavar=("A", "B"), help="only what is in both; what is in A stays")
     doing = parser.add_mutually_exclusive_group()
     doing.add_argument("--hold", action="store_true", help="plan moving the others into the holding area")
@@ -57,7 +63,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             terminal.note(f"not compared: {written(path)}: {why}")
         if not (args.hold or args.link):
             return _list(terminal, choices, found)
-        plan = plan_copies(verdicts, wrapped, collection.config, listing_of(str(collection.root)), link=args.link)
+        listing, may_go = listing_of(str(collection.root)), _allowed(args, collection, catalogue)
+        plan = plan_copies(verdicts, wrapped, collection.config, listing, link=args.link, may_go=may_go)
         if plan.steps:
             plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
         if terminal.as_json and not args.now:
@@ -85,6 +92,12 @@ def _look(
     with terminal.progress("reading") as tick:
         found = find_copies(catalogue, root, items, args.jobs, lambda count: tick(count, "reading"))
     verdicts = [one for copies in found.copies if (one := verdict(copies, rules, config, between))]
+    if args.alike:
+        going = {item.id for one in verdicts for item in one.others if one.stays}
+        rest = [item for item in items if item.id not in going]
+        with terminal.progress("comparing") as tick:
+            alike = find_alike(catalogue, root, rest, found, args.jobs, lambda count: tick(count, "comparing"))
+        verdicts += [one for copies in alike if (one := verdict(copies, rules, config, between))]
     gone = {path for one in verdicts for path in one.choice.others}
     chosen = {file.path for item in items for file in item.files}
     wrappings, read = find_wrapped(catalogue, root)
@@ -98,6 +111,17 @@ def _look(
         if archives and (packing := repacked(each._replace(archives=archives), rules, config, between)):
             wrapped.append(packing)
     return verdicts, wrapped, found
+
+
+def _allowed(args: argparse.Namespace, collection: Collection, catalogue: Catalogue) -> Callable[[Verdict], bool]:
+    """Return what says whether a set of things that are only alike may go: by rule, or as each of it was named."""
+    rules = parse_rules(args.keep.split(",") if args.keep else collection.config.keep or DEFAULT)
+    if "alike" in (rule.text for rule in rules):
+        return lambda one: True
+    roots = present(catalogue, collection)
+    paths = (path_in(collection, roots, word) for word in args.words)
+    named = {collection.relative(path) for path in paths if path}
+    return lambda one: all(item.path in named for item in one.copies.items)
 
 
 def _freed(size: int, *, link: bool) -> str:
@@ -136,11 +160,12 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: Found) -> int:
         return NEEDS_YOU if undecided else 0
     for one in choices:
         if one.stays:
-            terminal.say(f"{terminal.styled('stays', 'new')}  {written(one.stays)}  ({one.why})")
-        size = terminal.styled(f"  {size_text(one.freed)}" if one.stays else f"  {one.why}", "dim")
+            frees = terminal.styled(f"  frees {size_text(one.freed)}", "dim")
+            terminal.say(f"{terminal.styled('stays', 'new')}  {written(one.stays)}  ({one.why}){frees}")
+        else:
+            terminal.say(f"{terminal.styled('open', 'warn')}   {one.why}:")
         for path in one.others:
-            word = "copy" if one.match == "bytes" else "same"
-            terminal.say(f"{terminal.styled(word, 'old')}   {written(path)}{size}")
+            terminal.say(f"{terminal.styled(_WORDS.get(one.match, 'like'), 'old')}   {written(path)}")
         terminal.say()
     count = count_text(sum(len(one.others) for one in choices if one.stays), "copy", "copies")
     freed = sum(one.freed for one in choices)

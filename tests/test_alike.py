@@ -1,0 +1,161 @@
+"""What is only alike: each sort of likeness on what it must and must not find, and that nothing of it goes unasked."""
+
+from __future__ import annotations
+
+import itertools
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from benchmarks.corpus import clips, crafted, scenes, tunes
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from lazy_magpie.copies import alike as finder
+from lazy_magpie.copies.likeness import films, glyphs, pictures, sounds, stitches
+from lazy_magpie.copies.nearby import MOST, pairs_between, pairs_within
+from tests.conftest import Collection
+
+Tree = Callable[..., Collection]
+Made = Iterator[tuple[Path, int, str]]
+
+
+@settings(max_examples=30)
+@given(
+    st.lists(st.integers(0, 2**64 - 1), min_size=1, max_size=12),
+    st.lists(st.tuples(st.integers(0, 11), st.sets(st.integers(0, 63), max_size=14)), max_size=20),
+    st.integers(0, MOST),
+)
+def test_near_hashes_are_found_as_comparing_all_would(
+    seeds: list[int], changes: list[tuple[int, set[int]]], distance: int
+) -> None:
+    changed = [seeds[at % len(seeds)] ^ sum(1 << bit for bit in bits) for at, bits in changes]
+    hashes = np.array([*seeds, *changed], np.uint64)
+    apart = np.bitwise_count(hashes[:, None] ^ hashes[None, :])
+    assert pairs_within(hashes, distance).tolist() == np.argwhere(np.triu(apart <= distance, 1)).tolist()
+    ones = hashes[: len(seeds)]
+    assert pairs_between(ones, hashes, distance).tolist() == np.argwhere(apart[: len(seeds)] <= distance).tolist()
+    with pytest.raises(ValueError, match="between 0 and"):
+        pairs_within(hashes, MOST + 1)
+
+
+@pytest.mark.parametrize(
+    ("sort", "make", "count"),
+    [
+        (pictures, scenes.make, 5),
+        (sounds, tunes.make, 2),
+        (films, clips.make, 1),
+        (glyphs, crafted.fonts, 4),
+        (stitches, crafted.designs, 4),
+    ],
+)
+def test_variants_are_alike_and_near_twins_are_not(
+    tmp_path: Path, sort: Any, make: Callable[[Path, int], Made], count: int
+) -> None:
+    made = list(make(tmp_path, count))
+    found = {tuple(pair) for pair in sort.candidates([sort.take(str(path)) for path, _, _ in made]).tolist()}
+    first = {number: path for path, number, _ in reversed(made)}
+    for (at, one), (behind, other) in itertools.combinations(enumerate(made), 2):
+        if one[1] != other[1]:
+            assert (at, behind) not in found or not sort.alike(str(one[0]), str(other[0])), (one, other)
+        elif one[0] == first[one[1]]:
+            assert (at, behind) in found and sort.alike(str(one[0]), str(other[0])), (one, other)
+
+
+@pytest.fixture
+def gallery(tree: Tree) -> Collection:
+    """Return a collection with a picture, smaller and worse on the same shelf, and a near-twin of it."""
+    collection = tree([])
+    folder = collection.root / "Pictures"
+    for name in ("Pictures/Small", "Pictures/Attic"):
+        (collection.root / name).mkdir(parents=True)
+    picture = scenes.scene(3)
+    picture.save(folder / "beach.png")
+    picture.resize((240, 160)).save(folder / "Small" / "beach small.jpg", quality=70)
+    scenes.scene(3, moment=1).save(folder / "later.png")
+    (folder / "torn.jpg").write_bytes(b"\xff\xd8\xff\xe0" + b"\0" * 400)
+    collection.ok("scan")
+    return collection
+
+
+def _found(collection: Collection, *words: str, code: int = 0) -> list[dict[str, Any]]:
+    lines: list[dict[str, Any]] = collection.ok("copies", "--alike", *words, "--json", code=code).lines
+    return lines
+
+
+BEACH, SMALL = "Pictures/beach.png", "Pictures/Small/beach small.jpg"
+
+
+def test_the_same_picture_is_found_and_the_better_stays(gallery: Collection) -> None:
+    assert gallery.ok("copies", "--json").lines == []
+    (one,) = _found(gallery)
+    size = (gallery.root / SMALL).stat().st_size
+    assert one == {"match": "picture", "keep": BEACH, "others": [SMALL], "bytes": size, "why": "better"}
+    answer = gallery.ok("copies", "--alike")
+    assert "torn.jpg" in answer.err and "later" not in answer.out
+
+
+def test_what_was_looked_at_is_remembered_until_it_changes(
+    gallery: Collection, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    before = _found(gallery)
+    asked: list[Any] = []
+    real = finder.ask_all
+
+    def listening(questions: Any, *more: Any) -> Any:
+        asked.extend(questions)
+        return real(questions, *more)
+
+    monkeypatch.setattr(finder, "ask_all", listening)
+    assert _found(gallery) == before
+    assert [question[2].rpartition("/")[2] for question in asked] == ["torn.jpg"]
+    scenes.scene(4).save(gallery.root / SMALL)
+    gallery.ok("scan")
+    assert _found(gallery) == []
+
+
+def test_what_is_alike_goes_only_when_a_person_says_so(gallery: Collection) -> None:
+    plan = gallery.ok("copies", "--alike", "--hold", "--json", code=1).json
+    assert not plan["steps"] and plan["left"][0]["path"] == SMALL and "only alike" in plan["left"][0]["why"]
+    assert gallery.ok("copies", "--alike", "--link", "--keep", "better,alike", "--json").json["steps"] == []
+    named = gallery.ok("copies", "--alike", "--hold", BEACH, SMALL, "--json").json
+    allowed = gallery.ok("copies", "--alike", "--hold", "--keep", "better,alike", "--json").json
+    assert named["steps"][0]["from"] == allowed["steps"][0]["from"] == SMALL
+    before = (gallery.root / SMALL).read_bytes()
+    gallery.ok("apply", str(allowed["plan"]))
+    assert not (gallery.root / SMALL).exists() and (gallery.root / BEACH).exists()
+    gallery.ok("undo")
+    assert (gallery.root / SMALL).read_bytes() == before
+
+
+@pytest.mark.parametrize("change", [os.unlink, lambda path: Path(path).write_bytes(b"other")])
+def test_what_is_alike_stays_when_what_would_stay_is_gone_or_changed(
+    gallery: Collection, change: Callable[[str], None]
+) -> None:
+    gallery.ok("copies", "--alike", "--hold", "--keep", "better,alike")
+    change(str(gallery.root / BEACH))
+    answer = gallery.ok("apply", "--json", code=1).json
+    assert (gallery.root / SMALL).exists() and "what would stay" in answer["skipped"][0]["why"]
+
+
+def test_plain_pictures_are_alike_to_nothing(tmp_path: Path) -> None:
+    from PIL import Image
+
+    for name, colour in (("one.png", "red"), ("two.png", "red")):
+        Image.new("RGB", (90, 60), colour).save(tmp_path / name)
+        assert pictures.take(str(tmp_path / name)) == b""
+
+
+def test_formats_of_one_design_are_no_copies_of_each_other(tree: Tree) -> None:
+    collection = tree([])
+    for folder, formats in (("A/Kite", "dst pes"), ("B/Flyer", "jef"), ("C/Other", "vp3")):
+        home = collection.root / "Designs" / folder
+        home.mkdir(parents=True)
+        for ending in formats.split():
+            crafted.pyembroidery.write(crafted.design(9 if folder[0] == "C" else 5), str(home / f"kite.{ending}"))
+    collection.ok("scan")
+    (one,) = _found(collection, "--keep", "better", code=1)
+    assert one["match"] == "stitches" and len(one["others"]) == 2
