@@ -1,7 +1,7 @@
 """What is alike, over corpora with known truth: `python -m benchmarks.likeness [--small] [SORT …]`.
 
 For each sort a collection is made (variants that are the same, near-twins that are not), scanned, and asked by
-`magpie copies --alike`. Printed is the recall (pairs of an original and a variant in one set) per sort of variant, the false
+`magpie copies --alike`. Printed is the recall (an original and a variant in one set) per sort of variant, the false
 pairs, and the search of hashes against comparing all with all by NumPy in the same run.
 """
 
@@ -109,8 +109,9 @@ def search(count: int) -> None:
         near = np.bitwise_count(hashes[at : at + 256, None] ^ hashes[None, at:]) <= DISTANCE
         every |= {(at + int(one), at + int(other)) for one, other in np.argwhere(near) if one < other}
     end = time.perf_counter()
-    print(f"search of {count:,} hashes      {len(found & every):,} of {len(every):,} pairs, planted {len(planted & found)}"
-          f" of {len(planted)}; all with all / index {(end - middle) / (middle - begin):.1f}")  # fmt: skip
+    print(f"search of {count:,} hashes       {len(found & every):,} of {len(every):,} pairs found")
+    print(f"planted pairs                   {len(planted & found)} of {len(planted)} found")
+    print(f"all with all / index            {(end - middle) / (middle - begin):.1f}")
 
 
 def main() -> None:

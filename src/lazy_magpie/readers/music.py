@@ -22,7 +22,7 @@ from typing import Any
 
 from lazy_magpie.model import Value
 
-ENDINGS = frozenset(".mp3 .flac .ogg .oga .opus .m4a .aac .wav .wma .aif .aiff .ape .wv .mka".split())
+ENDINGS = frozenset(".mp3 .mp2 .flac .ogg .oga .opus .m4a .aac .wav .wma .aif .aiff .ape .wv .mka".split())
 TAGS = frozenset("artist album_artist album title genre track disc year".split())
 """The facts that say what a song is; the others are measured."""
 _TEXTS = {"artist": "artist", "albumartist": "album_artist", "album": "album", "title": "title", "genre": "genre"}
