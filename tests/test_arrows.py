@@ -16,7 +16,7 @@ ROWS = (
     ("catalogue", "change"),
     ("identify", "readers", "roots"),
     ("scan", "find", "titles", "copies"),
-    ("plans", "demo"),
+    ("plans", "demo", "report"),
     ("cli",),
     ("__main__",),
 )

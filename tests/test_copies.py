@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import base64
 import os
 import threading
 import zipfile
 from collections.abc import Callable
+from html.parser import HTMLParser
+from pathlib import Path
 from typing import Any
 
 import pytest
+from benchmarks.corpus import scenes
 
 from tests.conftest import Collection, picture, program
 
@@ -243,3 +247,65 @@ def test_archives_with_the_same_members_in_another_order(tree: Tree) -> None:
     _pack(collection, "first.zip", {"one.png": "damaged"})
     assert collection.ok("apply", "--json", code=1).json["skipped"]
     assert "again.zip" in collection.files()
+
+
+def test_a_whole_folder_is_one_line(tree: Tree) -> None:
+    collection = tree([], SHELVES)
+    for top in ("Films", "Old/Films", "Heap"):
+        for name in (
+            "Kelp (2001)/Kelp (2001).mkv",
+            "Kelp (2001)/Kelp (2001).en.srt",
+            "Rope (1964).mkv",
+            "Wick.mkv",
+        ):
+            collection.put(f"{top}/{name}", text=f"this is {name}")
+    collection.put("Heap/Reed (1950).mkv", text="only here")
+    collection.ok("scan")
+    found = _found(collection)
+    assert found[0]["keep"] == "Films" and found[0]["others"] == ["Old/Films"]
+    assert found[0]["why"] == "the whole folder: shelved"
+    assert {one["others"][0] for one in found[1:]} == {
+        f"Heap/{name}.mkv" for name in ("Kelp (2001)/Kelp (2001)", "Rope (1964)", "Wick")
+    }
+    assert "6 copies that can go" in collection.ok("copies").out
+    collection.ok("copies", "--hold", "--now")
+    assert not (collection.root / "Old").exists() and (collection.root / "Heap/Reed (1950).mkv").exists()
+
+
+class _Page(HTMLParser):
+    """Gathers the tags of a page, its pictures, and what it would fetch."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self.tags: list[str] = []
+        self.pictures: list[str] = []
+        self.fetched: list[str] = []
+        self.feed(text)
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        self.tags.append(tag)
+        for name, value in attrs:
+            if name in ("src", "href") and value:
+                (self.pictures if value.startswith("data:image/webp;base64,") else self.fetched).append(value)
+
+
+def test_the_page_stands_alone_and_shows_what_there_is(tree: Tree, tmp_path: Path) -> None:
+    collection = tree([], SHELVES)
+    nasty = "Heap/<script>alert(1)</script> & 'Kelp' \"2\" {{ 7 * 7 }}"
+    for name in ("Pictures/pier.png", f"{nasty}.png"):
+        (collection.root / name).parent.mkdir(parents=True, exist_ok=True)
+        scenes.scene(2).save(collection.root / name)
+    collection.put(*TWO, text="a film")
+    collection.ok("scan")
+    page = tmp_path / "copies.html"
+    collection.ok("copies", "--page", str(page), code=1)
+    text = page.read_text()
+    seen = _Page(text)
+    assert seen.tags.count("section") == 2 and seen.tags.count("script") == 1 and not seen.fetched
+    assert "{{ 7 * 7 }}" in text and "49" not in text.partition("<main>")[2]
+    assert all(base64.b64decode(one.partition(",")[2])[8:12] == b"WEBP" for one in seen.pictures) and seen.pictures
+    assert "http:" not in text and "https:" not in text
+    assert "is there already" in collection.ok("copies", "--page", str(page), code=2).err
+    collection.ok("copies", "--page", str(page), "--force", code=1)
+    assert "is HTML" in collection.ok("copies", "--page", "copies.txt", code=2).err
+    assert "There is no folder" in collection.ok("copies", "--page", "no/such/copies.html", code=2).err

@@ -116,6 +116,15 @@ class Files:
         rows = self.db.execute("SELECT path FROM folder WHERE root = ? ORDER BY path", (OWN,))
         return [read_back(path) for (path,) in rows]
 
+    def counts(self) -> dict[str, int]:
+        """Return how many files lie in each folder of the own root itself."""
+        rows = self.db.execute(
+            "SELECT path, COUNT(*) FROM file JOIN folder ON folder.id = file.folder WHERE root = ? AND missing = 0 "
+            "GROUP BY folder.id",
+            (OWN,),
+        )
+        return {read_back(path): count for path, count in rows}
+
     def folders_below(self, root: int, top: str) -> list[tuple[int, str]]:
         """Return (id, path) of the folders at and below `top` on a root, the top first."""
         condition, values = at_or_below(written(top))

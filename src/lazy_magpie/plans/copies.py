@@ -17,13 +17,22 @@ from lazy_magpie.plans.names import Listing, Names
 
 
 class Choice(NamedTuple):
-    """What a list says of one set of copies: the path that stays ("": nobody knows), the others', bytes freed, why."""
+    """What a list says of one set of copies: the path that stays ("": nobody knows), the others', bytes freed, why.
+
+    `inside` says how many things a folder stands for.
+    """
 
     match: str
     stays: str
     others: tuple[str, ...]
     freed: int
     why: str
+    inside: int = 0
+
+    @property
+    def things(self) -> int:
+        """How many things can go."""
+        return self.inside or len(self.others)
 
 
 @dataclass(frozen=True)
@@ -69,7 +78,8 @@ class Verdict:
         same = [own for own in self.stays.files if self.copies.twins.get(own.path) == digest]
         if any(own.inode == file.inode for own in same):  # a hard link to it: one file, no copy
             return None
-        return next((own for own in same if own.role == file.role), same[0] if same else None)
+        same.sort(key=lambda own: (own.role != file.role, name_of(own.path) != name_of(file.path)))
+        return same[0] if same else None
 
 
 def verdict(copies: Copies, rules: Sequence[Rule], config: Config, between: Sequence[str] = ()) -> Verdict | None:

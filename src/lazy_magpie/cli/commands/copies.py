@@ -5,11 +5,13 @@ from __future__ import annotations
 import argparse
 import dataclasses
 from collections.abc import Callable, Sequence
+from pathlib import Path
 
 from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition, opened
 from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, condition_of, path_in, recovered
 from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.copies_page import check_page, write_page
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.shapes import plan_shape
@@ -20,6 +22,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.paths import written
 from lazy_magpie.plans.copies import Choice, Repacked, Verdict, plan_copies, repacked, verdict
 from lazy_magpie.plans.names import listing_of
+from lazy_magpie.plans.twins import folded
 from lazy_magpie.roots import present
 from lazy_magpie.units import count_text, size_text
 
@@ -42,6 +45,8 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--keep", metavar="RULE,…", help="which one stays: rules in the order in which they are asked")
     parser.add_argument("--alike", action="store_true", help="also what only looks, sounds, or is sewn the same")
     parser.add_argument("--between", nargs=2, metavar=("A", "B"), help="only what is in both; what is in A stays")
+    parser.add_argument("--page", metavar="FILE.html", help="show them side by side on a page of their own")
+    parser.add_argument("--force", action="store_true", help="let --page replace a file that is there")
     doing = parser.add_mutually_exclusive_group()
     doing.add_argument("--hold", action="store_true", help="plan moving the others into the holding area")
     doing.add_argument("--link", action="store_true", help="plan hard links in the place of the others")
@@ -54,13 +59,21 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Find copies, choose, and list them or make the plan."""
     collection = collection_of(args)
+    if args.page:
+        check_page(Path(args.page), force=args.force)
     with locked(collection.own, "copies"), opened(collection, write=True) as catalogue:
         recovered(collection, catalogue, terminal)
         verdicts, wrapped, found = _look(args, collection, catalogue, terminal)
-        choices = [*(one.choice for one in verdicts), *(one.choice for one in wrapped)]
+        counts = catalogue.files.counts() if verdicts else {}
+        folders, left = folded(verdicts, counts)
+        choices = [*folders, *(one.choice for one in left), *(one.choice for one in wrapped)]
         choices.sort(key=lambda one: (not one.stays, -one.freed, one.others))
         for path, why in found.unreadable:
             terminal.note(f"not compared: {written(path)}: {why}")
+        if args.page:
+            with terminal.progress("drawing") as tick:
+                write_page(Path(args.page), collection, folders, left, wrapped, args.jobs, tick)
+            terminal.note(f"The page is {args.page}.")
         if not (args.hold or args.link):
             return _list(terminal, choices, found)
         listing, may_go = listing_of(str(collection.root)), _allowed(args, collection, catalogue)
@@ -167,7 +180,7 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: Found) -> int:
         for path in one.others:
             terminal.say(f"{terminal.styled(_WORDS.get(one.match, 'like'), 'old')}   {written(path)}")
         terminal.say()
-    count = count_text(sum(len(one.others) for one in choices if one.stays), "copy", "copies")
+    count = count_text(sum(one.things for one in choices if one.stays), "copy", "copies")
     freed = sum(one.freed for one in choices)
     terminal.say(f"{count} that can go, {size_text(freed)}; {size_text(found.bytes_read)} read.")
     if undecided:

@@ -1,0 +1,83 @@
+"""The page that shows copies side by side: one file that needs nothing else, read without a network."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from importlib.resources import files
+
+from lazy_magpie.units import count_text, size_text
+
+MATCHES = {
+    "bytes": "the same bytes",
+    "contents": "the same contents",
+    "picture": "looks the same",
+    "sound": "sounds the same",
+    "video": "the same film",
+    "glyphs": "the same letters",
+    "stitches": "sewn the same",
+}
+"""How people read by what copies were found."""
+
+
+@dataclass(frozen=True)
+class Card:
+    """One of several copies: its path, what is known of it (size, format …), a picture (data URI, "" if none)."""
+
+    path: str
+    facts: tuple[str, ...]
+    image: str = ""
+
+
+@dataclass(frozen=True)
+class Group:
+    """Copies of each other: how they match, of which kind, bytes freed, the one that stays (None: open), and why."""
+
+    match: str
+    kind: str
+    freed: int
+    why: str
+    stays: Card | None
+    others: tuple[Card, ...]
+
+    @property
+    def is_alike(self) -> bool:
+        """Whether they are only alike: then none goes without a person's word."""
+        return self.match not in ("bytes", "contents")
+
+
+def copies_page(title: str, groups: Sequence[Group]) -> str:
+    """Return the page as HTML; the groups stand in the order in which they are given."""
+    from jinja2 import Environment
+
+    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
+    environment.filters["size"] = size_text
+    text = (files(__package__) / "copies.html").read_text(encoding="utf-8")
+    count = sum(len(group.others) for group in groups if group.stays)
+    return environment.from_string(text).render(
+        title=title,
+        groups=groups,
+        matches=_in_use(MATCHES, (group.match for group in groups)),
+        kinds=sorted({group.kind for group in groups}),
+        words=MATCHES,
+        copies=count_text(count, "copy", "copies"),
+        open=sum(1 for group in groups if not group.stays),
+        freed=sum(group.freed for group in groups),
+        where=_freed_where(groups),
+    )
+
+
+def _in_use(words: dict[str, str], used: Iterable[str]) -> dict[str, str]:
+    seen = set(used)
+    return {key: word for key, word in words.items() if key in seen}
+
+
+def _freed_where(groups: Sequence[Group]) -> list[tuple[str, int]]:
+    """Return how many bytes are freed in each outermost folder, the most first."""
+    sizes: Counter[str] = Counter()
+    for group in groups:
+        for card in group.others if group.stays else ():
+            top = card.path.partition("/")[0] if "/" in card.path else "the root"
+            sizes[top] += group.freed // len(group.others)
+    return sizes.most_common(6)
