@@ -309,3 +309,17 @@ def test_the_page_stands_alone_and_shows_what_there_is(tree: Tree, tmp_path: Pat
     collection.ok("copies", "--page", str(page), "--force", code=1)
     assert "is HTML" in collection.ok("copies", "--page", "copies.txt", code=2).err
     assert "There is no folder" in collection.ok("copies", "--page", "no/such/copies.html", code=2).err
+
+
+def test_a_file_that_also_lies_inside_an_archive_is_said(tree: Tree) -> None:
+    collection = tree([], SHELVES)
+    collection.put("Films/Kelp (2001).mkv", text="contents " * 40)
+    collection.put("Films/read me.txt", text="read me " * 40)
+    members = {"Kelp (2001).mkv": "contents " * 40, "read me.txt": "read me " * 40, "more.txt": "more"}
+    (collection.root / "Heap").mkdir()
+    _pack(collection, "Heap/bundle.zip", members)
+    collection.ok("scan")
+    found = _found(collection, "--keep", "shelved", code=1)
+    said = [one for one in found if one["match"] == "contents"]
+    assert [(one["keep"], one["others"]) for one in said] == [(None, ["Films/Kelp (2001).mkv"])]
+    assert "also lies inside “Heap/bundle.zip”" in said[0]["why"]

@@ -12,12 +12,16 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import File, Item, Kind
 from lazy_magpie.paths import split_ending, written
-from lazy_magpie.plans.copies import Choice, Repacked, Verdict
+from lazy_magpie.plans.copies import Choice, Repacked, Verdict, freed_where
 from lazy_magpie.report import Card, Group, copies_page, drawn
 from lazy_magpie.units import bitrate_text, count_text, duration_text, size_text
 
 _SHOWN = 4
 """Copies with the same bytes that are shown with their picture again."""
+
+
+_FOLDERS = 6
+"""Folders of which the page says how much is freed in them."""
 
 
 def check_page(path: Path, *, force: bool) -> None:
@@ -49,7 +53,9 @@ def write_page(
         tick(count, "drawing")
         group, spot, _ = files[at]
         groups[group] = _with_image(groups[group], spot, image)
-    path.write_text(copies_page(collection.config.name or collection.root.name, groups), encoding="utf-8")
+    choices = [*folders, *(one.choice for one in verdicts), *(one.choice for one in wrapped)]
+    where = [(written(folder) or "the root", size) for folder, size in freed_where(choices)][:_FOLDERS]
+    path.write_text(copies_page(collection.config.name or collection.root.name, groups, where), encoding="utf-8")
 
 
 Drawn = list[tuple[Kind, str]]

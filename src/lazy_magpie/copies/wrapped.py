@@ -39,14 +39,21 @@ class Wrapped(NamedTuple):
     more: int = 0
 
 
+class Inside(NamedTuple):
+    """A file that also lies inside an archive; both are paths."""
+
+    file: str
+    archive: str
+
+
 def top_of(packed: Packed) -> str:
     """Return the one folder that all members of an archive lie in, "" if there is none."""
     tops = {path.partition("/")[0] if "/" in path else "" for path, _, _ in packed.members}
     return tops.pop() if len(tops) == 1 else ""
 
 
-def find_wrapped(catalogue: Catalogue, root: str) -> tuple[list[Wrapped], int]:
-    """Return what is there in two wrappings, and how many bytes were read for it."""
+def find_wrapped(catalogue: Catalogue, root: str) -> tuple[list[Wrapped], list[Inside], int]:
+    """Return what is there in two wrappings, which files lie in archives too, and how many bytes were read for it."""
     packed = [Packed(file, tuple(catalogue.files.members_of(id))) for id, file in catalogue.digests.archives()]
     reader = _Reader(catalogue, root)
     found = list(_unpacked(catalogue, packed, reader))
@@ -57,8 +64,21 @@ def find_wrapped(catalogue: Catalogue, root: str) -> tuple[list[Wrapped], int]:
     for same in by_contents.values():
         if len({one.file.inode for one in same}) > 1:
             found.append(Wrapped(tuple(same)))
+    known = {one.file.path for each in found for one in each.archives}
+    inside = list(_inside(catalogue, [one for one in packed if one.file.path not in known], reader))
     catalogue.commit()
-    return found, reader.bytes_read
+    return found, inside, reader.bytes_read
+
+
+def _inside(catalogue: Catalogue, packed: list[Packed], reader: _Reader) -> Iterator[Inside]:
+    """Yield the files that archives hold too, by name, size and checksum; without a checksum nothing is said."""
+    members = [(one, member) for one in packed for member in one.members if member[1] and member[2] is not None]
+    places = catalogue.digests.places_of({(name_of(path), size) for _, (path, size, _) in members})
+    for one, (path, size, crc) in members:
+        name = name_of(path)
+        for folder in places.get((name, size), ()):
+            if reader.has(folder, (name, size, crc)):
+                yield Inside(join(folder, name), one.file.path)
 
 
 def _unpacked(catalogue: Catalogue, packed: list[Packed], reader: _Reader) -> Iterator[Wrapped]:

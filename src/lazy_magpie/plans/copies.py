@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections import Counter
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from lazy_magpie.config import Config
-from lazy_magpie.copies import Copies, Rule, Wrapped, top_of
+from lazy_magpie.copies import Copies, Inside, Rule, Wrapped, top_of
 from lazy_magpie.copies.rules import choose
 from lazy_magpie.model import Do, File, Item, Kind, Left, Plan, State, Step
 from lazy_magpie.paths import is_below, join, name_of, same_name, split_ending, written
@@ -33,6 +34,15 @@ class Choice(NamedTuple):
     def things(self) -> int:
         """How many things can go."""
         return self.inside or len(self.others)
+
+
+def freed_where(choices: Iterable[Choice]) -> list[tuple[str, int]]:
+    """Return how many bytes are freed in each of the outermost folders, the most first; in "" what lies in none."""
+    sizes = Counter[str]()
+    for one in choices:
+        for path in one.others if one.stays else ():
+            sizes[path.partition("/")[0] if "/" in path else ""] += one.freed // len(one.others)
+    return sizes.most_common()
 
 
 @dataclass(frozen=True)
@@ -155,6 +165,12 @@ def repacked(found: Wrapped, rules: Sequence[Rule], config: Config, between: Seq
         return Repacked("", tuple(archives), why, "repacked", "")
     others = tuple(file for file in archives if file.path != stays_item.path)
     return Repacked(stays_item.path, others, why, "repacked", stays_item.path)
+
+
+def also_inside(one: Inside) -> Repacked:
+    """Say of a file that also lies inside an archive that nothing is chosen: either may be the one in use."""
+    why = f"also lies inside “{written(one.archive)}”; no rule decides"
+    return Repacked("", (File(one.file, 0, 0, 0),), why, "repacked", "")
 
 
 def plan_copies(

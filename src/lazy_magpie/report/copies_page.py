@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from importlib.resources import files
@@ -47,8 +46,8 @@ class Group:
         return self.match not in ("bytes", "contents")
 
 
-def copies_page(title: str, groups: Sequence[Group]) -> str:
-    """Return the page as HTML; the groups stand in the order in which they are given."""
+def copies_page(title: str, groups: Sequence[Group], where: Sequence[tuple[str, int]] = ()) -> str:
+    """Return the page as HTML, the groups in their order; `where` says how many bytes are freed in which folders."""
     from jinja2 import Environment
 
     environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
@@ -64,20 +63,10 @@ def copies_page(title: str, groups: Sequence[Group]) -> str:
         copies=count_text(count, "copy", "copies"),
         open=sum(1 for group in groups if not group.stays),
         freed=sum(group.freed for group in groups),
-        where=_freed_where(groups),
+        where=where,
     )
 
 
 def _in_use(words: dict[str, str], used: Iterable[str]) -> dict[str, str]:
     seen = set(used)
     return {key: word for key, word in words.items() if key in seen}
-
-
-def _freed_where(groups: Sequence[Group]) -> list[tuple[str, int]]:
-    """Return how many bytes are freed in each outermost folder, the most first."""
-    sizes: Counter[str] = Counter()
-    for group in groups:
-        for card in group.others if group.stays else ():
-            top = card.path.partition("/")[0] if "/" in card.path else "the root"
-            sizes[top] += group.freed // len(group.others)
-    return sizes.most_common(6)

@@ -19,8 +19,9 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.copies import DEFAULT, Found, find_alike, find_copies, find_wrapped, parse_rules
 from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Kind
 from lazy_magpie.paths import written
-from lazy_magpie.plans.copies import Choice, Repacked, Verdict, plan_copies, repacked, verdict
+from lazy_magpie.plans.copies import Choice, Repacked, Verdict, also_inside, freed_where, plan_copies, repacked, verdict
 from lazy_magpie.plans.names import listing_of
 from lazy_magpie.plans.twins import folded
 from lazy_magpie.roots import present
@@ -36,6 +37,10 @@ _EXAMPLES = """examples:
 
 _WORDS = {"bytes": "copy", "contents": "same"}
 """How a list calls a copy by how it was found; what is only alike is “like”."""
+
+
+_PAPERS = (Kind.DOCUMENT, Kind.COMPANION, Kind.JUNK)
+"""What many archives have in common, and what is not worth a word."""
 
 
 def register(parser: argparse.ArgumentParser) -> None:
@@ -112,8 +117,8 @@ def _look(
             alike = find_alike(catalogue, root, rest, found, args.jobs, lambda count: tick(count, "comparing"))
         verdicts += [one for copies in alike if (one := verdict(copies, rules, config, between))]
     gone = {path for one in verdicts for path in one.choice.others}
-    chosen = {file.path for item in items for file in item.files}
-    wrappings, read = find_wrapped(catalogue, root)
+    chosen = {file.path: (item, file.role) for item in items for file in item.files}
+    wrappings, inside, read = find_wrapped(catalogue, root)
     found.bytes_read += read
     wrapped = []
     for each in wrappings:
@@ -123,6 +128,10 @@ def _look(
         archives = tuple(one for one in each.archives if one.file.path in chosen and one.file.path not in gone)
         if archives and (packing := repacked(each._replace(archives=archives), rules, config, between)):
             wrapped.append(packing)
+    for also in inside if not between else ():
+        item, role = chosen.get(also.file, (None, ""))
+        if item and role == "main" and item.kind not in _PAPERS and also.file not in gone:
+            wrapped.append(also_inside(also))
     return verdicts, wrapped, found
 
 
@@ -183,6 +192,10 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: Found) -> int:
     count = count_text(sum(one.things for one in choices if one.stays), "copy", "copies")
     freed = sum(one.freed for one in choices)
     terminal.say(f"{count} that can go, {size_text(freed)}; {size_text(found.bytes_read)} read.")
+    where = freed_where(choices)
+    if len(where) > 1:
+        for folder, size in where:
+            terminal.say(f"  {size_text(size):>6}  {written(folder) or 'the root'}")
     if undecided:
         terminal.note(f"{count_text(len(undecided), 'set')} with no rule to decide; add one with --keep.")
     if len(undecided) < len(choices):
