@@ -44,6 +44,7 @@ TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Do it. Each step is in a journal before it happens.", ("apply",)),
     ("A second time there is nothing left to do.", ("tidy", "--quiet", "--json")),
     ("What is there more than once, and which one a rule would keep.", ("copies", "--keep", "shelved,older")),
+    ("And what only sounds the same, in another format.", ("copies", "--alike", "kind", "is", "track")),
     ("What was done, when, by whom.", ("history",)),
     ("And back again: every name, every time, every empty folder as it was.", ("undo",)),
 )

@@ -1,8 +1,8 @@
 """Films that are the same in another coding, size or bit rate.
 
-The print has the length and a hash (as of pictures) of eight frames at even shares of it. Prints of nearly one length
-that share enough of these hashes are candidates. A second look decides: at other places of both films the frames must
-show the same, as pictures do, and where both have sound it must be the same recording.
+The print has the length, and a hash (as of pictures) and the mean colour of eight frames at even shares of it. Prints
+of nearly one length that share enough of these hashes are candidates. A second look decides: at other places of both
+films the frames must show the same, as pictures do, and where both have sound it must be the same recording.
 """
 
 from __future__ import annotations
@@ -27,14 +27,17 @@ _ENOUGH, _AGREE = 0.6, 0.7
 """Shares of the frames that must be alike: for candidates, for the second look."""
 _LONGER, _LONGER_SHARE = 1.0, 0.01
 """Seconds, or a share of the length, by which candidates may differ in length."""
+_COLOURS_APART = 20
+"""Levels (of 255) by which the mean colour of a frame may differ."""
 _HEARD = 60.0
 """Seconds of sound that are compared."""
 
 
 def take(path: str) -> bytes:
-    """Return the print of the film at `path`: its length in seconds, then eight hashes, as nine float64 or uint64.
+    """Return the print of the film at `path`: its length in seconds, eight hashes, and the mean colours of the frames.
 
-    0 stands for a frame with hardly anything in it; b"" for a film without pictures. Raises what PyAV does.
+    These are a float64, eight uint64, and 24 bytes. 0 stands for a frame with hardly anything in it; b"" for a film
+    without pictures. Raises what PyAV does.
     """
     import numpy as np
 
@@ -42,7 +45,9 @@ def take(path: str) -> bytes:
     hashes = [pictures.hash_of(frame) for frame in frames]
     if len(frames) < _FRAMES or not any(hashes):
         return b""
-    return np.array([length], np.float64).tobytes() + np.array(hashes, np.uint64).tobytes()
+    colours = [pictures.levels_of(frame, 4).mean(axis=(0, 1)) for frame in frames]
+    parts = np.array([length], np.float64), np.array(hashes, np.uint64), np.round(colours).astype(np.uint8)
+    return b"".join(part.tobytes() for part in parts)
 
 
 def candidates(prints: list[bytes]) -> Pairs:
@@ -50,7 +55,8 @@ def candidates(prints: list[bytes]) -> Pairs:
     import numpy as np
 
     lengths = np.array([np.frombuffer(one[:8], np.float64)[0] for one in prints])
-    hashes = np.array([np.frombuffer(one[8:], np.uint64) for one in prints]).reshape(len(prints), _FRAMES)
+    hashes = np.array([np.frombuffer(one[8 : 8 + 8 * _FRAMES], np.uint64) for one in prints]).reshape(-1, _FRAMES)
+    colours = np.array([np.frombuffer(one[8 + 8 * _FRAMES :], np.uint8) for one in prints]).reshape(-1, _FRAMES, 3)
     found = [np.empty((0, 2), np.int64)]
     for frame in range(_FRAMES):
         there = np.flatnonzero(hashes[:, frame])
@@ -59,7 +65,9 @@ def candidates(prints: list[bytes]) -> Pairs:
     known = (hashes[pairs[:, 0]] != 0) & (hashes[pairs[:, 1]] != 0)
     apart = np.abs(lengths[pairs[:, 0]] - lengths[pairs[:, 1]])
     near = apart <= np.maximum(_LONGER, _LONGER_SHARE * lengths[pairs[:, 0]])
-    close: Pairs = pairs[near & (shared >= np.maximum(_ENOUGH * known.sum(axis=1), 1))]
+    differ = np.abs(colours[pairs[:, 0]].astype(np.int16) - colours[pairs[:, 1]]).max(axis=2)
+    coloured = (differ <= _COLOURS_APART).mean(axis=1) >= _ENOUGH
+    close: Pairs = pairs[near & coloured & (shared >= np.maximum(_ENOUGH * known.sum(axis=1), 1))]
     return close
 
 
