@@ -81,6 +81,10 @@ _TABLE = (
         rf"{_B}s(?P<season>\d{{1,2}})[ ._](?P<first>\d{{2}})",
         WEAK,
     ),
+    (  # - 2.05
+        r"(?<= - )(?P<season>\d{1,2})\.(?P<first>\d{2})",
+        WEAK,
+    ),
     (  # 2x5
         rf"{_B}(?P<season>\d{{1,2}})x(?P<first>\d)",
         WEAK,
@@ -101,6 +105,7 @@ _HINTS = (
     tuple({"e", *(word[:3] for word in EPISODE_WORDS)}),
     ("第",),
     ("s",),
+    (" - ",),
     ("x",),
 )
 """For each row what a name that it matches has at least, in small letters: looked for first, as it is quickly found."""

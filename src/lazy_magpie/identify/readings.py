@@ -193,13 +193,15 @@ def _before_weak_run(name: Name, tail: list[Mark], begin: int, stop: int) -> int
     """Walk back from `stop` over weak marks that stand directly before it."""
     if stop == len(name.text):
         return stop
+    seen: Value = ""
     for mark in reversed([m for m in tail if m.end <= stop]):
         between = name.text[mark.end : stop]
-        if between.strip(" ._-[(") or (name.text[mark.start : mark.end].istitle() and mark.field != "edition"):
+        may_be_title = name.text[mark.start : mark.end].istitle() and mark.field != "edition"
+        if between.strip(" ._-[(") or (may_be_title and not (mark.field == "languages" and seen == "dual")):
             break
         if not name.text[begin : mark.start].strip(" ._-[("):
             break
-        stop = mark.start
+        stop, seen = mark.start, mark.value
     return stop
 
 

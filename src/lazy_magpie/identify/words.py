@@ -64,7 +64,7 @@ RELEASES = {
     "internal": "internal",
     "limited": "limited",
     "multi": "multi, multilang, multisub, multisubs",
-    "dual": "dual, dual audio, dual lang",
+    "dual": "dual, dual audio, dual lang, dl",
     "dubbed": "dubbed, dub",
     "subbed": "subbed, sub, subs, subtitles, subtitled, hardsub, hardsubbed, hc, esub, esubs, msubs",
     "hd": "hd, fhd, uhd, sd, qhd",
