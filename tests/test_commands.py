@@ -232,6 +232,7 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
         "copies": collection.ok("copies", "--json", code=1).lines,
         "forget": [collection.ok("forget", "--json").json],
         "find": collection.ok("find", "--json").lines,
+        "tag list": (collection.ok("tag", "colour", "seen", "green"), collection.ok("tag", "list", "--json").lines)[1],
         "show": collection.ok("show", "kelp", "--json").lines,
         "explain": collection.ok("explain", "--json", "Tern.mkv", code=1).lines,
         "titles add": [collection.ok("titles", "add", str(collection.root / "list.csv"), "--json").json],

@@ -204,6 +204,7 @@ class Item:
     files: tuple[File, ...] = ()
     root: str = ""
     missing: bool = False
+    tags: tuple[str, ...] = ()
 
 
 _ALPHABET = "0123456789abcdefghjkmnpqrstvwxyz"

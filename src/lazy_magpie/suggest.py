@@ -7,6 +7,15 @@ if TYPE_CHECKING:
     from collections.abc import Iterable
 
 
+def alike(word: str, known: Iterable[str]) -> str:
+    """Return the known word that `word` is nearly, as a misspelling of it would be; "" if there is none."""
+    import difflib
+
+    by_small = {other.lower(): other for other in known}
+    close = difflib.get_close_matches(word.lower(), by_small, n=1, cutoff=0.8)
+    return by_small[close[0]] if close else ""
+
+
 def nearest(word: str, known: Iterable[str], otherwise: str = ".") -> str:
     """Return the end of a sentence: `; did you mean “season”?` for the known word most like `word`.
 

@@ -35,6 +35,7 @@ from lazy_magpie.catalogue.items import Items, bare
 from lazy_magpie.catalogue.plans import Kept, Plans
 from lazy_magpie.catalogue.prints import Printed, Prints
 from lazy_magpie.catalogue.roots import OWN, KnownRoot, Roots
+from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import MagpieError, UsageError
@@ -87,6 +88,7 @@ class Catalogue:
     roots: Roots
     digests: Digests
     prints: Prints
+    tags: Tags
     plans: Plans
     titles: Titles
 
@@ -165,7 +167,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
 
 def _catalogue(db: sqlite3.Connection) -> Catalogue:
     return Catalogue(
-        db, Files(db), Items(db), ItemWriter(db), Roots(db), Digests(db), Prints(db), Plans(db), Titles(db)
+        db, Files(db), Items(db), ItemWriter(db), Roots(db), Digests(db), Prints(db), Tags(db), Plans(db), Titles(db)
     )
 
 

@@ -12,6 +12,7 @@ from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue.conditions import OF_MAIN
 from lazy_magpie.catalogue.index import Row, filed_from, filed_of, rows_of, search_words
+from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.paths import join, read_back
 
 _BLOCK = 22
@@ -45,6 +46,7 @@ class ItemWriter:
 
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
+        self.tags = Tags(db)
         self._next = 0
         self._left = 0
         self._fields: dict[str, int] = {}
@@ -136,6 +138,7 @@ class ItemWriter:
         for other in others:
             self.db.execute("UPDATE OR IGNORE fact SET item = ? WHERE item = ?", (item, other))
             self.db.execute("UPDATE OR IGNORE settled SET item = ? WHERE item = ?", (item, other))
+            self.tags.put(item, {*self.tags.of(item), *self.tags.of(other)})
         self._forget(others)
         self._note_was(item)
         self.db.execute(
@@ -205,7 +208,8 @@ class ItemWriter:
             size = sum(max(size, 0) for _, _, size, _, _ in files)
             filed = filed_of(size, files[0][3], (row[1] for row in files if row[4] == "main"))
             values += [(row, id) for row in rows_of(fields, facts, filed)]
-            searches.append((search_words(paths, fields, facts), filed.text(), id))
+            own = {str(at): tag for at, tag in enumerate(self.tags.of(id))}
+            searches.append((search_words(paths, fields, facts, own), filed.text(), id))
         self.db.executemany("UPDATE item SET search = ?, filed = ?, was = '', stale = 0 WHERE id = ?", searches)
         self.db.executemany("INSERT INTO words (rowid, search) VALUES (?, ?)", ((id, new) for new, _, id in searches))
         self._add_rows(values)
@@ -255,6 +259,8 @@ class ItemWriter:
         self._take_out(
             row for one in gone for row in self.db.execute(f"SELECT {_INDEXED} FROM item WHERE id = ?", one).fetchall()
         )
+        for (id,) in gone:
+            self.tags.put(id, ())
         for table, key in (("fact", "item"), ("settled", "item"), ("item", "id")):
             self.db.executemany(f"DELETE FROM {table} WHERE {key} = ?", gone)
 

@@ -22,6 +22,7 @@ from lazy_magpie.catalogue.conditions import (
     flat_parts,
     to_sql,
 )
+from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.model import File, Item, Kind, State
 from lazy_magpie.paths import join, read_back
 
@@ -47,6 +48,7 @@ class Items:
 
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
+        self.tags = Tags(db)
 
     def answer_of(self, item: int) -> dict[str, Any] | None:
         """Return how an item was settled (kind, fields, by, at), None where it was not."""
@@ -106,8 +108,9 @@ class Items:
             f"{_SELECT}{joined} WHERE {_THERE[gone]} AND ({sql}) ORDER BY {first}folder.root, folder.path, file.name",
             values,
         )
+        tagged = self.db.execute("SELECT 1 FROM tagged LIMIT 1").fetchone() is not None
         for row in rows:
-            yield self._item(row)
+            yield self._item(row, tagged=tagged)
 
     def _planned(self, condition: Condition) -> Condition:
         """Return a condition that finds the same faster: what very many meet is looked up for the few others find."""
@@ -147,7 +150,7 @@ class Items:
         if columns:
             self.db.execute("INSERT INTO kept_columns VALUES (?, ?)", (kind, ",".join(columns)))
 
-    def _item(self, row: Sequence[Any]) -> Item:
+    def _item(self, row: Sequence[Any], *, tagged: bool) -> Item:
         id, kind, state, confidence, fields, facts, doubts, root, folder, name = row[:10]
         size, mtime, inode, part, missing, main, count = row[10:]
         path = join(read_back(folder), read_back(name))
@@ -172,6 +175,7 @@ class Items:
             tuple(files),
             root,
             bool(missing),
+            self.tags.of(id) if tagged else (),
         )
 
     def makers(self) -> set[str]:

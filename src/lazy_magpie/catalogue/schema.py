@@ -240,6 +240,16 @@ CREATE TABLE looked (                   -- what a second look at two files has s
     PRIMARY KEY (one, other)
 ) WITHOUT ROWID;
 CREATE INDEX looked_other ON looked (other);
+CREATE TABLE tagged (                   -- the words that a person put on items
+    item INTEGER NOT NULL,
+    tag TEXT NOT NULL,
+    PRIMARY KEY (item, tag)
+) WITHOUT ROWID;
+CREATE INDEX tagged_tag ON tagged (tag);
+CREATE TABLE tag_colour (
+    tag TEXT PRIMARY KEY,
+    colour TEXT NOT NULL
+);
 """
 
 UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH}

@@ -62,6 +62,8 @@ def value_of(item: Item, column: str, away: Collection[str] = ()) -> Value | Non
         return day_text(item.files[0].mtime)
     if column == "ending":
         return list(endings_of(name_of(file.path) for file in item.files if file.role == "main")) or None
+    if column == "tag":
+        return list(item.tags) or None
     return item.fields.get(column, item.facts.get(column))
 
 

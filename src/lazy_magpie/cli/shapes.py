@@ -21,7 +21,7 @@ def item_shape(item: Item, away: Collection[str] = ()) -> dict[str, Any]:
         "path": written(item.path),
         "fields": values_shape(item.fields),
         "facts": values_shape(item.facts),
-        "tags": [],
+        "tags": list(item.tags),
         "files": [_file_shape(file) for file in item.files],
         "root": item.root,
         "away": item.root in away,

@@ -13,6 +13,10 @@ from dataclasses import dataclass
 from typing import Any, Protocol
 
 _CODES = {"bold": "1", "dim": "2", "new": "32", "old": "36", "warn": "35", "bad": "31", "head": "1;34"}
+COLOURS = {
+    "red": "31", "green": "32", "yellow": "33", "blue": "34", "purple": "35", "teal": "36", "grey": "90",
+}  # fmt: skip
+"""The colours that a person may give a tag."""
 _PROGRESS_AFTER = 1.0
 _WHOLE_UP_TO = 28
 
@@ -54,6 +58,10 @@ class Terminal:
     def styled(self, text: str, style: str) -> str:
         """Return `text` in a style (bold, dim, new, old, warn, bad, head) where there is colour."""
         return f"\x1b[{_CODES[style]}m{text}\x1b[0m" if self.colour else text
+
+    def coloured(self, text: str, colour: str) -> str:
+        """Return `text` in one of `COLOURS` where there is colour; "" is none."""
+        return f"\x1b[{COLOURS[colour]}m{text}\x1b[0m" if self.colour and colour in COLOURS else text
 
     def say(self, text: str = "") -> None:
         """Print a line of the answer."""

@@ -8,6 +8,7 @@ complete      more files that belong to it
 older, newer  by the time of the main file
 shorter       the shorter path
 unpacked      what was unpacked from an archive, not the archive
+tagged        what has more tags
 alike         says that what is only alike may go as well; it chooses nothing by itself
 """
 
@@ -52,6 +53,7 @@ RULES: dict[str, Merit] = {
     "older": lambda item, text, config: -item.files[0].mtime,
     "newer": lambda item, text, config: item.files[0].mtime,
     "shorter": lambda item, text, config: -len(item.path),
+    "tagged": lambda item, text, config: len(item.tags),
     "unpacked": lambda item, text, config: 0,  # it speaks for a folder, which is no item
     "alike": lambda item, text, config: 0,  # it allows, and does not choose
 }

@@ -18,7 +18,7 @@ from lazy_magpie.plans.names import Listing
 from lazy_magpie.roots import present
 from lazy_magpie.scan import gather_again
 from lazy_magpie.scan import notes as notes_of_persons
-from lazy_magpie.scan.notes import Note, note_of
+from lazy_magpie.scan.notes import Note, note_of, note_of_tags
 
 
 def area_of(collection: Collection) -> Area:
@@ -130,6 +130,9 @@ def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[
             catalogue.writer.settle(step.item, step.data.get("new"))
             if step.data.get("new") is None and (folder := catalogue.items.folder_of(step.item)):
                 again.add(folder)
+        elif step.do is Do.TAG and list(catalogue.tags.of(step.item)) in (step.data.get("old"), step.data.get("new")):
+            catalogue.tags.put(step.item, step.data["new"])
+            told += [note_of_tags(item) for item in catalogue.items.ask(OneOf((step.item,)), gone=True)]
     notes_of_persons.write(present(catalogue, collection), told)
     gather_again(catalogue, collection, again)
     if again or notes:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -15,6 +15,7 @@ from lazy_magpie.paths import is_below, join, name_of, same_name, split_ending, 
 from lazy_magpie.plans.arrange import arrange
 from lazy_magpie.plans.beside import companion_targets
 from lazy_magpie.plans.names import Listing, Names
+from lazy_magpie.plans.tags import retagging
 
 
 class Choice(NamedTuple):
@@ -213,9 +214,17 @@ def plan_copies(
             else:
                 _take_away(one, item, names, steps, left, link=link)
     if not link:
-        shelves = [shelf.folder for shelf in config.shelves]
-        return Plan("copies", arrange(steps, listing, shelves), left=tuple(left))
+        steps = list(arrange(steps, listing, [shelf.folder for shelf in config.shelves]))
+        steps += _joined_tags(verdicts, {step.item for step in steps})
     return Plan("copies", tuple(step.numbered(number) for number, step in enumerate(steps, 1)), left=tuple(left))
+
+
+def _joined_tags(verdicts: Sequence[Verdict], going: Collection[int]) -> Iterator[Step]:
+    """Let what stays have the tags of what goes, too."""
+    for one in verdicts:
+        tags = {tag for item in one.others if item.id in going for tag in item.tags}
+        if one.stays and not tags <= set(one.stays.tags):
+            yield retagging(one.stays, tags | set(one.stays.tags))
 
 
 def _take_away(one: Verdict, item: Item, names: Names, steps: list[Step], left: list[Left], *, link: bool) -> None:

@@ -24,7 +24,7 @@ NAME = "notes.jsonl"
 class Note(NamedTuple):
     """What a line tells: the file as it was, and the answer (kind, fields, by, at), None where it was taken back.
 
-    `root` is the name of the root that it lies on, where the note is kept.
+    `root` is the name of the root that it lies on, where the note is kept. A line about tags has `tags`, else None.
     """
 
     path: str
@@ -32,6 +32,7 @@ class Note(NamedTuple):
     mtime: int
     answer: dict[str, Any] | None
     root: str = ""
+    tags: tuple[str, ...] | None = None
 
 
 _KEYS: tuple[Callable[[Any], Hashable], ...] = (
@@ -49,7 +50,8 @@ def write(places: Mapping[str, str], notes: Iterable[Note]) -> None:
     """
     lines: dict[str, list[str]] = {}
     for note in notes:
-        row = {"path": written(note.path), "size": note.size, "mtime": note.mtime, "settled": note.answer}
+        row: dict[str, Any] = {"path": written(note.path), "size": note.size, "mtime": note.mtime}
+        row |= {"settled": note.answer} if note.tags is None else {"tags": list(note.tags)}
         at = (
             note.root if note.root in places and os.access(os.path.join(places[note.root], OWN_FOLDER), os.W_OK) else ""
         )
@@ -64,26 +66,31 @@ def write(places: Mapping[str, str], notes: Iterable[Note]) -> None:
 
 
 def read(places: Mapping[str, str]) -> list[Note]:
-    """Return the last note about each file; a line that can't be read is passed over."""
-    found: dict[tuple[str, str, int, int], Note] = {}
+    """Return the last answer and the last tags of each file; a line that can't be read is passed over."""
+    found: dict[tuple[str, str, int, int, bool], Note] = {}
     for root, place in places.items():
         with suppress(OSError), open(os.path.join(place, OWN_FOLDER, NAME), encoding="utf-8", errors="replace") as file:
             for line in file:
                 try:
                     row = json.loads(line)
                     path, size, mtime = read_back(row["path"]), int(row["size"]), int(row["mtime"])
-                    note = Note(path, size, mtime, row["settled"], str(row.get("root", root)))
+                    tags = tuple(map(str, row["tags"])) if "tags" in row else None
+                    answer = row["settled"] if tags is None else None
+                    note = Note(path, size, mtime, answer, str(row.get("root", root)), tags)
                 except (ValueError, KeyError, TypeError, AttributeError):
                     continue
-                found[note.root, path, size, mtime] = note
+                found[note.root, path, size, mtime, tags is None] = note
     return list(found.values())
 
 
 def take_back(catalogue: Catalogue, places: Mapping[str, str]) -> int:
-    """Settle in a new catalogue what the notes say was settled; return how many items that were."""
-    waiting = read(places)
-    if not waiting:
-        return 0
+    """Settle and tag in a new catalogue what the notes say was settled and tagged; return how many notes counted."""
+    notes = read(places)
+    answers = [note for note in notes if note.tags is None]
+    return sum(_take_back(catalogue, some) for some in (answers, [note for note in notes if note.tags]) if some)
+
+
+def _take_back(catalogue: Catalogue, waiting: list[Note]) -> int:
     known = [(_sighting(item), item) for item in catalogue.items.ask(All())]
     count = 0
     for key in _KEYS:
@@ -96,7 +103,10 @@ def take_back(catalogue: Catalogue, places: Mapping[str, str]) -> int:
                 continue
             waiting.remove(note)
             item = by_key[common]
-            if note.answer is not None and _is_open(catalogue, item):
+            if note.tags and not catalogue.tags.of(item.id):
+                catalogue.tags.put(item.id, note.tags)
+                count += 1
+            elif note.answer is not None and _is_open(catalogue, item):
                 catalogue.writer.settle(item.id, note.answer)
                 count += 1
     return count
@@ -106,6 +116,12 @@ def note_of(item: Item, answer: dict[str, Any] | None) -> Note:
     """Return the note that tells how an item was settled, or that it no longer is (None)."""
     main = item.files[0]
     return Note(main.path, main.size, main.mtime, answer, item.root)
+
+
+def note_of_tags(item: Item) -> Note:
+    """Return the note that tells which tags an item has now."""
+    main = item.files[0]
+    return Note(main.path, main.size, main.mtime, None, item.root, item.tags)
 
 
 def _sighting(item: Item) -> Note:

@@ -141,7 +141,7 @@ def _show(terminal: Terminal, whole: _Whole) -> None:
     item = whole.item
     terminal.say(f"{terminal.styled(label(item.kind, item.fields) or written(item.path), 'bold')}  {id_text(item.id)}")
     show_why(terminal, whole.identity)
-    values = {"place": whole.place}
+    values = {"place": whole.place} | ({"tags": ", ".join(map(written, item.tags))} if item.tags else {})
     values |= {field.replace("_", " "): value for field, value, _ in whole.kept}
     for change, steps in whole.history:
         what = ", ".join(Counter(step.do.value for step in steps))

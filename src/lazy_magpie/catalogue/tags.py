@@ -1,0 +1,58 @@
+"""The words that a person has put on items, and the colours of the words."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable
+
+from lazy_magpie.catalogue.conditions import pair_of
+
+FIELD = "tag"
+
+
+class Tags:
+    """The tables `tagged` and `tag_colour`, and what the index has of tags."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self.db = db
+
+    def of(self, item: int) -> tuple[str, ...]:
+        """Return the tags of an item, sorted."""
+        rows = self.db.execute("SELECT tag FROM tagged WHERE item = ? ORDER BY tag", (item,))
+        return tuple(str(tag) for (tag,) in rows)
+
+    def counts(self) -> dict[str, int]:
+        """Return on how many items each tag is, most used first; 0 for one that has only a colour."""
+        rows = self.db.execute(
+            "SELECT tag, SUM(used) FROM (SELECT tag, 1 AS used FROM tagged UNION ALL SELECT tag, 0 FROM tag_colour) "
+            "GROUP BY tag ORDER BY 2 DESC, tag"
+        )
+        return {str(tag): int(count) for tag, count in rows}
+
+    def put(self, item: int, tags: Iterable[str]) -> None:
+        """Let an item have these tags and no others; the index follows."""
+        old, new = set(self.of(item)), set(tags)
+        for gone in old - new:
+            self.db.execute("DELETE FROM tagged WHERE item = ? AND tag = ?", (item, gone))
+            self.db.execute(f"DELETE FROM value {_ROW}", (FIELD, *pair_of(gone), item))
+        self.db.execute("INSERT OR IGNORE INTO field (name) VALUES (?)", (FIELD,))
+        for tag in new - old:
+            self.db.execute("INSERT INTO tagged VALUES (?, ?)", (item, tag))
+            self.db.execute(
+                "INSERT OR IGNORE INTO value SELECT id, ?, ?, ? FROM field WHERE name = ?", (*pair_of(tag), item, FIELD)
+            )
+        if old != new:
+            self.db.execute("UPDATE item SET stale = 1 WHERE id = ?", (item,))
+
+    def colours(self) -> dict[str, str]:
+        """Return the colour of each tag that has one."""
+        return {str(tag): str(colour) for tag, colour in self.db.execute("SELECT tag, colour FROM tag_colour")}
+
+    def colour(self, tag: str, colour: str) -> None:
+        """Give a tag a colour; "" takes it away."""
+        self.db.execute("DELETE FROM tag_colour WHERE tag = ?", (tag,))
+        if colour:
+            self.db.execute("INSERT INTO tag_colour VALUES (?, ?)", (tag, colour))
+
+
+_ROW = "WHERE field = (SELECT id FROM field WHERE name = ?) AND number = ? AND text = ? AND item = ?"

@@ -1,0 +1,135 @@
+"""`magpie tag put|drop|rename|merge|colour|list`: words of one's own on items."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Sequence
+
+from lazy_magpie.catalogue import AnyOf, Catalogue, Is, opened
+from lazy_magpie.change import Outcome, locked
+from lazy_magpie.cli.choose import collection_of, condition_of, recovered
+from lazy_magpie.cli.shapes import outcome_shape
+from lazy_magpie.cli.terminal import COLOURS, Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Item
+from lazy_magpie.plans.tags import checked, retag
+from lazy_magpie.suggest import alike, nearest
+from lazy_magpie.units import count_text
+
+_EXAMPLES = """examples:
+  magpie tag put "for the fair",sails Kits/Fennick* kind is kit
+  magpie tag drop new tag is new arrived under 2024-01-01
+  magpie tag rename sail sails              merge takes several: tag merge sail,sailing sails
+  magpie tag colour sails green
+  magpie tag list
+"""
+_FORMS = "put TAG,… ITEMS · drop TAG,… ITEMS · rename OLD NEW · merge OLD,… NEW · colour TAG COLOUR · list"
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `tag`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("words", nargs="+", metavar=_FORMS, help="what to do; several tags are parted by commas")
+    parser.add_argument("--new", action="store_true", help="a tag that is nearly a known one is meant as it is")
+    parser.add_argument("--unused", action="store_true", help="list: only tags that are on nothing")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Do one of the six."""
+    collection = collection_of(args)
+    if args.words == ["list"]:
+        with opened(collection) as catalogue:
+            return _list(catalogue, terminal, unused=args.unused)
+    with locked(collection.own, "tag"), opened(collection, write=True) as catalogue:
+        recovered(collection, catalogue, terminal)
+        match args.words:
+            case ["put", tags, *words] if words:
+                put = {_known(catalogue, tag, new=args.new) for tag in _tags(tags)}
+                items = _items(collection, catalogue, words)
+                done = retag(collection, catalogue, items, lambda old: old | put, "tag put")
+            case ["drop", tags, *words] if words:
+                drop = _tags(tags)
+                items = _items(collection, catalogue, words)
+                done = retag(collection, catalogue, items, lambda old: old - drop, "tag drop")
+            case ["rename" | "merge" as way, olds, new]:
+                gone, into = _tags(olds), checked(new)
+                if way == "rename" and (len(gone) > 1 or into in catalogue.tags.counts()):
+                    raise UsageError(f"“{new}” is there already, or several are named; to make them one: tag merge.")
+                items = list(catalogue.items.ask(AnyOf(tuple(Is("tag", tag) for tag in gone)), gone=True))
+                turn = lambda old: old - gone | {into} if old & gone else old  # noqa: E731
+                done = retag(collection, catalogue, items, turn, f"tag {way}")
+                _carry_colour(catalogue, gone, into)
+            case ["colour", tag, colour]:
+                return _colour(catalogue, terminal, checked(tag), colour)
+            case _:
+                raise UsageError(f"“magpie tag” takes {_FORMS}.")
+    return _done(terminal, done)
+
+
+def _tags(words: str) -> set[str]:
+    return {checked(word) for word in words.split(",")}
+
+
+def _known(catalogue: Catalogue, tag: str, *, new: bool) -> str:
+    """Return a tag to be put; where it is nearly a known one, ask which is meant, or say so where nobody answers."""
+    known = list(catalogue.tags.counts())
+    near = alike(tag, known)
+    if new or tag in known or not near:
+        return tag
+    if not sys.stdin.isatty():
+        raise UsageError(f"There is no tag “{tag}” yet, but “{near}”; name that one, or say --new.")
+    print(f"There is no tag “{tag}” yet. Is “{near}” meant? [yes/no] ", end="", file=sys.stderr, flush=True)
+    return near if sys.stdin.readline().strip().lower() in ("yes", "y") else tag
+
+
+def _items(collection: Collection, catalogue: Catalogue, words: Sequence[str]) -> list[Item]:
+    items = list(catalogue.items.ask(condition_of(collection, catalogue, words)))
+    if not items:
+        raise UsageError(f"No item is called “{' '.join(words)}”; “magpie find” lists what there is.")
+    return items
+
+
+def _carry_colour(catalogue: Catalogue, gone: set[str], into: str) -> None:
+    colours = catalogue.tags.colours()
+    had = next((colours[tag] for tag in sorted(gone) if tag in colours), "")
+    if had and into not in colours:
+        catalogue.tags.colour(into, had)
+    for tag in gone - {into}:
+        catalogue.tags.colour(tag, "")
+
+
+def _colour(catalogue: Catalogue, terminal: Terminal, tag: str, colour: str) -> int:
+    if colour not in (*COLOURS, "none"):
+        there_are = f"; there are {', '.join(COLOURS)} and none."
+        raise UsageError(f"There is no colour “{colour}”{nearest(colour, COLOURS, there_are)}")
+    catalogue.tags.colour(tag, "" if colour == "none" else colour)
+    terminal.note(f"“{tag}” is {colour} from now on." if colour != "none" else f"“{tag}” has no colour any more.")
+    return 0
+
+
+def _list(catalogue: Catalogue, terminal: Terminal, *, unused: bool) -> int:
+    colours = catalogue.tags.colours()
+    rows = [(tag, count) for tag, count in catalogue.tags.counts().items() if not (unused and count)]
+    if terminal.as_json:
+        for tag, count in rows:
+            terminal.json({"tag": tag, "items": count, "colour": colours.get(tag, "")})
+        return 0
+    for tag, count in rows:
+        terminal.say(f"{count:>8,}  {terminal.coloured(tag, colours.get(tag, ''))}")
+    if not rows:
+        terminal.note("There is no tag yet; “magpie tag put WORD ITEMS” puts one." if not unused else "All are in use.")
+    return 0
+
+
+def _done(terminal: Terminal, outcome: Outcome | None) -> int:
+    if terminal.as_json:
+        terminal.json(outcome_shape(outcome or Outcome(0)))
+    elif outcome is None:
+        terminal.note("Nothing changes by that.")
+    else:
+        terminal.say(f"Change {outcome.change}: {count_text(outcome.done, 'item')} tagged anew.")
+        terminal.note(f"To take it back: magpie undo {outcome.change}")
+    return 0

@@ -1,0 +1,136 @@
+"""Tags: put and taken off as changes, found like any other field, and never lost on the way."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable
+
+import pytest
+
+from tests.conftest import Collection
+
+Tree = Callable[..., Collection]
+KELP, ROPE, WICK = "Heap/Kelp (2001).mkv", "Heap/Rope (1964).mkv", "Heap/Wick (1999).mkv"
+
+
+@pytest.fixture
+def tagged(tree: Tree) -> Collection:
+    """Return three films, two of them tagged."""
+    collection = tree([])
+    for path in (KELP, ROPE, WICK):
+        collection.put(path, text=f"this is {path}")
+    collection.ok("scan")
+    collection.ok("tag", "put", "film evening,seen", KELP)
+    collection.ok("tag", "put", "seen", ROPE)
+    return collection
+
+
+def _tags(collection: Collection) -> dict[str, list[str]]:
+    items = collection.ok("find", "--json").lines
+    return {item["path"].rpartition("/")[2].partition(" ")[0]: item["tags"] for item in items}
+
+
+def _list(collection: Collection, *words: str) -> dict[str, int]:
+    return {row["tag"]: row["items"] for row in collection.ok("tag", "list", "--json", *words).lines}
+
+
+def test_tags_are_put_and_found(tagged: Collection) -> None:
+    assert _tags(tagged) == {"Kelp": ["film evening", "seen"], "Rope": ["seen"], "Wick": []}
+    assert _list(tagged) == {"seen": 2, "film evening": 1}
+
+    def found(*words: str) -> list[str]:
+        return [item["path"] for item in tagged.ok("find", *words, "--json").lines]
+
+    assert found("tag", "is", "Seen") == [KELP, ROPE] and found("tag", "isnt", "seen") == [WICK]
+    assert found("evening") == [KELP] and found("tag", "missing") == [WICK] and found("tag", "has", "even") == [KELP]
+    assert "film evening, seen" in tagged.ok("find", "kelp", "--columns", "name,tag").out
+    assert "film evening, seen" in tagged.ok("show", "kelp").out
+
+
+def test_tags_are_dropped_renamed_and_merged_and_all_of_it_is_undone(tagged: Collection) -> None:
+    tagged.ok("tag", "drop", "film evening", KELP)
+    assert _tags(tagged)["Kelp"] == ["seen"]
+    tagged.ok("undo")
+    tagged.ok("tag", "colour", "seen", "green")
+    tagged.ok("tag", "rename", "seen", "watched")
+    assert _tags(tagged) == {"Kelp": ["film evening", "watched"], "Rope": ["watched"], "Wick": []}
+    rows = {row["tag"]: row["colour"] for row in tagged.ok("tag", "list", "--json").lines}
+    assert rows == {"watched": "green", "film evening": ""}
+    assert not tagged.ok("find", "tag", "is", "seen", "--json").lines
+    tagged.ok("tag", "merge", "film evening,watched", "club")
+    assert _tags(tagged) == {"Kelp": ["club"], "Rope": ["club"], "Wick": []}
+    tagged.ok("undo")
+    tagged.ok("undo")
+    assert _tags(tagged) == {"Kelp": ["film evening", "seen"], "Rope": ["seen"], "Wick": []}
+    tagged.ok("redo")
+    assert _tags(tagged)["Rope"] == ["watched"]
+    assert "Nothing changes" in tagged.ok("tag", "put", "watched", ROPE).err
+
+
+def test_a_word_that_is_nearly_a_tag_is_asked_about(tagged: Collection) -> None:
+    answer = tagged.ok("tag", "put", "film evning", ROPE, code=2)
+    assert "There is no tag “film evning” yet, but “film evening”" in answer.err
+    tagged.ok("tag", "put", "film evning", ROPE, "--new")
+    tagged.ok("tag", "drop", "film evning", ROPE)
+    tagged.ok("tag", "colour", "later", "blue")
+    assert _list(tagged, "--unused") == {"later": 0}
+
+
+@pytest.mark.parametrize(
+    ("words", "text"),
+    [
+        (("tag", "put", "a,,b", "kelp"), "can't be a tag"),
+        (("tag", "put", "ring\x07", "kelp"), "can't be a tag"),
+        (("tag", "put", "seen", "nowhere"), "No item is called"),
+        (("tag", "put", "seen"), "takes put TAG"),
+        (("tag", "rename", "film evening", "seen"), "tag merge"),
+        (("tag", "colour", "seen", "gren"), "did you mean “green”?"),
+    ],
+)
+def test_wrong_words_are_named(tagged: Collection, words: tuple[str, ...], text: str) -> None:
+    before = _tags(tagged)
+    assert text in tagged.ok(*words, code=2).err
+    assert _tags(tagged) == before
+
+
+def test_tags_stay_with_what_is_moved_filed_and_read_anew(tagged: Collection) -> None:
+    before = _tags(tagged)
+    (tagged.root / "Elsewhere").mkdir()
+    (tagged.root / KELP).rename(tagged.root / "Elsewhere/Kelp (2001) again.mkv")
+    tagged.ok("scan")
+    assert _tags(tagged) == before
+    shutil.copytree(tagged.root / ".magpie", tagged.root.parent / "kept")
+    (tagged.root / ".magpie/catalogue.db").unlink()
+    for more in ("-wal", "-shm"):
+        (tagged.root / f".magpie/catalogue.db{more}").unlink(missing_ok=True)
+    tagged.ok("scan")
+    assert _tags(tagged) == before
+    assert _list(tagged) == {"seen": 2, "film evening": 1}
+
+
+def test_a_copy_that_goes_leaves_its_tags_to_what_stays(tagged: Collection) -> None:
+    copy = "Other/Kelp (2001).mkv"
+    tagged.put(copy, text=f"this is {KELP}")
+    tagged.ok("scan")
+    tagged.ok("tag", "put", "lent", copy)
+    assert tagged.ok("copies", "--keep", "tagged", "--json").lines[0]["keep"] == KELP
+    plan = tagged.ok("copies", "--keep", "tagged", "--hold", "--json").json
+    assert [step["do"] for step in plan["steps"]] == ["hold", "drop", "tag"]
+    tagged.ok("apply")
+    assert _tags(tagged)["Kelp"] == ["film evening", "lent", "seen"]
+    tagged.ok("undo")
+    items = {item["path"]: item["tags"] for item in tagged.ok("find", "kelp", "--json").lines}
+    assert items == {KELP: ["film evening", "seen"], copy: ["lent"]}
+
+
+def test_things_that_become_one_have_the_tags_of_both(tree: Tree) -> None:
+    collection = tree([])
+    collection.put("Designs/A/Kite/Kite.pes", text="pes")
+    collection.put("Designs/A/Other/Other.dst", text="dst")
+    collection.ok("scan")
+    collection.ok("tag", "put", "one", "Designs/A/Kite")
+    collection.ok("tag", "put", "two", "Designs/A/Other", "--new")
+    (collection.root / "Designs/A/Other/Other.dst").rename(collection.root / "Designs/A/Kite/Kite.dst")
+    collection.ok("scan")
+    items = [item for item in collection.ok("find", "kind", "is", "design", "--json").lines if item["files"]]
+    assert sorted({tag for item in items for tag in item["tags"]}) == ["one", "two"]
