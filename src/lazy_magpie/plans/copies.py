@@ -17,6 +17,9 @@ from lazy_magpie.plans.beside import companion_targets
 from lazy_magpie.plans.names import Listing, Names
 from lazy_magpie.plans.tags import retagging
 
+SURE = ("bytes", "contents")
+"""How copies match that hold the same; all else is only alike."""
+
 
 class Choice(NamedTuple):
     """What a list says of one set of copies: the path that stays ("": nobody knows), the others', bytes freed, why.
@@ -32,6 +35,11 @@ class Choice(NamedTuple):
     inside: int = 0
 
     @property
+    def is_alike(self) -> bool:
+        """Whether these are only alike: then none goes without a person's word."""
+        return self.match not in SURE
+
+    @property
     def things(self) -> int:
         """How many things can go."""
         return self.inside or len(self.others)
@@ -41,7 +49,7 @@ def freed_where(choices: Iterable[Choice]) -> list[tuple[str, int]]:
     """Return how many bytes are freed in each of the outermost folders, the most first; in "" what lies in none."""
     sizes = Counter[str]()
     for one in choices:
-        for path in one.others if one.stays else ():
+        for path in one.others if one.stays and not one.is_alike else ():
             sizes[path.partition("/")[0] if "/" in path else ""] += one.freed // len(one.others)
     return sizes.most_common()
 
@@ -79,7 +87,7 @@ class Verdict:
     @property
     def is_alike(self) -> bool:
         """Whether these are only alike, and do not hold the same bytes."""
-        return self.copies.match != "bytes"
+        return self.copies.match not in SURE
 
     def twin(self, file: File) -> File | None:
         """Return the file of what stays that holds the same as a file of another."""

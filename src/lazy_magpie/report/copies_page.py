@@ -53,16 +53,19 @@ def copies_page(title: str, groups: Sequence[Group], where: Sequence[tuple[str, 
     environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
     environment.filters["size"] = size_text
     text = (files(__package__) / "copies.html").read_text(encoding="utf-8")
-    count = sum(len(group.others) for group in groups if group.stays)
+    sure = [group for group in groups if group.stays and not group.is_alike]
+    alike = [group for group in groups if group.stays and group.is_alike]
     return environment.from_string(text).render(
         title=title,
         groups=groups,
         matches=_in_use(MATCHES, (group.match for group in groups)),
         kinds=sorted({group.kind for group in groups}),
         words=MATCHES,
-        copies=count_text(count, "copy", "copies"),
+        copies=count_text(sum(len(group.others) for group in sure), "copy", "copies"),
+        freed=sum(group.freed for group in sure),
+        alike=sum(len(group.others) for group in alike),
+        alike_freed=sum(group.freed for group in alike),
         open=sum(1 for group in groups if not group.stays),
-        freed=sum(group.freed for group in groups),
         where=where,
     )
 

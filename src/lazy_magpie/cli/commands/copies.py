@@ -166,6 +166,10 @@ def _condition(
     return All((chosen, AnyOf(tuple(map(Below, between))))) if between else chosen
 
 
+def _size(choices: Sequence[Choice]) -> str:
+    return size_text(sum(one.freed for one in choices))
+
+
 def _list(terminal: Terminal, choices: Sequence[Choice], found: Found) -> int:
     undecided = [one for one in choices if not one.stays]
     if terminal.as_json:
@@ -189,13 +193,16 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: Found) -> int:
         for path in one.others:
             terminal.say(f"{terminal.styled(_WORDS.get(one.match, 'like'), 'old')}   {written(path)}")
         terminal.say()
-    count = count_text(sum(one.things for one in choices if one.stays), "copy", "copies")
-    freed = sum(one.freed for one in choices)
-    terminal.say(f"{count} that can go, {size_text(freed)}; {size_text(found.bytes_read)} read.")
+    sure = [one for one in choices if one.stays and not one.is_alike]
+    alike = [one for one in choices if one.stays and one.is_alike]
+    count = count_text(sum(one.things for one in sure), "copy", "copies")
+    terminal.say(f"{count} that can go, {_size(sure)}; {size_text(found.bytes_read)} read.")
     where = freed_where(choices)
     if len(where) > 1:
         for folder, size in where:
             terminal.say(f"  {size_text(size):>6}  {written(folder) or 'the root'}")
+    if alike:
+        terminal.say(f"{sum(one.things for one in alike):,} only alike, {_size(alike)}: they go only if you say so.")
     if undecided:
         terminal.note(f"{count_text(len(undecided), 'set')} with no rule to decide; add one with --keep.")
     if len(undecided) < len(choices):

@@ -45,8 +45,10 @@ _SHORTEST = 12
 """Frames that a sound needs for a print."""
 _STRETCH = 96
 """Frames of a stretch: three seconds."""
-_ALL_ALIKE, _EACH_ALIKE, _BAND_OFF = 0.95, 0.85, 4.5
-"""How far bands must run alike, as a correlation: over all, in each stretch; how far one may lie off, in decibels."""
+_ALL_ALIKE, _EACH_ALIKE = 0.95, 0.85
+"""How far bands must run alike, as a correlation: over all, and in each stretch."""
+_BAND_OFF, _BAND_OFF_AT_ONCE = 4.5, 6.0
+"""Decibels by which one band may lie off over all, and in a stretch."""
 
 
 def take(path: str) -> bytes:
@@ -106,19 +108,27 @@ def alike(one: str, other: str) -> bool:
 
 def same(one: Bands, other: Bands) -> bool:
     """Say whether two sounds, as the energies of their bands, run alike all along."""
-    import numpy as np
 
     if min(len(one), len(other)) < _SHORTEST or abs(len(one) - len(other)) * _STEP / RATE > _LONGER:
         return False
     slack = _slack(_STEP)
     best = max(range(-slack, slack + 1), key=lambda shift: _likeness(*_laid(one, other, shift)))
     left, right = _laid(one, other, best)
-    stretches = range(0, max(len(left) - _STRETCH // 2, 1), _STRETCH)
+    apart = _levelled(left) - _levelled(right)
+    stretches = [slice(at, at + _STRETCH) for at in range(0, max(len(left) - _STRETCH // 2, 1), _STRETCH)]
     return (
         _likeness(left, right) >= _ALL_ALIKE
-        and min(_likeness(left[at : at + _STRETCH], right[at : at + _STRETCH]) for at in stretches) >= _EACH_ALIKE
-        and float(np.abs(np.median(_levelled(left) - _levelled(right), axis=0)).max()) < _BAND_OFF
+        and min(_likeness(left[some], right[some]) for some in stretches) >= _EACH_ALIKE
+        and _off(apart) < _BAND_OFF
+        and max(_off(apart[some]) for some in stretches) < _BAND_OFF_AT_ONCE
     )
+
+
+def _off(apart: Bands) -> float:
+    """Return how far the band that is off most lies off, as a rule: it was mixed louder or quieter."""
+    import numpy as np
+
+    return float(np.abs(np.median(apart, axis=0)).max())
 
 
 def _slack(hop: int) -> int:
