@@ -124,9 +124,15 @@ class _Seeker:
             one, other = pairs[at]
             if "alike" in answer:
                 looks[_ids(files[one], files[other])] = bool(answer["alike"])
+            if len(looks) >= _BATCH:
+                self._keep_looks(looks)
             yield pairs[at], bool(answer.get("alike"))
+        self._keep_looks(looks)
+
+    def _keep_looks(self, looks: dict[tuple[int, int], bool]) -> None:
         self.catalogue.prints.put_looks(looks)
         self.catalogue.commit()
+        looks.clear()
 
     def _asked(self, questions: Sequence[Sequence[str]]) -> Iterator[tuple[int, Facts]]:
         for at, answer in ask_all(questions, asking.__name__, self.jobs, _SECONDS):

@@ -4,7 +4,7 @@ folder:PATH   what lies in this folder
 shelf:NAME    what lies on this shelf
 shelved       what lies on a shelf of its kind
 better        more lines, a higher bit rate, lossless
-complete      more files that belong to it
+complete      more files that belong to it, more tags
 older, newer  by the time of the main file
 shorter       the shorter path
 unpacked      what was unpacked from an archive, not the archive
@@ -49,7 +49,7 @@ RULES: dict[str, Merit] = {
     "shelf": _on_shelf,
     "shelved": _shelved,
     "better": _better,
-    "complete": lambda item, text, config: len(item.files),
+    "complete": lambda item, text, config: len(item.files) + len(item.tags),
     "older": lambda item, text, config: -item.files[0].mtime,
     "newer": lambda item, text, config: item.files[0].mtime,
     "shorter": lambda item, text, config: -len(item.path),
