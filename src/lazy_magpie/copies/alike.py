@@ -42,9 +42,12 @@ def find_alike(
     jobs: int = 0,
     progress: Progress = lambda count: None,
 ) -> list[Copies]:
-    """Return which of `items` on the collection's own root are alike; what can't be read is noted in `found`."""
+    """Return which of `items` on the collection's own root are alike; what can't be read is noted in `found`.
+
+    What a scan has named as unreadable already is passed over.
+    """
     seeker = _Seeker(catalogue, root, found, jobs, progress)
-    own = [item for item in items if not item.root and item.kind in SORT_OF]
+    own = [item for item in items if not item.root and item.kind in SORT_OF and "unreadable" not in item.facts]
     copies = []
     for sort in MODULES:
         of_sort = [item for item in own if SORT_OF[item.kind] == sort]
@@ -87,7 +90,8 @@ class _Seeker:
         for at, answer in self._asked(questions):
             file = missing[at]
             if (said := answer.get("print")) is None:
-                self.found.unreadable.append((file.path, str(answer.get("unreadable"))))
+                why = str(answer.get("unreadable")).replace(self._whole(file), "the file")
+                self.found.unreadable.append((file.path, why))
                 continue
             files[file.path] = file._replace(print=base64.b64decode(str(said)))
             batch.append(files[file.path])

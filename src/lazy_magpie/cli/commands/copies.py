@@ -43,6 +43,10 @@ _PAPERS = (Kind.DOCUMENT, Kind.COMPANION, Kind.JUNK)
 """What many archives have in common, and what is not worth a word."""
 
 
+_NAMED = 20
+"""Files that could not be compared which are named."""
+
+
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `copies`."""
     parser.epilog = _EXAMPLES
@@ -73,8 +77,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         folders, left = folded(verdicts, counts)
         choices = [*folders, *(one.choice for one in left), *(one.choice for one in wrapped)]
         choices.sort(key=lambda one: (not one.stays, -one.freed, one.others))
-        for path, why in found.unreadable:
-            terminal.note(f"not compared: {written(path)}: {why}")
+        _name_unreadable(terminal, found)
         if args.page:
             with terminal.progress("drawing") as tick:
                 write_page(Path(args.page), collection, folders, left, wrapped, args.jobs, tick)
@@ -97,6 +100,14 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     else:
         terminal.note("There is nothing to take away.")
     return NEEDS_YOU if any(left.asks for left in plan.left) else 0
+
+
+def _name_unreadable(terminal: Terminal, found: Found) -> None:
+    shown = found.unreadable if terminal.verbose else found.unreadable[:_NAMED]
+    for path, why in shown:
+        terminal.note(f"not compared: {written(path)}: {why}")
+    if more := len(found.unreadable) - len(shown):
+        terminal.note(f"not compared: {count_text(more, 'more file')} (-v lists them)")
 
 
 def _look(
