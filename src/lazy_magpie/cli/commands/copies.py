@@ -17,7 +17,7 @@ from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
-from lazy_magpie.copies import DEFAULT, Found, find_alike, find_copies, find_wrapped, parse_rules
+from lazy_magpie.copies import DEFAULT, RULES, Found, find_alike, find_copies, find_wrapped, parse_rules
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import written
@@ -51,7 +51,8 @@ def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `copies`."""
     parser.epilog = _EXAMPLES
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
-    parser.add_argument("--keep", metavar="RULE,…", help="which one stays: rules in the order in which they are asked")
+    rules = "folder:PATH, shelf:NAME, " + ", ".join(list(RULES)[2:])
+    parser.add_argument("--keep", metavar="RULE,…", help=f"which one stays, the rules in the order asked: {rules}")
     parser.add_argument("--alike", action="store_true", help="also what only looks, sounds, or is sewn the same")
     parser.add_argument("--between", nargs=2, metavar=("A", "B"), help="only what is in both; what is in A stays")
     parser.add_argument("--page", metavar="FILE.html", help="show them side by side on a page of their own")

@@ -31,7 +31,8 @@ _FORMS = "put TAG,… ITEMS · drop TAG,… ITEMS · rename OLD NEW · merge OLD
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `tag`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="+", metavar=_FORMS, help="what to do; several tags are parted by commas")
+    ways = "put|drop|rename|merge|colour|list"
+    parser.add_argument("words", nargs="+", metavar=ways, help=f"{_FORMS}; several tags are parted by commas")
     parser.add_argument("--new", action="store_true", help="a tag that is nearly a known one is meant as it is")
     parser.add_argument("--unused", action="store_true", help="list: only tags that are on nothing")
     parser.set_defaults(run=run)
