@@ -217,6 +217,10 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: Found) -> int:
         terminal.say(f"{sum(one.things for one in alike):,} only alike, {_size(alike)}: they go only if you say so.")
     if undecided:
         terminal.note(f"{count_text(len(undecided), 'set')} with no rule to decide; add one with --keep.")
-    if len(undecided) < len(choices):
+    if sure:
         terminal.note("Next: magpie copies --hold plans taking the copies away; nothing is deleted by it.")
+    elif alike:
+        terminal.note(
+            "Next: magpie copies --alike --hold FILE FILE plans it for one set, --keep …,alike for all of them."
+        )
     return NEEDS_YOU if undecided else 0
