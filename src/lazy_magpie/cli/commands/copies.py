@@ -221,6 +221,6 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: Found) -> int:
         terminal.note("Next: magpie copies --hold plans taking the copies away; nothing is deleted by it.")
     elif alike:
         terminal.note(
-            "Next: magpie copies --alike --hold FILE FILE plans it for one set, --keep …,alike for all of them."
+            "Next: magpie copies --alike --hold FILE FILE plans it for one set, --keep …,alike for all."
         )
     return NEEDS_YOU if undecided else 0
