@@ -220,7 +220,5 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: Found) -> int:
     if sure:
         terminal.note("Next: magpie copies --hold plans taking the copies away; nothing is deleted by it.")
     elif alike:
-        terminal.note(
-            "Next: magpie copies --alike --hold FILE FILE plans it for one set, --keep …,alike for all."
-        )
+        terminal.note("Next: magpie copies --alike --hold FILE FILE plans it for one set, --keep …,alike for all.")
     return NEEDS_YOU if undecided else 0
