@@ -99,8 +99,8 @@ _HINTS = (
     ("x",),
     tuple({word[:4] for word in SEASON_WORDS}),
     ("第", "시즌"),
-    ("s",),
-    tuple(OF_WORDS),
+    (" - ", "_-_", ".-."),
+    ("of", *(f"{gap}{word}{gap}" for word in OF_WORDS[1:] for gap in " ._")),
     ("sp", "ova"),
     tuple({"e", *(word[:3] for word in EPISODE_WORDS)}),
     ("第",),
@@ -118,7 +118,7 @@ def counts_in(text: str) -> list[Count]:
     found: list[Count] = []
     low = text.lower()
     for (pattern, strength), hints in zip(_COUNTS, _HINTS, strict=True):
-        if strength < STRONG and found and not found[0].total:  # nothing weak weighs against it
+        if found and not found[0].total:  # nothing further down weighs against it
             break
         for hint in hints:
             if hint in low:

@@ -127,7 +127,6 @@ _TV_SERIES = re.compile(
     r"(?i)(?<=\S)[ ._]?[(\[]tv(?:[ ._-](?:mini[ ._-]?)?(?:series|show))?(?:[ ._]|(?=[)\]]))"
     r"(?P<year>(?:19|20)\d\d)?(?:[-–](?:(?:19|20)\d\d)?)?[)\]]"
 )
-_ODD_SEPARATORS = frozenset("~|+")
 _ODD_SEPARATOR = re.compile(r"[ ._]+[~|][ ._]+|\+(?=(?:19|20)\d\d(?!\d)|\d{3,4}p)")
 _CENTURY = re.compile(r"(?:19|20)\d\d")
 _SPAN = re.compile(r"[(\[]((?:19|20)\d\d) ?[-–] ?(?:(?:19|20)?\d\d)? ?[)\]]")
@@ -138,7 +137,7 @@ _ALL_BRACKETS = re.compile(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?
 
 def plain_show(text: str) -> str:
     """Return a name without the remark that it is a show's, "(TV Series 1999)"; a year that stands in it stays."""
-    if "tv" not in text.lower():
+    if "(" not in text and "[" not in text:
         return text
     return _TV_SERIES.sub(lambda match: f" ({match['year']})" if match["year"] else "", text)
 
@@ -150,7 +149,7 @@ def _plain_form(text: str) -> str:
     text = plain_show(text)
     if text.count("+") > 1 and " " not in text:
         text = text.replace("+", " ")
-    if not _ODD_SEPARATORS.isdisjoint(text):
+    if "~" in text or "|" in text or "+" in text:
         text = _ODD_SEPARATOR.sub(" - ", text)
     if "%20" in text:
         text = urllib.parse.unquote(text)
