@@ -255,7 +255,7 @@ def test_a_whole_folder_is_one_line(tree: Tree) -> None:
         for name in (
             "Kelp (2001)/Kelp (2001).mkv",
             "Kelp (2001)/Kelp (2001).en.srt",
-            "Rope (1964).mkv",
+            "Hawser (1964).mkv",
             "Wick.mkv",
         ):
             collection.put(f"{top}/{name}", text=f"this is {name}")
@@ -265,7 +265,7 @@ def test_a_whole_folder_is_one_line(tree: Tree) -> None:
     assert found[0]["keep"] == "Films" and found[0]["others"] == ["Old/Films"]
     assert found[0]["why"] == "the whole folder: shelved"
     assert {one["others"][0] for one in found[1:]} == {
-        f"Heap/{name}.mkv" for name in ("Kelp (2001)/Kelp (2001)", "Rope (1964)", "Wick")
+        f"Heap/{name}.mkv" for name in ("Kelp (2001)/Kelp (2001)", "Hawser (1964)", "Wick")
     }
     assert "6 copies that can go" in collection.ok("copies").out
     collection.ok("copies", "--hold", "--now")

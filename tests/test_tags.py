@@ -10,18 +10,18 @@ import pytest
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
-KELP, ROPE, WICK = "Heap/Kelp (2001).mkv", "Heap/Rope (1964).mkv", "Heap/Wick (1999).mkv"
+KELP, HAWSER, WICK = "Heap/Kelp (2001).mkv", "Heap/Hawser (1964).mkv", "Heap/Wick (1999).mkv"
 
 
 @pytest.fixture
 def tagged(tree: Tree) -> Collection:
     """Return three films, two of them tagged."""
     collection = tree([])
-    for path in (KELP, ROPE, WICK):
+    for path in (KELP, HAWSER, WICK):
         collection.put(path, text=f"this is {path}")
     collection.ok("scan")
     collection.ok("tag", "put", "film evening,seen", KELP)
-    collection.ok("tag", "put", "seen", ROPE)
+    collection.ok("tag", "put", "seen", HAWSER)
     return collection
 
 
@@ -35,13 +35,13 @@ def _list(collection: Collection, *words: str) -> dict[str, int]:
 
 
 def test_tags_are_put_and_found(tagged: Collection) -> None:
-    assert _tags(tagged) == {"Kelp": ["film evening", "seen"], "Rope": ["seen"], "Wick": []}
+    assert _tags(tagged) == {"Kelp": ["film evening", "seen"], "Hawser": ["seen"], "Wick": []}
     assert _list(tagged) == {"seen": 2, "film evening": 1}
 
     def found(*words: str) -> list[str]:
         return [item["path"] for item in tagged.ok("find", *words, "--json").lines]
 
-    assert found("tag", "is", "Seen") == [KELP, ROPE] and found("tag", "isnt", "seen") == [WICK]
+    assert found("tag", "is", "Seen") == [KELP, HAWSER] and found("tag", "isnt", "seen") == [WICK]
     assert found("evening") == [KELP] and found("tag", "missing") == [WICK] and found("tag", "has", "even") == [KELP]
     assert "film evening, seen" in tagged.ok("find", "kelp", "--columns", "name,tag").out
     assert "film evening, seen" in tagged.ok("show", "kelp").out
@@ -53,25 +53,25 @@ def test_tags_are_dropped_renamed_and_merged_and_all_of_it_is_undone(tagged: Col
     tagged.ok("undo")
     tagged.ok("tag", "colour", "seen", "green")
     tagged.ok("tag", "rename", "seen", "watched")
-    assert _tags(tagged) == {"Kelp": ["film evening", "watched"], "Rope": ["watched"], "Wick": []}
+    assert _tags(tagged) == {"Kelp": ["film evening", "watched"], "Hawser": ["watched"], "Wick": []}
     rows = {row["tag"]: row["colour"] for row in tagged.ok("tag", "list", "--json").lines}
     assert rows == {"watched": "green", "film evening": ""}
     assert not tagged.ok("find", "tag", "is", "seen", "--json").lines
     tagged.ok("tag", "merge", "film evening,watched", "club")
-    assert _tags(tagged) == {"Kelp": ["club"], "Rope": ["club"], "Wick": []}
+    assert _tags(tagged) == {"Kelp": ["club"], "Hawser": ["club"], "Wick": []}
     tagged.ok("undo")
     tagged.ok("undo")
-    assert _tags(tagged) == {"Kelp": ["film evening", "seen"], "Rope": ["seen"], "Wick": []}
+    assert _tags(tagged) == {"Kelp": ["film evening", "seen"], "Hawser": ["seen"], "Wick": []}
     tagged.ok("redo")
-    assert _tags(tagged)["Rope"] == ["watched"]
-    assert "Nothing changes" in tagged.ok("tag", "put", "watched", ROPE).err
+    assert _tags(tagged)["Hawser"] == ["watched"]
+    assert "Nothing changes" in tagged.ok("tag", "put", "watched", HAWSER).err
 
 
 def test_a_word_that_is_nearly_a_tag_is_asked_about(tagged: Collection) -> None:
-    answer = tagged.ok("tag", "put", "film evning", ROPE, code=2)
+    answer = tagged.ok("tag", "put", "film evning", HAWSER, code=2)
     assert "There is no tag “film evning” yet, but “film evening”" in answer.err
-    tagged.ok("tag", "put", "film evning", ROPE, "--new")
-    tagged.ok("tag", "drop", "film evning", ROPE)
+    tagged.ok("tag", "put", "film evning", HAWSER, "--new")
+    tagged.ok("tag", "drop", "film evning", HAWSER)
     tagged.ok("tag", "colour", "later", "blue")
     assert _list(tagged, "--unused") == {"later": 0}
 
