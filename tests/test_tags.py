@@ -41,7 +41,7 @@ def test_tags_are_put_and_found(tagged: Collection) -> None:
     def found(*words: str) -> list[str]:
         return [item["path"] for item in tagged.ok("find", *words, "--json").lines]
 
-    assert found("tag", "is", "Seen") == [KELP, HAWSER] and found("tag", "isnt", "seen") == [WICK]
+    assert found("tag", "is", "Seen") == [HAWSER, KELP] and found("tag", "isnt", "seen") == [WICK]
     assert found("evening") == [KELP] and found("tag", "missing") == [WICK] and found("tag", "has", "even") == [KELP]
     assert "film evening, seen" in tagged.ok("find", "kelp", "--columns", "name,tag").out
     assert "film evening, seen" in tagged.ok("show", "kelp").out
