@@ -134,3 +134,15 @@ def test_things_that_become_one_have_the_tags_of_both(tree: Tree) -> None:
     collection.ok("scan")
     items = [item for item in collection.ok("find", "kind", "is", "design", "--json").lines if item["files"]]
     assert sorted({tag for item in items for tag in item["tags"]}) == ["one", "two"]
+
+
+def test_tags_that_were_taken_off_do_not_come_back(tagged: Collection) -> None:
+    (tagged.root / "Elsewhere").mkdir()
+    (tagged.root / KELP).rename(tagged.root / "Elsewhere/Kelp (2001).mkv")
+    tagged.ok("scan")
+    tagged.ok("tag", "drop", "film evening,seen", "Elsewhere/Kelp (2001).mkv")
+    assert _tags(tagged)["Kelp"] == []
+    for more in ("", "-wal", "-shm"):
+        (tagged.root / f".magpie/catalogue.db{more}").unlink(missing_ok=True)
+    tagged.ok("scan")
+    assert _tags(tagged) == {"Kelp": [], "Hawser": ["seen"], "Wick": []}

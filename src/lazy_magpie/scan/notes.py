@@ -86,14 +86,17 @@ def read(places: Mapping[str, str]) -> list[Note]:
 def take_back(catalogue: Catalogue, places: Mapping[str, str]) -> int:
     """Settle and tag in a new catalogue what the notes say was settled and tagged; return how many notes counted."""
     notes = read(places)
-    answers = [note for note in notes if note.tags is None]
-    return sum(_take_back(catalogue, some) for some in (answers, [note for note in notes if note.tags]) if some)
+    answers, tags = ([note for note in notes if (note.tags is None) is wanted] for wanted in (True, False))
+    return sum(_take_back(catalogue, some) for some in (answers, tags) if some)
 
 
 def _take_back(catalogue: Catalogue, waiting: list[Note]) -> int:
+    """Let items have what notes of one sort tell; of an item the surest note counts, and no older one beside it."""
     known = [(_sighting(item), item) for item in catalogue.items.ask(All())]
+    told: set[int] = set()
     count = 0
     for key in _KEYS:
+        known = [(sighting, item) for sighting, item in known if item.id not in told]
         files = Counter(key(sighting) for sighting, _ in known)
         by_key = {key(sighting): item for sighting, item in known}
         notes = Counter(key(note) for note in waiting)
@@ -103,6 +106,7 @@ def _take_back(catalogue: Catalogue, waiting: list[Note]) -> int:
                 continue
             waiting.remove(note)
             item = by_key[common]
+            told.add(item.id)
             if note.tags and not catalogue.tags.of(item.id):
                 catalogue.tags.put(item.id, note.tags)
                 count += 1
