@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 from lazy_magpie.copies import alike as finder
 from lazy_magpie.copies.likeness import films, glyphs, pictures, sounds, stitches
 from lazy_magpie.copies.nearby import MOST, pairs_between, pairs_within
+from lazy_magpie.units import size_text
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
@@ -140,6 +141,39 @@ def test_what_is_alike_stays_when_what_would_stay_is_gone_or_changed(
     change(str(gallery.root / BEACH))
     answer = gallery.ok("apply", "--json", code=1).json
     assert (gallery.root / SMALL).exists() and "what would stay" in answer["skipped"][0]["why"]
+
+
+def test_a_film_in_parts_stays_unless_all_of_what_stays_is_there(tree: Tree) -> None:
+    collection = tree([])
+    for folder, size, bitrate in (("Films", (480, 320), 1_500_000), ("Heap", (240, 160), 400_000)):
+        (collection.root / folder).mkdir()
+        for part in (1, 2):
+            path = collection.root / folder / f"Kelp (2001) part{part}.mp4"
+            clips.write(path, part, size, bitrate)
+    collection.ok("scan")
+    plan = collection.ok("copies", "--alike", "--hold", "--keep", "better,alike", "--json").json
+    films = [step for step in plan["steps"] if step["do"] == "hold"]
+    assert [step["from"] for step in films] == [f"Heap/Kelp (2001) part{part}.mp4" for part in (1, 2)]
+    (collection.root / "Films/Kelp (2001) part2.mp4").unlink()
+    answer = collection.ok("apply", "--json", code=1).json
+    assert len(answer["skipped"]) >= 2 and "what would stay" in answer["skipped"][0]["why"]
+    assert all((collection.root / "Heap" / f"Kelp (2001) part{part}.mp4").exists() for part in (1, 2))
+
+
+def test_hard_links_of_one_picture_are_not_alike(gallery: Collection) -> None:
+    os.unlink(gallery.root / SMALL)
+    os.link(gallery.root / BEACH, gallery.root / "Pictures/Attic/beach.png")
+    gallery.ok("scan")
+    assert _found(gallery) == []
+
+
+def test_only_what_a_plan_takes_away_is_said_to_be_free(gallery: Collection) -> None:
+    for name in ("Attic/once.png", "Attic/twice.png"):
+        scenes.scene(9).save(gallery.root / "Pictures" / name)
+    gallery.ok("scan")
+    size = (gallery.root / "Pictures/Attic/twice.png").stat().st_size
+    answer = gallery.ok("copies", "--alike", "--hold", "--keep", "shorter", code=1)
+    assert "only alike" in answer.out and f"{size_text(size)} in all will be free" in answer.err
 
 
 def test_plain_pictures_are_alike_to_nothing(tmp_path: Path) -> None:

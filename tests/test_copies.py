@@ -14,6 +14,7 @@ from typing import Any
 import pytest
 from benchmarks.corpus import scenes
 
+from lazy_magpie.cli.commands import copies as command
 from tests.conftest import Collection, picture, program
 
 Tree = Callable[..., Collection]
@@ -309,6 +310,15 @@ def test_the_page_stands_alone_and_shows_what_there_is(tree: Tree, tmp_path: Pat
     collection.ok("copies", "--page", str(page), "--force", code=1)
     assert "is HTML" in collection.ok("copies", "--page", "copies.txt", code=2).err
     assert "There is no folder" in collection.ok("copies", "--page", "no/such/copies.html", code=2).err
+
+
+def test_a_page_that_came_while_copies_were_looked_for_stays(
+    two: Collection, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    page = tmp_path / "copies.html"
+    monkeypatch.setattr(command, "check_page", lambda path, *, force: path.write_text("a person's own"))
+    assert "is there already" in two.ok("copies", "--page", str(page), code=2).err
+    assert page.read_text() == "a person's own"
 
 
 def test_a_file_that_also_lies_inside_an_archive_is_said(tree: Tree) -> None:

@@ -136,6 +136,22 @@ def test_things_that_become_one_have_the_tags_of_both(tree: Tree) -> None:
     assert sorted({tag for item in items for tag in item["tags"]}) == ["one", "two"]
 
 
+def test_what_stays_for_two_sets_has_the_tags_of_both_in_one_step(tree: Tree) -> None:
+    collection = tree([])
+    whole, *parts = ("Designs/Jetty/Crab", "Themes/Sea/Crab", "Attic/Old/Crab")
+    for home, endings in ((whole, "pes dst jef"), (parts[0], "pes dst"), (parts[1], "dst jef")):
+        for ending in endings.split():
+            collection.put(f"{home}/Crab.{ending}", text=f"stitches {ending}")
+    collection.run("scan")
+    for part, tag in zip(parts, ("sea", "old"), strict=True):
+        collection.ok("tag", "put", tag, part)
+    plan = collection.ok("copies", "--hold", "--json").json
+    assert [step["from"] for step in plan["steps"] if step["do"] == "tag"] == [f"{whole}/Crab.dst"]
+    collection.ok("apply")
+    (item,) = collection.ok("find", "kind", "is", "design", "--json").lines
+    assert item["tags"] == ["old", "sea"]
+
+
 def test_tags_that_were_taken_off_do_not_come_back(tagged: Collection) -> None:
     (tagged.root / "Elsewhere").mkdir()
     (tagged.root / KELP).rename(tagged.root / "Elsewhere/Kelp (2001).mkv")

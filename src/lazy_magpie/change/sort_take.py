@@ -20,8 +20,8 @@ def _hold(world: World, step: Step) -> Record:
             raise Skip(f"the copy that would stay, “{keeper}”, is no longer there")
         if not transfer.equal(world, str(keeper), step.source):
             raise Skip(f"it no longer equals the copy that would stay, “{keeper}”")
-    if liked := step.data.get("like"):
-        _still_there(world, str(liked), Seen(*step.data["seen"]))
+    for keeper, *seen in step.data.get("like", ()):
+        _still_there(world, str(keeper), Seen(*seen))
     folder = step.data.get("unpacked")
     if folder is not None and not unpacking.is_in_folder(world.disk, step.source, str(folder)):
         raise Skip(f"“{folder}” no longer holds all that it holds")

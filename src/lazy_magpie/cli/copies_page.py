@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import argparse
 import os
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from lazy_magpie.cli.choose import is_there, write_new
 from lazy_magpie.cli.terminal import Ticker
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
@@ -29,33 +31,32 @@ def check_page(path: Path, *, force: bool) -> None:
     if path.suffix.lower() not in (".html", ".htm"):
         raise UsageError(f"A page is HTML; call the file {path.name}.html.")
     if path.exists() and not force:
-        raise UsageError(f"{path} is there already; name another file, or replace it with --force.")
+        raise is_there(path)
     if not path.absolute().parent.is_dir():
         raise UsageError(f"There is no folder {path.absolute().parent}; make it, or name another file.")
 
 
 def write_page(
-    path: Path,
+    args: argparse.Namespace,
     collection: Collection,
-    folders: Sequence[Choice],
-    verdicts: Sequence[Verdict],
-    wrapped: Sequence[Repacked],
-    jobs: int,
+    choices: Sequence[Choice],
+    found: Sequence[Verdict | Repacked],
     tick: Ticker,
 ) -> None:
-    """Write the page of all copies found, those that free the most first."""
-    pairs = [*map(_of_folder, folders), *map(_of_verdict, verdicts), *map(_of_wrapped, wrapped)]
+    """Write the page of the copies `found`, those that free the most first; `choices` has all as a list has them."""
+    whole = [_of_folder(one) for one in choices if one.inside]
+    pairs = [*whole, *(_of_verdict(one) if isinstance(one, Verdict) else _of_wrapped(one) for one in found)]
     pairs.sort(key=lambda pair: (pair[0].stays is None, -pair[0].freed, pair[0].others[0].path))
     files = [(at, spot, file) for at, (_, files) in enumerate(pairs) for spot, file in enumerate(files)]
     wanted = [(kind, os.path.join(collection.root, name)) for _, _, (kind, name) in files]
     groups = [group for group, _ in pairs]
-    for count, (at, image) in enumerate(drawn(wanted, jobs), start=1):
+    for count, (at, image) in enumerate(drawn(wanted, args.jobs), start=1):
         tick(count, "drawing")
         group, spot, _ = files[at]
         groups[group] = _with_image(groups[group], spot, image)
-    choices = [*folders, *(one.choice for one in verdicts), *(one.choice for one in wrapped)]
     where = [(written(folder) or "the root", size) for folder, size in freed_where(choices)][:_FOLDERS]
-    path.write_text(copies_page(collection.config.name or collection.root.name, groups, where), encoding="utf-8")
+    page = copies_page(collection.config.name or collection.root.name, groups, where)
+    write_new(Path(args.page), page, force=args.force)
 
 
 Drawn = list[tuple[Kind, str]]

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from lazy_magpie.copies.alike import find_alike
 from lazy_magpie.copies.rules import DEFAULT, RULES, Rule, parse_rules
-from lazy_magpie.copies.same import Copies, Found, find_copies
+from lazy_magpie.copies.same import SURE, Copies, Found, find_copies
 from lazy_magpie.copies.wrapped import Inside, Packed, Wrapped, find_wrapped, top_of
 
 __all__ = [
     "DEFAULT",
     "RULES",
+    "SURE",
     "Copies",
     "Found",
     "Inside",

@@ -10,28 +10,19 @@ from __future__ import annotations
 import base64
 import os
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from lazy_magpie.catalogue import Catalogue, Printed
-from lazy_magpie.copies.likeness import MODULES, SORT_OF, asking, likeness
-from lazy_magpie.copies.same import Copies, Found, Progress
-from lazy_magpie.model import Item, Kind
+from lazy_magpie.copies.likeness import SORTS, asking, likeness
+from lazy_magpie.copies.same import Copies, Found, Progress, apart
+from lazy_magpie.model import Item
 from lazy_magpie.paths import split_ending
-from lazy_magpie.readers import family_of
+from lazy_magpie.readers import FAMILIES, family_of
 from lazy_magpie.readers.pool import Facts, ask_all
 
-_FAMILIES: Mapping[str, int] = {
-    "picture": family_of(".png"),
-    "sound": family_of(".mp3"),
-    "video": family_of(".mkv"),
-    "glyphs": family_of(".ttf"),
-    "stitches": family_of(".pes"),
-}
-"""Of which family of formats files are that can be compared by a sort of likeness."""
 _BATCH = 200
 _SECONDS = 120.0
 """How long one question may take: of a long film several places are read."""
-Look = Callable[[Sequence[tuple[Printed, Printed]]], Iterable[tuple[int, bool]]]
 
 
 def find_alike(
@@ -47,10 +38,10 @@ def find_alike(
     What a scan has named as unreadable already is passed over.
     """
     seeker = _Seeker(catalogue, root, found, jobs, progress)
-    own = [item for item in items if not item.root and item.kind in SORT_OF and "unreadable" not in item.facts]
+    own = [item for item in items if not item.root and "unreadable" not in item.facts]
     copies = []
-    for sort in MODULES:
-        of_sort = [item for item in own if SORT_OF[item.kind] == sort]
+    for sort, (_, _, kinds) in SORTS.items():
+        of_sort = [item for item in own if item.kind in kinds]
         files = seeker.printed(sort, of_sort)
         classes = seeker.classes(sort, list(files.values())) if len(files) > 1 else {}
         by_classes: dict[frozenset[int], list[Item]] = defaultdict(list)
@@ -58,13 +49,9 @@ def find_alike(
             mains = [classes.get(file.path) for file in item.files if file.role == "main"]
             if mains and None not in mains:
                 by_classes[frozenset(mains)].append(item)  # type: ignore[arg-type]
-        copies += [Copies(tuple(same), {}, match=sort) for same in by_classes.values() if len(same) > 1]
+        sets = (apart(same) for same in by_classes.values())
+        copies += [Copies(tuple(same), {}, match=sort) for same in sets if len(same) > 1]
     return copies
-
-
-def kinds_of(sort: str) -> list[Kind]:
-    """Return the kinds whose items are compared by a sort of likeness."""
-    return [kind for kind, other in SORT_OF.items() if other == sort]
 
 
 class _Seeker:
@@ -81,8 +68,9 @@ class _Seeker:
     def printed(self, sort: str, items: Sequence[Item]) -> dict[str, Printed]:
         """Return the main files of items that have a print, by path, taking those that are not known."""
         paths = {file.path for item in items for file in item.files if file.role == "main"}
-        fitting = {path for path in paths if family_of(split_ending(path)[1].lower()) == _FAMILIES[sort]}
-        known = self.catalogue.prints.of_kinds(kinds_of(sort))
+        _, family, kinds = SORTS[sort]
+        fitting = {path for path in paths if family_of(split_ending(path)[1].lower()) == FAMILIES.index(family)}
+        known = self.catalogue.prints.of_kinds(kinds)
         files = {path: known[path] for path in sorted(fitting & known.keys())}
         missing = [file for file in files.values() if file.print is None]
         questions = [asking.take(sort, self._whole(file)) for file in missing]

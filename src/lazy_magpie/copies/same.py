@@ -20,6 +20,8 @@ from lazy_magpie.model import Item, Kind
 _BATCH = 2_000
 _NEVER = (Kind.JUNK, Kind.UNFINISHED)
 """What is nobody's copy: junk, and downloads that have not ended."""
+SURE = ("bytes", "contents")
+"""How copies match that hold the same; all else is only alike."""
 Progress = Callable[[int], None]
 
 
@@ -61,13 +63,13 @@ def find_copies(
     for item, contents in things:
         by_contents[contents].append(item)
     for same in by_contents.values():
-        found.copies += _copies(_apart(same), whole)
+        found.copies += _copies(apart(same), whole)
     larger = _larger(by_contents)
     for contents, parts in by_contents.items():
         if contents in larger:
             holder = by_contents[larger[contents]][0]
-            apart = [item for item in _apart(parts) if not _inodes(item) <= _inodes(holder)]
-            found.copies += _copies([holder, *apart], whole, part=True)
+            others = [item for item in apart(parts) if not _inodes(item) <= _inodes(holder)]
+            found.copies += _copies([holder, *others], whole, part=True)
     return found
 
 
@@ -103,7 +105,7 @@ def _copies(items: Sequence[Item], files: dict[str, Sized], *, part: bool = Fals
     return [Copies(tuple(items), twins, part)]
 
 
-def _apart(items: Sequence[Item]) -> list[Item]:
+def apart(items: Sequence[Item]) -> list[Item]:
     """Return the items without those whose files are hard links to the files of another."""
     seen: dict[frozenset[int], Item] = {}
     for item in items:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from lazy_magpie.config import Config
-from lazy_magpie.copies import Copies, Inside, Rule, Wrapped, top_of
+from lazy_magpie.copies import SURE, Copies, Inside, Rule, Wrapped, top_of
 from lazy_magpie.copies.rules import choose
 from lazy_magpie.model import Do, File, Item, Kind, Left, Plan, State, Step
 from lazy_magpie.paths import is_below, join, name_of, same_name, split_ending, written
@@ -16,9 +16,6 @@ from lazy_magpie.plans.arrange import arrange
 from lazy_magpie.plans.beside import companion_targets
 from lazy_magpie.plans.names import Listing, Names
 from lazy_magpie.plans.tags import retagging
-
-SURE = ("bytes", "contents")
-"""How copies match that hold the same; all else is only alike."""
 
 
 class Choice(NamedTuple):
@@ -228,23 +225,27 @@ def plan_copies(
 
 
 def _joined_tags(verdicts: Sequence[Verdict], going: Collection[int]) -> Iterator[Step]:
-    """Let what stays have the tags of what goes, too."""
+    """Let what stays have the tags of what goes, too: one step for each, whatever goes for it."""
+    stays = {one.stays.id: one.stays for one in verdicts if one.stays}
+    joined: dict[int, set[str]] = defaultdict(set)
     for one in verdicts:
-        tags = {tag for item in one.others if item.id in going for tag in item.tags}
-        if one.stays and not tags <= set(one.stays.tags):
-            yield retagging(one.stays, tags | set(one.stays.tags))
+        if one.stays:
+            joined[one.stays.id].update(tag for item in one.others if item.id in going for tag in item.tags)
+    for id, tags in joined.items():
+        if not tags <= set(stays[id].tags):
+            yield retagging(stays[id], tags | set(stays[id].tags))
 
 
 def _take_away(one: Verdict, item: Item, names: Names, steps: list[Step], left: list[Left], *, link: bool) -> None:
     """Hold or link the files of a copy that have their twin; let the rest join what stays."""
     assert one.stays is not None
     group = one.stays.path
+    mains = [file for file in one.stays.files if file.role == "main"]
     own = []
     for file in item.files:
         if one.is_alike and file.role == "main":
-            keeper = one.stays.files[0]
-            why = f"alike {written(keeper.path)} ({one.why})"
-            data: dict[str, Any] = {"like": keeper.path, "seen": list(keeper.seen)}
+            why = f"alike {written(one.stays.path)} ({one.why})"
+            data: dict[str, Any] = {"like": [[keeper.path, *keeper.seen] for keeper in mains]}
             steps.append(Step(0, Do.HOLD, file.path, "", why, group, item.id, file.seen, data))
             continue
         twin = one.twin(file)

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from importlib.resources import files
 
+from lazy_magpie.copies import SURE
 from lazy_magpie.units import count_text, size_text
 
 MATCHES = {
@@ -43,7 +44,7 @@ class Group:
     @property
     def is_alike(self) -> bool:
         """Whether they are only alike: then none goes without a person's word."""
-        return self.match not in ("bytes", "contents")
+        return self.match not in SURE
 
 
 def copies_page(title: str, groups: Sequence[Group], where: Sequence[tuple[str, int]] = ()) -> str:

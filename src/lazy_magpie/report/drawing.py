@@ -45,13 +45,13 @@ def answer(question: Sequence[str]) -> dict[str, object]:
 def _picture(path: str) -> Image:
     from PIL import Image, ImageOps
 
+    from lazy_magpie.copies.likeness.pictures import on_white
+
     with Image.open(path) as picture:
         picture.draft("RGB", (2 * WIDTH, 2 * HEIGHT))
-        small = (ImageOps.exif_transpose(picture) or picture).convert("RGBA")
+        small = on_white(ImageOps.exif_transpose(picture) or picture)
         small.thumbnail((WIDTH, HEIGHT))
-        ground = Image.new("RGBA", small.size, "white")
-        ground.alpha_composite(small)
-        return ground
+        return small
 
 
 def _film(path: str) -> Image:

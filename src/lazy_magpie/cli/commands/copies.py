@@ -17,9 +17,9 @@ from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
-from lazy_magpie.copies import DEFAULT, RULES, Found, find_alike, find_copies, find_wrapped, parse_rules
+from lazy_magpie.copies import DEFAULT, RULES, Found, Rule, find_alike, find_copies, find_wrapped, parse_rules
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Kind
+from lazy_magpie.model import Do, Kind
 from lazy_magpie.paths import written
 from lazy_magpie.plans.copies import Choice, Repacked, Verdict, also_inside, freed_where, plan_copies, repacked, verdict
 from lazy_magpie.plans.names import listing_of
@@ -81,7 +81,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         _name_unreadable(terminal, found)
         if args.page:
             with terminal.progress("drawing") as tick:
-                write_page(Path(args.page), collection, folders, left, wrapped, args.jobs, tick)
+                write_page(args, collection, choices, [*left, *wrapped], tick)
             terminal.note(f"The page is {args.page}.")
         if not (args.hold or args.link):
             return _list(terminal, choices, found)
@@ -96,7 +96,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         if args.now and plan.steps:
             return apply_plan(collection, catalogue, plan, terminal)
     if plan.steps:
-        freed = sum(one.freed for one in choices if one.stays)
+        freed = sum({step.seen: step.seen.size for step in plan.steps if step.do is Do.HOLD and step.seen}.values())
         terminal.note(f"\nNothing has changed yet. {_freed(freed, link=args.link)} Next: magpie apply {plan.number}")
     else:
         terminal.note("There is nothing to take away.")
@@ -116,7 +116,7 @@ def _look(
 ) -> tuple[list[Verdict], list[Repacked], Found]:
     """Find the copies among the items chosen, and say of each set which one stays."""
     config, root = collection.config, str(collection.root)
-    rules = parse_rules(args.keep.split(",") if args.keep else config.keep or DEFAULT)
+    rules = _rules(args, collection)
     between = [_folder(collection, catalogue, word) for word in args.between or ()]
     items = list(catalogue.items.ask(_condition(args, collection, catalogue, between)))
     with terminal.progress("reading") as tick:
@@ -147,10 +147,13 @@ def _look(
     return verdicts, wrapped, found
 
 
+def _rules(args: argparse.Namespace, collection: Collection) -> list[Rule]:
+    return parse_rules(args.keep.split(",") if args.keep else collection.config.keep or DEFAULT)
+
+
 def _allowed(args: argparse.Namespace, collection: Collection, catalogue: Catalogue) -> Callable[[Verdict], bool]:
     """Return what says whether a set of things that are only alike may go: by rule, or as each of it was named."""
-    rules = parse_rules(args.keep.split(",") if args.keep else collection.config.keep or DEFAULT)
-    if "alike" in (rule.text for rule in rules):
+    if "alike" in (rule.text for rule in _rules(args, collection)):
         return lambda one: True
     roots = present(catalogue, collection)
     paths = (path_in(collection, roots, word) for word in args.words)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from lazy_magpie.catalogue import opened
 from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of, condition_of, recovered
+from lazy_magpie.cli.choose import collection_of, condition_of, recovered, write_new
 from lazy_magpie.cli.commands.apply import apply_plan
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
@@ -70,11 +70,7 @@ def save(plan: Plan, path: Path, *, force: bool) -> None:
     """Write a plan as CSV. Raises UsageError where the file is there already and `force` does not say otherwise."""
     if path.suffix.lower() != ".csv":
         raise UsageError(f"A plan is saved as CSV; call the file {path.name}.csv.")
-    try:
-        with open(path, "w" if force else "x", encoding="utf-8", newline="") as file:
-            file.write(to_csv(plan))
-    except FileExistsError:
-        raise UsageError(f"{path} is there already; name another file, or replace it with --force.") from None
+    write_new(path, to_csv(plan), force=force)
 
 
 def _next(number: int, has_steps: bool, has_conflicts: bool) -> str:

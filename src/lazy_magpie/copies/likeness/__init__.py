@@ -1,6 +1,6 @@
 """What is alike without holding the same bytes: one sort of likeness a file, all of one shape.
 
-Each has `SORT`; `take(path)`, the print of a file (b"" where there is nothing to go by); `candidates(prints)`, the
+Each has `take(path)`, the print of a file (b"" where there is nothing to go by); `candidates(prints)`, the
 pairs among many prints that may be alike, found through an index; and `alike(one, other)`, the second look at two
 files, which decides. A sort is added by a row here.
 """
@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from importlib import import_module
-from typing import TYPE_CHECKING, Protocol, cast
+from typing import TYPE_CHECKING, NamedTuple, Protocol, cast
 
 from lazy_magpie.model import Kind
 
@@ -17,29 +17,26 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-MODULES: Mapping[str, str] = {
-    "picture": "pictures",
-    "sound": "sounds",
-    "video": "films",
-    "glyphs": "glyphs",
-    "stitches": "stitches",
+
+class Sort(NamedTuple):
+    """A sort of likeness: its module here, the family of formats that it can compare (of `readers`), kinds of items."""
+
+    module: str
+    family: str
+    kinds: tuple[Kind, ...]
+
+
+SORTS: Mapping[str, Sort] = {
+    "picture": Sort("pictures", "pictures", (Kind.PICTURE,)),
+    "sound": Sort("sounds", "music", (Kind.TRACK,)),
+    "video": Sort("films", "video", (Kind.MOVIE, Kind.EPISODE, Kind.EXTRA)),
+    "glyphs": Sort("glyphs", "fonts", (Kind.FONT,)),
+    "stitches": Sort("stitches", "stitches", (Kind.DESIGN,)),
 }
-SORT_OF: Mapping[Kind, str] = {
-    Kind.PICTURE: "picture",
-    Kind.TRACK: "sound",
-    Kind.MOVIE: "video",
-    Kind.EPISODE: "video",
-    Kind.EXTRA: "video",
-    Kind.FONT: "glyphs",
-    Kind.DESIGN: "stitches",
-}
-"""By which sort of likeness items of a kind are compared."""
 
 
 class Likeness(Protocol):
     """What each module of a sort has."""
-
-    SORT: str
 
     def take(self, path: str) -> bytes:
         """Return the print of a file, b"" where there is nothing to go by."""
@@ -53,4 +50,4 @@ class Likeness(Protocol):
 
 def likeness(sort: str) -> Likeness:
     """Return the module of a sort."""
-    return cast(Likeness, import_module(f"{__name__}.{MODULES[sort]}"))
+    return cast(Likeness, import_module(f"{__name__}.{SORTS[sort].module}"))

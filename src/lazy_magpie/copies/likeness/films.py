@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     Pairs = NDArray[np.int64]
     Levels = NDArray[np.float32]
 
-SORT = "video"
 _FRAMES, _LOOKS = 8, 7
 """Frames of a print, and of the second look."""
 _ENOUGH, _AGREE = 0.6, 0.7

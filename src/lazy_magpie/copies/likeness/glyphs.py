@@ -17,7 +17,6 @@ if TYPE_CHECKING:
 
     Pairs = NDArray[np.int64]
 
-SORT = "glyphs"
 _PRINTED = 24
 _ABOUT = 6
 """Numbers about a character: advance, box (4), area."""

@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     Levels = NDArray[np.float32]
     Pairs = NDArray[np.int64]
 
-SORT = "picture"
 DISTANCE = 10
 """Bits in which the hashes of two candidates may differ."""
 _SIDE = 128
@@ -88,17 +87,23 @@ def _opened(path: str, side: int) -> Levels:
 
 
 def levels_of(picture: Image, side: int) -> Levels:
-    """Return a picture as (side, side, 3) levels of red, green and blue, what is transparent being white."""
+    """Return a picture as (side, side, 3) levels of red, green and blue."""
     import numpy as np
     from PIL import Image
 
-    if "A" in picture.getbands() or "transparency" in picture.info:
-        picture = picture.convert("RGBA")
-        ground = Image.new("RGBA", picture.size, "white")
-        ground.alpha_composite(picture)
-        picture = ground
-    small = picture.convert("RGB").resize((side, side), Image.Resampling.BOX, reducing_gap=3.0)
+    small = on_white(picture).resize((side, side), Image.Resampling.BOX, reducing_gap=3.0)
     return np.asarray(small, np.float32)
+
+
+def on_white(picture: Image) -> Image:
+    """Return a picture in red, green and blue, what is transparent being white."""
+    from PIL import Image
+
+    if "A" not in picture.getbands() and "transparency" not in picture.info:
+        return picture.convert("RGB")
+    ground = Image.new("RGBA", picture.size, "white")
+    ground.alpha_composite(picture.convert("RGBA"))
+    return ground.convert("RGB")
 
 
 def _luma(levels: Levels) -> Grey:
@@ -109,12 +114,11 @@ def _luma(levels: Levels) -> Grey:
 
 def _without(grey: Grey, margin: tuple[float, float, float, float]) -> Grey:
     """Return a picture without its margins, in `_POINTS` x `_POINTS`."""
+    import numpy as np
     from PIL import Image
 
     left, top, right, bottom = (share * _SIDE for share in margin)
     box = (left, top, _SIDE - right, _SIDE - bottom)
-    import numpy as np
-
     size = (_POINTS, _POINTS)
     return np.asarray(Image.fromarray(grey).resize(size, Image.Resampling.BILINEAR, box=box), np.float32)
 

@@ -10,7 +10,7 @@ of three seconds.
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 if TYPE_CHECKING:
     import numpy as np
@@ -21,7 +21,8 @@ if TYPE_CHECKING:
     Words = NDArray[np.uint16]
     Pairs = NDArray[np.int64]
 
-SORT = "sound"
+Rows = TypeVar("Rows", "Bands", "Words")
+
 RATE = 8000
 """Samples a second that are looked at."""
 _FRAME, _HOP, _STEP = 2048, 512, 256
@@ -54,16 +55,12 @@ _BAND_OFF, _BAND_OFF_AT_ONCE = 4.5, 6.0
 def take(path: str) -> bytes:
     """Return the print of the sound at `path` from the first frame that sounds; b"" where nothing does.
 
+    It has the length in seconds and the mean levels (float32), and a word of 16 bits for each frame.
     Raises what PyAV does for a file that it can't open.
     """
-    return printed(samples_of(path, PRINTED))
-
-
-def printed(samples: Samples) -> bytes:
-    """Return the print of samples, at `RATE`, of one channel: length, mean levels (both float32), words of 16 bits."""
     import numpy as np
 
-    bands = _floored(_sounding(_bands(samples, _BANDS, _HOP)))
+    bands = _floored(_sounding(_bands(samples_of(path, PRINTED), _BANDS, _HOP)))
     if len(bands) < _SHORTEST:
         return b""
     across = bands[:, :-1] - bands[:, 1:]
@@ -91,14 +88,10 @@ def differing(one: Words, other: Words) -> float:
     """Return the share of bits in which two rows of words differ, laid upon each other as they fit best."""
     import numpy as np
 
-    least = 1.0
     slack = _slack(_HOP)
-    for shift in range(-slack, slack + 1):
-        left, right = (one[shift:], other) if shift >= 0 else (one, other[-shift:])
-        length = min(len(left), len(right))
-        if length >= _SHORTEST // 2:
-            least = min(least, float(np.bitwise_count(left[:length] ^ right[:length]).mean()) / (_BANDS - 1))
-    return least
+    laid = (_laid(one, other, shift) for shift in range(-slack, slack + 1))
+    bits = (np.bitwise_count(left ^ right).mean() for left, right in laid if len(left) >= _SHORTEST // 2)
+    return min(1.0, float(min(bits, default=_BANDS - 1)) / (_BANDS - 1))
 
 
 def alike(one: str, other: str) -> bool:
@@ -108,7 +101,6 @@ def alike(one: str, other: str) -> bool:
 
 def same(one: Bands, other: Bands) -> bool:
     """Say whether two sounds, as the energies of their bands, run alike all along."""
-
     if min(len(one), len(other)) < _SHORTEST or abs(len(one) - len(other)) * _STEP / RATE > _LONGER:
         return False
     slack = _slack(_STEP)
@@ -136,7 +128,8 @@ def _slack(hop: int) -> int:
     return round(0.4 * RATE / hop)
 
 
-def _laid(one: Bands, other: Bands, shift: int) -> tuple[Bands, Bands]:
+def _laid(one: Rows, other: Rows, shift: int) -> tuple[Rows, Rows]:
+    """Return what two sounds have of the same time if `other` begins `shift` frames later than `one`."""
     left, right = (one[shift:], other) if shift >= 0 else (one, other[-shift:])
     length = min(len(left), len(right))
     return left[:length], right[:length]

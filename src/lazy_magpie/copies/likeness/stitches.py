@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     Points = NDArray[np.float64]
     Pairs = NDArray[np.int64]
 
-SORT = "stitches"
 _FIELDS = 8
 _SIZE_APART, _SPREAD_APART, _COUNT_APART = 1.5, 0.06, 0.2
 """How far candidates may lie apart: millimetres of size, share of stitches in a field, share of their number."""
