@@ -67,6 +67,7 @@ _CODE = re.compile(
     r"(?i)^(?P<code>[a-z]{1,5}[-_]?\d{2,6})(?:[ ._-]+(?P<rest>.+))?$|^(?P<head>.+?)[ ._-]+(?P<last>[a-z]{1,5}\d{2,6})$"
 )
 _NUMBER_BEHIND = re.compile(r"^(.*?)[ ._-]*(\d{1,2})$")
+_PART_BEHIND = re.compile(r"(?i)^[ ._-]*(?:part|pt)?[ ._-]*(\d{1,2})(?![^\W_])")
 _SEPARATOR = re.compile(r"\s+[-–—]+\s+|_+-_+")
 
 
@@ -150,9 +151,9 @@ def _section_in(stem: str) -> tuple[str, int, str]:
             text = stem[words[at].start() : words[at + size - 1].end()]
             if section := section_of(text):
                 number = _NUMBER_BEHIND.match(text)
-                follows = words[at + size].group() if at + size < len(words) else ""
-                digits = number[2] if number else follows if follows.isdigit() else ""
-                return section, int(digits or 0), stem[: words[at].start()]
+                follows = _PART_BEHIND.match(stem[words[at + size - 1].end() :])
+                digits = number[2] if number else follows[1] if follows else "0"
+                return section, int(digits), stem[: words[at].start()]
     return "", 0, stem
 
 

@@ -16,7 +16,8 @@ _COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)[ ._](?P<bracket>\()?(?P<country>{'|'
 _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
 _ALL_IN_BRACKETS = re.compile(r"^[(\[]([^()\[\]]+)[)\]]$")
 _PART_FIRST = re.compile(
-    r"(?i)^[ ._-]*[(\[]?(?:pt|part|cd|dis[ck])[ ._-]?(?P<part>\d{1,2})(?![^\W_])[)\]]?(?P<rest>.*)$"
+    r"(?i)^[ ._-]*[(\[]?(?:pt|part|cd|dis[ck])[ ._-]?(?P<part>\d{1,2})(?![^\W_])"
+    r"(?:[ ._]?of[ ._]?\d{1,2}(?!\d))?[)\]]?(?P<rest>.*)$"
 )
 
 
@@ -123,16 +124,22 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
 
 
 def _past_weak_words(name: Name, start: int) -> int:
-    """Skip release words that stand directly behind the mark, if no title follows them or they are in capitals."""
+    """Skip release words that stand directly behind the mark, if no title follows them or they are in capitals.
+
+    A language alone in front of the other release words is no title: "S02E05.German.720p".
+    """
     at = start
+    release = {mark.start for mark in name.marks if mark.field in RELEASE_FIELDS and mark.strength == STRONG}
     for mark in name.marks:
         if mark.start < at or mark.field not in RELEASE_FIELDS:
             continue
         if mark.strength == STRONG:
             break
         seen = name.text[mark.start : mark.end]
-        if name.text[at : mark.start].strip(" ._-[(") or not (
-            is_shouted(seen) or name.text.islower() or name.bracket_around(mark.start, mark.end)
+        between = name.text[at : mark.start]
+        alone = mark.field == "languages" and "-" not in between and mark.end + 1 in release
+        if between.strip(" ._-[(") or not (
+            alone or is_shouted(seen) or name.text.islower() or name.bracket_around(mark.start, mark.end)
         ):
             break
         at = mark.end

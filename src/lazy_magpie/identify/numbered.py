@@ -27,7 +27,7 @@ _LEADING = re.compile(
     r"(?P<number>\d{1,4})(?:(?:-| ?[+&] ?|-e)(?P<last>\d{2,3}))?(?P<part>[a-d](?=[ ._-]))?(?:v\d)?"
     r"(?:[)\]]|(?=[ ._-])|$)(?P<rest>.*)$"
 )
-_RANGE_BEFORE = re.compile(r"\d-\d+(?:v\d)?[ ._]*$")
+_FIRST_OF_RANGE = re.compile(r"(?P<gap>[ ._-]+)(?P<number>\d{1,4})$")
 _LAST = re.compile(r"(?i)(?P<gap>[ ._-]+#?)(?P<number>\d{1,4})(?:v\d)?(?:[ ._]+end)?[ ._]*(?:$|(?=[ ._][-\[(]|[\[(]))")
 _ANY_NUMBER = re.compile(r"(?i)(?<![^\W_])(?:episode[ ._]?|ep[ ._]?|e)?(?P<number>\d{1,4})(?:v\d)?(?![^\W_])")
 _AFTER_SHOW = re.compile(r"[ ._-]+(?P<number>\d{1,4})(?=[ ._-])")
@@ -38,12 +38,16 @@ _SHORT_AND_NUMBER = re.compile(r"(?i)^(?:[a-z\d]+-)?(?P<show>[a-z]{2,})(?P<numbe
 
 
 class _Last(NamedTuple):
-    """A number behind a name: the name, what parts them, the digits, and where the rest begins."""
+    """A number behind a name: the name, what parts them, the digits, and where the rest begins.
+
+    `until` are the digits behind a hyphen where two numbers are the first and the last: "07-08".
+    """
 
     show: str
     gap: str
     digits: str
     rest: int
+    until: str = ""
 
 
 def numbered(name: Name, place: Place, shelf: float, siblings: Siblings) -> Iterator[Reading]:
@@ -86,6 +90,8 @@ def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: P
         found = Found(_BELOW_SEASON - 0.5)
         put_season(found, place)
         found.put("episode", _without_season(last.digits, place.season.season), "name", last.digits)
+        if last.until:
+            found.put("last_episode", _without_season(last.until, place.season.season), "name", last.until)
         put_show(found, name, last.show, place, "")
         put_behind(found, name, begin + last.rest, may_have_part=True)
         yield reading_of(found, name, end)
@@ -147,7 +153,11 @@ def _last_number(text: str) -> _Last | None:
     if not found:
         return None
     match = next((match for match in found if "-" in match["gap"]), found[-1])
-    return _Last(text[: match.start()], match["gap"], match["number"], match.end())
+    before, digits = text[: match.start()], match["number"]
+    first = _FIRST_OF_RANGE.search(before) if match["gap"] == "-" else None
+    if first and int(first["number"]) < int(digits):
+        return _Last(before[: first.start()], first["gap"], first["number"], match.end(), until=digits)
+    return _Last(before, match["gap"], digits, match.end())
 
 
 def _without_season(digits: str, season: int) -> int:
@@ -181,19 +191,19 @@ def _bare_number(name: Name, last: _Last, begin: int, end: int, place: Place, sh
     sure = grouped or (own_folder and countable)
     behind_group = any(mark.field == "group" for mark in name.marks) and not is_year
     if sure or countable:
-        padded = _PADDED if digits.startswith("0") and dashed else _GROUPED_BARE * behind_group
+        padded = _PADDED if digits.startswith("0") and (dashed or "#" in last.gap) else _GROUPED_BARE * behind_group
         found = Found(_BARE_NUMBER / 2 + padded + shelf)
         if sure:
             found.weight = _GROUPED_AND_DASHED if grouped or shelf > 0 else _GROUPED_NUMBER
         found.put("running", number, "name", digits)
-        if _RANGE_BEFORE.search(name.text[: begin + last.rest]):
+        if last.until:
             found.doubts.append("several numbers: which episodes these are is not clear")
         if not sure:
             found.doubts.append(f"bare number: {digits} may be an episode's or belong to the title")
         put_show(found, name, before, place, "")
         put_behind(found, name, begin + last.rest, may_have_part=False)
         yield reading_of(found, name, end)
-    if len(digits) in (3, 4) and not sure and not is_year and 0 < number % 100 < 50 and number >= 100:
+    if len(digits) in (3, 4) and not last.until and not sure and not is_year and 0 < number % 100 < 50 and number >= 100:
         found = Found(_BARE_NUMBER + shelf)
         found.put("season", number // 100, "name", digits)
         found.put("episode", number % 100, "name", digits)

@@ -81,7 +81,7 @@ def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> It
     alone = _NUMBER_ALONE.match(text)
     behind = next((n for n in range(1, len(parts) - 1) if parts[n].isdigit()), 0)
     behind = behind or next((n for n in range(1, len(parts)) if _LEADING.match(parts[n])), 0)
-    if alone and album.album:
+    if alone:
         found.put("track", int(alone[1]), "name", text)
     elif (side := _SIDE.match(text)) and album.album:  # of a record: the third on side A is no third of all
         found.put("title", clean(side["rest"]), "name", side["rest"])

@@ -9,7 +9,7 @@ from functools import lru_cache
 from lazy_magpie.identify.words import ACRONYMS, ARTICLES, PLACEHOLDERS, SMALL_WORDS
 
 _EDGES = " \t-–—._,;~+"
-_WITH_DOT = re.compile(r"(?:(?<![^\W_])(?:etc|Jr|Sr|Co|Ltd|Inc|Bros)|(?<= )[A-Z]\.[A-Z])\.$")
+_WITH_DOT = re.compile(r"(?:(?<![^\W_])(?:etc|Jr|Sr|Co|Ltd|Inc|Bros)|(?<= )[A-Z]\.[A-Z]|(?<= )\S*[^\W_]\.\.)\.$")
 """What keeps its dot at the end of a title."""
 _MOVED_ARTICLE = re.compile(rf"(?i)^(?P<title>.+?), (?P<article>{'|'.join(ARTICLES)})(?P<rest> [-–(].*)?$")
 _DOT_TWICE = re.compile(r"(?i)(?<![^\W_])(mr|mrs|ms|dr|st|jr|sr|prof|capt|lt|sgt|col|vol|vs|mt)\.\.(?=[^\W_])")
