@@ -203,7 +203,8 @@ def _bare_number(name: Name, last: _Last, begin: int, end: int, place: Place, sh
         put_show(found, name, before, place, "")
         put_behind(found, name, begin + last.rest, may_have_part=False)
         yield reading_of(found, name, end)
-    if len(digits) in (3, 4) and not last.until and not sure and not is_year and 0 < number % 100 < 50 and number >= 100:
+    may_be_both = len(digits) in (3, 4) and number >= 100 and 0 < number % 100 < 50
+    if may_be_both and not (last.until or sure or is_year):
         found = Found(_BARE_NUMBER + shelf)
         found.put("season", number // 100, "name", digits)
         found.put("episode", number % 100, "name", digits)
