@@ -194,3 +194,12 @@ def test_formats_of_one_design_are_no_copies_of_each_other(tree: Tree) -> None:
     collection.ok("scan")
     (one,) = _found(collection, "--keep", "better", code=1)
     assert one["match"] == "stitches" and len(one["others"]) == 2
+
+
+def test_what_holds_the_same_bytes_is_not_listed_as_alike_again(gallery: Collection) -> None:
+    equal = {f"Pictures/Attic/{name}.png" for name in ("once", "twice")}
+    for path in equal:
+        scenes.scene(9).save(gallery.root / path)
+    gallery.ok("scan")
+    rows = gallery.ok("copies", "--alike", "--keep", "tagged", "--json", code=1).lines
+    assert [row["match"] for row in rows if equal & {row["keep"], *row["others"]}] == ["bytes"]

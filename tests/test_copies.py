@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import os
+import subprocess
 import threading
 import zipfile
 from collections.abc import Callable
@@ -333,3 +334,19 @@ def test_a_file_that_also_lies_inside_an_archive_is_said(tree: Tree) -> None:
     said = [one for one in found if one["match"] == "contents"]
     assert [(one["keep"], one["others"]) for one in said] == [(None, ["Films/Kelp (2001).mkv"])]
     assert "also lies inside “Heap/bundle.zip”" in said[0]["why"]
+
+
+def test_what_lies_on_the_collections_own_drive_can_stay(two: Collection) -> None:
+    heap = two.root / "Heap"
+    files = {file.name: file.read_bytes() for file in heap.iterdir()}
+    if subprocess.run(["mount", "-t", "tmpfs", "tmpfs", str(heap)], capture_output=True, check=False).returncode:
+        pytest.skip("only root can mount a second file system")
+    try:
+        for name, data in files.items():
+            (heap / name).write_bytes(data)
+        two.ok("scan")
+        assert _found(two, "--keep", "drive")[0] == {**_found(two)[0], "keep": TWO[0], "why": "drive"}
+    finally:
+        subprocess.run(["umount", "-l", str(heap)], check=True)
+    two.ok("scan")
+    assert _found(two, "--keep", "drive", code=1)[0]["keep"] is None

@@ -7,6 +7,7 @@ better        more lines, a higher bit rate, lossless
 complete      more files that belong to it, more tags
 older, newer  by the time of the main file
 shorter       the shorter path
+drive         what lies on the drive of the collection's own root, not on one that is mounted below it
 unpacked      what was unpacked from an archive, not the archive
 tagged        what has more tags
 alike         says that what is only alike may go as well; it chooses nothing by itself
@@ -14,7 +15,9 @@ alike         says that what is only alike may go as well; it chooses nothing by
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterable, Sequence
+from functools import partial
 from typing import Any, NamedTuple
 
 from lazy_magpie.config import Config
@@ -44,6 +47,13 @@ def _on_shelf(item: Item, text: str, config: Config) -> bool:
     return shelf is not None and shelf.name == text
 
 
+def _on_drive(root: str, item: Item, text: str, config: Config) -> bool:
+    try:
+        return os.lstat(os.path.join(root, item.path)).st_dev == os.stat(root).st_dev
+    except OSError:
+        return False
+
+
 RULES: dict[str, Merit] = {
     "folder": lambda item, text, config: is_below(same_name(item.path), same_name(text.strip("/"))),
     "shelf": _on_shelf,
@@ -53,6 +63,7 @@ RULES: dict[str, Merit] = {
     "older": lambda item, text, config: -item.files[0].mtime,
     "newer": lambda item, text, config: item.files[0].mtime,
     "shorter": lambda item, text, config: -len(item.path),
+    "drive": partial(_on_drive, os.curdir),
     "tagged": lambda item, text, config: len(item.tags),
     "unpacked": lambda item, text, config: 0,  # it speaks for a folder, which is no item
     "alike": lambda item, text, config: 0,  # it allows, and does not choose
@@ -68,8 +79,12 @@ class Rule(NamedTuple):
     behind: str
 
 
-def parse_rules(words: Iterable[str]) -> list[Rule]:
-    """Return the rules that words stand for. Raises UsageError, saying which rules there are."""
+def parse_rules(words: Iterable[str], root: str) -> list[Rule]:
+    """Return the rules that words stand for, for items below `root`.
+
+    Raises UsageError, saying which rules there are.
+    """
+    rules: dict[str, Merit] = {**RULES, "drive": partial(_on_drive, root)}
     found = []
     for word in (part.strip() for part in words if part.strip()):
         name, colon, behind = word.partition(":")
@@ -79,7 +94,7 @@ def parse_rules(words: Iterable[str]) -> list[Rule]:
         if (name in _WITH_TEXT) != bool(colon and behind):
             form = f"{name}:{'PATH' if name == 'folder' else 'NAME'}" if name in _WITH_TEXT else name
             raise UsageError(f"The rule “{word}” is written {form}.")
-        found.append(Rule(word, RULES[name], behind))
+        found.append(Rule(word, rules[name], behind))
     return found
 
 

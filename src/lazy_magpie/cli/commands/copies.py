@@ -17,7 +17,7 @@ from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
-from lazy_magpie.copies import DEFAULT, RULES, Found, Rule, find_alike, find_copies, find_wrapped, parse_rules
+from lazy_magpie.copies import DEFAULT, RULES, Copies, Found, Rule, find_alike, find_copies, find_wrapped, parse_rules
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Do, Kind
 from lazy_magpie.paths import written
@@ -127,7 +127,8 @@ def _look(
         rest = [item for item in items if item.id not in going]
         with terminal.progress("comparing") as tick:
             alike = find_alike(catalogue, root, rest, found, args.jobs, lambda count: tick(count, "comparing"))
-        verdicts += [one for copies in alike if (one := verdict(copies, rules, config, between))]
+        beyond = _beyond(found.copies, alike)
+        verdicts += [one for copies in beyond if (one := verdict(copies, rules, config, between))]
     gone = {path for one in verdicts for path in one.choice.others}
     chosen = {file.path: (item, file.role) for item in items for file in item.files}
     wrappings, inside, read = find_wrapped(catalogue, root)
@@ -147,8 +148,14 @@ def _look(
     return verdicts, wrapped, found
 
 
+def _beyond(same: Sequence[Copies], alike: Sequence[Copies]) -> list[Copies]:
+    """Return the sets of what is alike that say more than that some things hold the same bytes."""
+    ids = [{item.id for item in copies.items} for copies in same]
+    return [one for one in alike if not any({item.id for item in one.items} <= equal for equal in ids)]
+
+
 def _rules(args: argparse.Namespace, collection: Collection) -> list[Rule]:
-    return parse_rules(args.keep.split(",") if args.keep else collection.config.keep or DEFAULT)
+    return parse_rules(args.keep.split(",") if args.keep else collection.config.keep or DEFAULT, str(collection.root))
 
 
 def _allowed(args: argparse.Namespace, collection: Collection, catalogue: Catalogue) -> Callable[[Verdict], bool]:
