@@ -9,9 +9,12 @@ import pytest
 
 SOURCE = Path(__file__).parent.parent / "src" / "lazy_magpie"
 ROWS = (
-    ("model", "paths", "errors", "suggest", "units"),
+    ("model", "paths", "errors", "suggest", "units", "attributes"),
     ("naming",),
-    ("config",),
+    (
+        "attributes",
+        "config",
+    ),
     ("collection",),
     ("catalogue", "change"),
     ("identify", "readers", "roots"),

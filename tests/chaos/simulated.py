@@ -163,6 +163,12 @@ class SimulatedDisk:
     def keeps_inodes(self, device: int) -> bool:
         return True
 
+    def tags(self, path: str) -> tuple[str, ...] | None:
+        return None
+
+    def put_tags(self, path: str, tags: object) -> None:
+        raise AssertionError("this disk has no attributes")
+
     # --- changing names ----------------------------------------------------------------------------------------------
 
     def _change(self, redo: Callable[[dict[int, Node]], None], inode: int, *entries: Key, empties: int = 0) -> None:

@@ -32,6 +32,7 @@ from lazy_magpie.catalogue.digests import Digests, Sized
 from lazy_magpie.catalogue.files import Files, NewFile
 from lazy_magpie.catalogue.item_writer import ItemWriter, Made, json_text
 from lazy_magpie.catalogue.items import Items, bare
+from lazy_magpie.catalogue.outside import Carried, Outside
 from lazy_magpie.catalogue.plans import Kept, Plans
 from lazy_magpie.catalogue.prints import Printed, Prints
 from lazy_magpie.catalogue.roots import OWN, KnownRoot, Roots
@@ -46,6 +47,7 @@ __all__ = [
     "AnyOf",
     "Below",
     "Between",
+    "Carried",
     "Catalogue",
     "Condition",
     "Contains",
@@ -89,6 +91,7 @@ class Catalogue:
     digests: Digests
     prints: Prints
     tags: Tags
+    outside: Outside
     plans: Plans
     titles: Titles
 
@@ -167,7 +170,17 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
 
 def _catalogue(db: sqlite3.Connection) -> Catalogue:
     return Catalogue(
-        db, Files(db), Items(db), ItemWriter(db), Roots(db), Digests(db), Prints(db), Tags(db), Plans(db), Titles(db)
+        db,
+        Files(db),
+        Items(db),
+        ItemWriter(db),
+        Roots(db),
+        Digests(db),
+        Prints(db),
+        Tags(db),
+        Outside(db),
+        Plans(db),
+        Titles(db),
     )
 
 

@@ -97,7 +97,19 @@ class Files:
 
     def soil(self, folders: Iterable[int]) -> None:
         """Note that something in these folders has still to be read and identified."""
-        self.db.executemany("UPDATE folder SET dirty = 1 WHERE id = ? AND dirty = 0", ((id,) for id in folders))
+        self.db.executemany("UPDATE folder SET dirty = 1 WHERE id = ? AND dirty <> 1", ((id,) for id in folders))
+
+    def suspect(self, folders: Iterable[int]) -> None:
+        """Note that what the files of these folders carry outside has to be looked at."""
+        self.db.executemany("UPDATE folder SET dirty = 2 WHERE id = ? AND dirty = 0", ((id,) for id in folders))
+
+    def suspected(self) -> list[int]:
+        """Return the folders whose files have to be looked at from outside: the dirty ones too."""
+        return [int(id) for (id,) in self.db.execute("SELECT id FROM folder WHERE dirty <> 0 ORDER BY id")]
+
+    def unsuspect(self) -> None:
+        """Note that all files were looked at from outside."""
+        self.db.execute("UPDATE folder SET dirty = 0 WHERE dirty = 2")
 
     def clean(self, folders: Iterable[int]) -> None:
         """Note that all in these folders was read and identified."""
@@ -105,7 +117,9 @@ class Files:
 
     def dirty_folders(self) -> list[int]:
         """Return the folders in which something has still to be read and identified, also since a scan was stopped."""
-        return [int(id) for (id,) in self.db.execute("SELECT id FROM folder WHERE dirty = 1 ORDER BY id")]
+        return [
+            int(id) for (id,) in self.db.execute("SELECT id FROM folder WHERE dirty <> 0 AND dirty = 1 ORDER BY id")
+        ]
 
     def all_folders(self) -> set[int]:
         """Return the ids of all folders."""
@@ -236,6 +250,15 @@ class Files:
                 self.db.execute(
                     "UPDATE file SET missing = ? WHERE folder = ? AND name = ?", (scan, folder, written(name_of(path)))
                 )
+
+    def id_at(self, path: str, root: int = OWN) -> int | None:
+        """Return the id of the file at a path that is there, None where there is none."""
+        row = self.db.execute(
+            "SELECT file.id FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE root = ? AND path = ? AND name = ? AND missing = 0",
+            (root, written(parent(path)), written(name_of(path))),
+        ).fetchone()
+        return int(row[0]) if row else None
 
     def folder_id(self, path: str, root: int = OWN) -> int | None:
         """Return the id of a folder, None where the catalogue has none."""

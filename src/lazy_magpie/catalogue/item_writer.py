@@ -282,7 +282,8 @@ class ItemWriter:
     def _forget_files(self, files: Sequence[tuple[int]]) -> None:
         self.db.executemany("UPDATE folder SET digest = NULL WHERE id = (SELECT folder FROM file WHERE id = ?)", files)
         for table, key in (("told", "file"), ("member", "file"), ("digest", "file"), ("crc", "file"),
-                           ("print", "file"), ("looked", "one"), ("looked", "other"), ("file", "id")):  # fmt: skip
+                           ("print", "file"), ("outside", "file"),
+                           ("looked", "one"), ("looked", "other"), ("file", "id")):  # fmt: skip
             self.db.executemany(f"DELETE FROM {table} WHERE {key} = ?", files)
 
     def forget_ownerless(self) -> None:

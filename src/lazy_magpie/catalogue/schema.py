@@ -10,7 +10,7 @@ from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
 
-VERSION = 5
+VERSION = 6
 
 TABLES = """
 CREATE TABLE meta (
@@ -252,7 +252,33 @@ CREATE TABLE tag_colour (
 );
 """
 
-UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH}
+SIXTH = """
+DROP INDEX folder_dirty;                -- 2: only what its files carry outside has to be looked at
+CREATE INDEX folder_dirty ON folder (id) WHERE dirty <> 0;
+CREATE TABLE outside (                  -- the tags that files themselves carry
+    file INTEGER PRIMARY KEY,
+    agreed TEXT NOT NULL,               -- JSON: when both sides agreed last
+    now TEXT                            -- JSON: as they were seen since; null: as agreed
+);
+CREATE TABLE own_value (                -- what a person filled in: fields of one's own
+    item INTEGER NOT NULL,
+    field TEXT NOT NULL,
+    value TEXT NOT NULL,                -- JSON
+    PRIMARY KEY (item, field)
+) WITHOUT ROWID;
+CREATE TABLE view (
+    name TEXT PRIMARY KEY,
+    made TEXT NOT NULL                  -- JSON: what it shows and how
+);
+CREATE TABLE view_link (                -- what magpie has put into a view
+    view TEXT NOT NULL,
+    path TEXT NOT NULL,                 -- written form, from the root
+    target TEXT NOT NULL,               -- the file that it stands for
+    PRIMARY KEY (view, path)
+) WITHOUT ROWID;
+"""
+
+UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH}
 """For each older version the SQL that takes it one version up."""
 
 

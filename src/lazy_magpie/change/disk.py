@@ -11,10 +11,11 @@ import errno
 import os
 import shutil
 import stat
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import cache
 from typing import BinaryIO, NamedTuple
 
+from lazy_magpie import attributes
 from lazy_magpie.model import FOLDER_SIZE, Seen
 from lazy_magpie.paths import is_below
 
@@ -140,6 +141,14 @@ class Disk:
     def copy_marks(self, source: str, target: str) -> None:
         """Give a copy the mode, extended attributes and times of its original."""
         shutil.copystat(self.path(source), self.path(target), follow_symlinks=False)
+
+    def tags(self, path: str) -> tuple[str, ...] | None:
+        """Return the tags that a file carries, None where its drive has no room for them."""
+        return attributes.tags_of(self.path(path))
+
+    def put_tags(self, path: str, tags: Iterable[str]) -> None:
+        """Let a file carry these tags, where its drive takes them; nothing else about the file changes."""
+        attributes.put_tags(self.path(path), tags)
 
     def keeps_inodes(self, device: int) -> bool:
         """Say whether a drive gives its files lasting numbers; FAT, exFAT and network shares do not."""

@@ -97,8 +97,28 @@ def _unreplace(step: Step, info: Record) -> Inverse:
 
 
 def _note(world: World, step: Step) -> Record:
-    """Tags and answers are kept by whoever applies the change; here they only get their place in history."""
+    """Answers are kept by whoever applies the change; here they only get their place in history."""
     return {}
+
+
+def _tag(world: World, step: Step) -> Record:
+    """Let the file carry the tags that its item gets: others that it carries stay. The catalogue is told elsewhere.
+
+    A file that is not what was seen, or on a drive without attributes, carries none.
+    """
+    status = world.disk.status(step.source) if step.seen else None
+    carried = world.disk.tags(step.source) if status and world.is_seen(status, step.seen) else None
+    if carried is not None and "field" not in step.data:
+        old, new = (step.data.get(when) or [] for when in ("old", "new"))
+        after = [tag for tag in carried if tag in new or tag not in old]
+        after += [tag for tag in new if tag not in old and tag not in after]
+        if after != list(carried):
+            world.disk.put_tags(step.source, after)
+    return {}
+
+
+def _mend_tag(world: World, step: Step) -> Record | None:
+    return _tag(world, step)
 
 
 def _mend_note(world: World, step: Step) -> Record | None:
@@ -107,12 +127,12 @@ def _mend_note(world: World, step: Step) -> Record | None:
 
 def _unnote(step: Step, info: Record) -> Inverse:
     turned = {**step.data, "old": step.data.get("new"), "new": step.data.get("old")}
-    return [step_of(step.do, step.source, step.target, None, turned)]
+    return [step_of(step.do, step.source, step.target, step.seen, turned)]
 
 
 SORTS: Mapping[Do, Sort] = {
     Do.HOLD: Sort(_hold, _mend_hold, _unhold),
     Do.REPLACE: Sort(_replace, _mend_replace, _unreplace),
-    Do.TAG: Sort(_note, _mend_note, _unnote),
+    Do.TAG: Sort(_tag, _mend_tag, _unnote),
     Do.SETTLE: Sort(_note, _mend_note, _unnote),
 }

@@ -16,7 +16,7 @@ from lazy_magpie.paths import written
 from lazy_magpie.plans.arrange import arrange, plain
 from lazy_magpie.plans.names import Listing
 from lazy_magpie.roots import present
-from lazy_magpie.scan import gather_again
+from lazy_magpie.scan import carried, gather_again
 from lazy_magpie.scan import notes as notes_of_persons
 from lazy_magpie.scan.notes import Note, note_of, note_of_tags
 
@@ -132,6 +132,7 @@ def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[
                 again.add(folder)
         elif step.do is Do.TAG and list(catalogue.tags.of(step.item)) in (step.data.get("old"), step.data.get("new")):
             catalogue.tags.put(step.item, step.data["new"])
+            carried.agree_after(catalogue, area_of(collection).disk, step)
             told += [note_of_tags(item) for item in catalogue.items.ask(OneOf((step.item,)), gone=True)]
     notes_of_persons.write(present(catalogue, collection), told)
     gather_again(catalogue, collection, again)

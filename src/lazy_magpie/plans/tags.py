@@ -23,9 +23,10 @@ def checked(tag: str) -> str:
 
 
 def retagging(item: Item, new: Iterable[str]) -> Step:
-    """Return the step that lets an item have the tags `new` instead of its own."""
+    """Return the step that lets an item have the tags `new` instead of its own; its main file carries them, too."""
     data = {"old": sorted(item.tags), "new": sorted(set(new))}
-    return Step(0, Do.TAG, item.path, "", "tags", item=item.id, data=data)
+    seen = item.files[0].seen if not item.root else None  # steps reach the files of the collection's own root alone
+    return Step(0, Do.TAG, item.path, "", "tags", item=item.id, seen=seen, data=data)
 
 
 def retag(

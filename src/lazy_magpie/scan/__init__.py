@@ -13,7 +13,7 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.config import Config
 from lazy_magpie.paths import is_below
 from lazy_magpie.roots import Here, located
-from lazy_magpie.scan import moves, notes
+from lazy_magpie.scan import carried, moves, notes
 from lazy_magpie.scan.gather import ORDER, gather, identity_of, known_makers
 from lazy_magpie.scan.reading import read_told
 from lazy_magpie.scan.walk import Walked, tops_of, walk
@@ -40,6 +40,7 @@ class Scanned:
 
     `notes` are sentences on roots that are away or can't be told apart.
 
+    `tagged` counts the items whose tags have changed because other programs put or took words on their files.
     `unreadable` are folders and files that the disk did not let be read, `refused` files that their reader could make
     nothing of: damaged, cut off, or not what they seem.
     """
@@ -51,6 +52,7 @@ class Scanned:
     missing: int
     links: int
     bytes: int
+    tagged: int
     unreadable: Sequence[Unread]
     refused: Sequence[Unread]
     notes: Sequence[str]
@@ -81,6 +83,7 @@ def scan(
     catalogue.files.soil(catalogue.files.all_folders() if anew else folders)
     catalogue.commit()
     dirty = catalogue.files.dirty_folders()
+    carried.look(catalogue, here, catalogue.files.suspected())
     refused = read_told(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
     read = time.perf_counter()
     done = 0
@@ -93,6 +96,7 @@ def scan(
         catalogue.writer.forget_ownerless()
     if number == 1:  # a new catalogue
         notes.take_back(catalogue, here.places)
+    tagged = carried.bring_together(catalogue, here.places)
     catalogue.commit()
     identified = time.perf_counter()
     catalogue.writer.index_stale()
@@ -113,6 +117,7 @@ def scan(
         missing=walked.missing - moved,
         links=walked.links,
         bytes=walked.bytes,
+        tagged=tagged,
         unreadable=unreadable,
         refused=[_unread(here, path, why) for path, why in refused],
         notes=here.notes,

@@ -17,6 +17,8 @@ from lazy_magpie.model import FOLDER_SIZE
 from lazy_magpie.paths import join, parent, written
 
 _BATCH = 20_000
+Listed = tuple[str, int, int, int, int]
+"""A file as it lies in a folder: name (written form), size, mtime, inode, and when anything about it changed last."""
 
 
 @dataclass
@@ -53,6 +55,7 @@ class _Store:
         self.gone: list[int] = []
         self.digests: list[tuple[bytes, int]] = []
         self.dirty: set[int] = set()
+        self.suspects: set[int] = set()
 
     def flush(self, *, limit: int = 0) -> None:
         """Write what has been gathered, if it is more than `limit` rows."""
@@ -63,6 +66,7 @@ class _Store:
         files.change(self.changed)
         files.miss(self.gone, self.scan)
         files.soil(self.dirty)
+        files.suspect(self.suspects)
         files.digest(self.digests)
         self.catalogue.commit()
         self.new.clear()
@@ -70,6 +74,7 @@ class _Store:
         self.gone.clear()
         self.digests.clear()
         self.dirty.clear()
+        self.suspects.clear()
 
 
 def walk(
@@ -125,11 +130,9 @@ def _unreadable(catalogue: Catalogue, found: Walked, folder: str, error: OSError
     catalogue.files.see_folders(folder, scan, number)
 
 
-def _list(
-    entries: Iterable[os.DirEntry[str]], found: Walked, waiting: list[str], folder: str
-) -> list[tuple[str, int, int, int]]:
-    """Return (name, size, mtime, inode) of a folder's files; its folders are put into `waiting`."""
-    listed: list[tuple[str, int, int, int]] = []
+def _list(entries: Iterable[os.DirEntry[str]], found: Walked, waiting: list[str], folder: str) -> list[Listed]:
+    """Return a folder's files; its folders are put into `waiting`."""
+    listed: list[Listed] = []
     size = 0
     for entry in entries:
         if not entry.is_file(follow_symlinks=False):
@@ -141,21 +144,19 @@ def _list(
         if (status := _status(entry, found, folder)) is not None:
             size += status.st_size
             text = name if name.isascii() and name.isprintable() and "\\" not in name else written(name)
-            listed.append((text, status.st_size, status.st_mtime_ns, status.st_ino))
+            listed.append((text, status.st_size, status.st_mtime_ns, status.st_ino, status.st_ctime_ns))
     found.bytes += size
     found.files += len(listed)
     return listed
 
 
-def _digest(listed: list[tuple[str, int, int, int]]) -> bytes:
+def _digest(listed: list[Listed]) -> bytes:
     """Return what tells a folder's files from any others, or from themselves once they have changed."""
     listed.sort()
     return hashlib.blake2b(marshal.dumps(listed, 2), digest_size=12).digest()
 
 
-def _list_other(
-    entry: os.DirEntry[str], found: Walked, waiting: list[str], folder: str, listed: list[tuple[str, int, int, int]]
-) -> None:
+def _list_other(entry: os.DirEntry[str], found: Walked, waiting: list[str], folder: str, listed: list[Listed]) -> None:
     """Take what is no file: a folder to be walked, a disc's folder that is one thing, a link to be passed by."""
     name = entry.name
     if entry.is_symlink():
@@ -163,7 +164,7 @@ def _list_other(
     elif entry.is_dir(follow_symlinks=False):
         if name.lower() in DISC_FOLDERS:
             if (status := _status(entry, found, folder)) is not None:
-                listed.append((written(name), FOLDER_SIZE, status.st_mtime_ns, status.st_ino))
+                listed.append((written(name), FOLDER_SIZE, status.st_mtime_ns, status.st_ino, status.st_ctime_ns))
         elif name != OWN_FOLDER:
             waiting.append(join(folder, name))
 
@@ -178,16 +179,16 @@ def _status(entry: os.DirEntry[str], found: Walked, folder: str) -> os.stat_resu
         return None
 
 
-def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: list[tuple[str, int, int, int]]) -> None:
+def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: list[Listed]) -> None:
     """Note what differs between a folder's files on disk and in the catalogue."""
     if is_new:
         scan = store.scan
-        store.new += [(folder, name, size, mtime, inode, scan) for name, size, mtime, inode in listed]
+        store.new += [(folder, name, size, mtime, inode, scan) for name, size, mtime, inode, _ in listed]
         found.new += len(listed)
         return  # a new folder is dirty from the beginning
     known = {row[1]: row for row in store.catalogue.files.in_folder(folder)}
     dirty = False
-    for name, size, mtime, inode in listed:
+    for name, size, mtime, inode, _ in listed:
         row = known.pop(name, None)
         if row is None:
             store.new.append((folder, name, size, mtime, inode, store.scan))
@@ -206,6 +207,8 @@ def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: li
     found.missing += len(gone)
     if dirty or gone:
         store.dirty.add(folder)
+    else:  # something about a file has changed that is not its contents: its attributes, perhaps
+        store.suspects.add(folder)
 
 
 def tops_of(paths: Iterable[str], root: str) -> list[str]:

@@ -119,6 +119,7 @@ def _say(terminal: Terminal, found: Scanned) -> None:
                 "missing": found.missing,
                 "unreadable": len(found.unreadable) + len(found.refused),
                 "bytes": found.bytes,
+                "tagged": found.tagged,
                 "seconds": found.seconds,
                 "unreadable_paths": [{"root": one.root, "path": written(one.path), "why": one.why} for one in all_of],
                 "notes": list(found.notes),
@@ -130,6 +131,8 @@ def _say(terminal: Terminal, found: Scanned) -> None:
     terminal.say(f"{count_text(found.files, 'file')}, {size_text(found.bytes)}, in {found.seconds['all']:.1f} s")
     counts = {"new": found.new, "changed": found.changed, "moved": found.moved, "missing": found.missing}
     terminal.say("  " + ", ".join(f"{count:,} {word}" for word, count in counts.items()))
+    if found.tagged:
+        terminal.say(f"  {count_text(found.tagged, 'item')} tagged anew, as other programs have tagged their files")
     if found.links:
         terminal.say(f"  {count_text(found.links, 'symbolic link')} passed by")
     shown = all_of if terminal.verbose else [*found.unreadable, *found.refused[:_REFUSED_SHOWN]]

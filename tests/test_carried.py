@@ -1,0 +1,136 @@
+"""Tags that files carry for other programs to see, and words that other programs put there."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from lazy_magpie import attributes
+from tests.conftest import Collection
+
+Tree = Callable[..., Collection]
+KELP, HAWSER = "Heap/Kelp (2001).mkv", "Heap/Hawser (1964).mkv"
+
+
+@pytest.fixture
+def films(tree: Tree) -> Collection:
+    """Return two films, one of them tagged, on a drive that has attributes."""
+    collection = tree([])
+    for path in (KELP, HAWSER):
+        collection.put(path, text=f"this is {path}")
+    if attributes.tags_of(str(collection.root / KELP)) is None or not _put(collection, KELP):
+        pytest.skip("this drive has no attributes")
+    collection.ok("scan")
+    collection.ok("tag", "put", "film evening,seen", KELP)
+    return collection
+
+
+def _put(collection: Collection, path: str, *tags: str) -> bool:
+    return attributes.put_tags(str(collection.root / path), tags)
+
+
+def _carried(collection: Collection, path: str = KELP) -> set[str]:
+    return set(attributes.tags_of(str(collection.root / path)) or ())
+
+
+def _tags(collection: Collection, path: str = KELP) -> set[str]:
+    return set(next(item["tags"] for item in collection.ok("find", "--json").lines if item["path"] == path))
+
+
+def _without_catalogue(collection: Collection, *also: str) -> None:
+    for name in ("catalogue.db", "catalogue.db-wal", "catalogue.db-shm", *also):
+        (collection.root / ".magpie" / name).unlink(missing_ok=True)
+
+
+def test_a_tag_is_written_and_taken_off_where_other_programs_see_it(films: Collection) -> None:
+    assert _carried(films) == {"film evening", "seen"}
+    films.ok("tag", "drop", "seen", KELP)
+    assert _carried(films) == {"film evening"}
+    films.ok("undo")
+    assert _carried(films) == {"film evening", "seen"}
+    films.ok("tag", "drop", "seen,film evening", KELP)
+    assert attributes.NAME not in os.listxattr(films.root / KELP)
+    assert films.ok("scan", "--json").json["tagged"] == 0 and _tags(films) == set()
+
+
+@pytest.mark.skipif(not shutil.which("setfattr"), reason="the tools for attributes are not installed")
+def test_it_is_the_attribute_that_desktops_read(films: Collection) -> None:
+    shown = subprocess.run(["getfattr", "-d", films.root / KELP], capture_output=True, text=True, check=True).stdout
+    assert 'user.xdg.tags="film evening,seen"' in shown
+    subprocess.run(["setfattr", "-n", "user.xdg.tags", "-v", "lent, seen", films.root / HAWSER], check=True)
+    assert films.ok("scan", "--json").json["tagged"] == 1
+    assert _tags(films, HAWSER) == {"lent", "seen"}
+
+
+def test_words_put_or_taken_on_either_side_arrive_on_the_other(films: Collection) -> None:
+    _put(films, KELP, "seen", "lent")  # another program takes one word off and puts one on, before any scan
+    films.ok("tag", "put", "best", KELP)
+    assert _carried(films) == {"seen", "lent", "best"}
+    assert "1 item tagged anew, as other programs" in films.ok("scan").out
+    assert _tags(films) == {"seen", "lent", "best"}
+    assert films.ok("scan", "--json").json["tagged"] == 0
+    _put(films, KELP)
+    films.ok("scan")
+    assert _tags(films) == set()
+
+
+def test_what_another_program_has_put_is_kept_and_noted(films: Collection) -> None:
+    _put(films, HAWSER, "lent")
+    films.ok("scan")
+    _put(films, HAWSER)  # a program that loses attributes
+    _without_catalogue(films)
+    films.ok("scan")
+    assert _tags(films, HAWSER) == {"lent"}
+
+
+def test_tags_come_back_from_the_files_alone(films: Collection) -> None:
+    _without_catalogue(films, "notes.jsonl")
+    films.ok("scan")
+    assert _tags(films) == {"film evening", "seen"}
+
+
+def test_tags_survive_what_happens_to_files(films: Collection, tmp_path: Path) -> None:
+    both = {"film evening", "seen"}
+    moved = "Elsewhere/Kelp (2001) new.mkv"
+    (films.root / "Elsewhere").mkdir()
+    (films.root / KELP).rename(films.root / moved)
+    films.ok("scan")
+    assert _tags(films, moved) == both
+    drive = tmp_path / "drive"
+    drive.mkdir()
+    subprocess.run(["cp", "--preserve=all", films.root / moved, drive / "Kelp (2001).mkv"], check=True)
+    config = (films.root / "magpie.toml").read_text()
+    (films.root / "magpie.toml").write_text(f'{config}\n[root.attic]\nfolder = "{drive}"\n')
+    films.ok("scan")
+    copy = next(item for item in films.ok("find", "--json").lines if item["root"] == "attic")
+    assert set(copy["tags"]) == both
+    shutil.copy2(films.root / moved, films.root / KELP)
+    films.ok("scan")
+    films.ok("copies", "--keep", "folder:Elsewhere", "--hold", "--now")
+    films.ok("held", "restore", KELP)
+    films.ok("scan")
+    assert _carried(films) == both and _tags(films) == both
+
+
+def test_a_file_that_has_changed_or_a_drive_without_attributes_stops_nothing(
+    films: Collection, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (films.root / HAWSER).write_text("another film, written meanwhile")
+    films.ok("tag", "put", "lent", HAWSER)
+    assert _carried(films, HAWSER) == set() and _tags(films, HAWSER) == {"lent"}
+    monkeypatch.setattr(attributes, "tags_of", lambda path: None)
+    films.ok("tag", "put", "best", KELP)
+    assert _tags(films) == {"best", "film evening", "seen"}
+
+
+@pytest.mark.parametrize(
+    ("raw", "tags"),
+    [(b"", ()), (b"a, b ,,a", ("a", "b")), (b"\xff\x00,ok", ("ok",)), ("größe\u200b,x y".encode(), ("x y",))],
+)
+def test_odd_attributes_are_read_as_far_as_they_go(raw: bytes, tags: tuple[str, ...]) -> None:
+    assert attributes.unpacked(raw) == tags
