@@ -20,7 +20,7 @@ from hypothesis import strategies as st
 from lazy_magpie.catalogue import schema
 from lazy_magpie.change.journal import line_of, record_of
 from lazy_magpie.cli.labels import label
-from lazy_magpie.find.fields import FIELDS, Sort, shown, value_of
+from lazy_magpie.fields import FIELDS, Sort, shown, value_of
 from lazy_magpie.model import Kind, id_number, id_text, reason_of
 from lazy_magpie.suggest import nearest
 from lazy_magpie.units import bitrate_text, count_text, duration_text, size_text

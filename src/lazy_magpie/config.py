@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import fnmatch
 import os
 import re
@@ -11,9 +12,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from lazy_magpie.errors import ConfigError, TemplateError
+from lazy_magpie.errors import ConfigError, TemplateError, UsageError
+from lazy_magpie.fields import FIELDS, PLACES, OwnField, OwnSort
 from lazy_magpie.model import Kind
-from lazy_magpie.naming import TEMPLATE_KEYS, Naming, conventions, from_table
+from lazy_magpie.naming import TEMPLATE_FIELDS, TEMPLATE_KEYS, Naming, conventions, from_table
 from lazy_magpie.paths import above, is_below, same_name
 from lazy_magpie.suggest import nearest
 
@@ -49,6 +51,7 @@ class Config:
     """What magpie.toml says. `leave` are patterns of folders that nothing is ever moved from or to.
 
     `systems` are systems of games by name, each with the names of its folders and with its endings (".trn").
+    `fields` are fields of one's own, by name.
     """
 
     name: str = ""
@@ -59,6 +62,7 @@ class Config:
     namings: Mapping[str, Naming] = field(default_factory=conventions)
     roots: tuple[Root, ...] = ()
     systems: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]] = field(default_factory=dict)
+    fields: Mapping[str, OwnField] = field(default_factory=dict)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -82,9 +86,16 @@ _SECTIONS: Mapping[str, Mapping[str, type]] = {
     "naming": {**dict.fromkeys(TEMPLATE_KEYS, str), "specials": str, "companions": bool},
     "system": {"folders": list, "endings": list},
     "copies": {"keep": list},
+    "field": {"type": str, "allowed": list, "needed": bool, "note": str, "from_tags": dict},
 }
-_NAMED = ("shelf", "naming", "root", "system")
-_TYPE_WORDS = {str: "a text in quotes", list: "a list of texts", bool: "true or false"}
+_NAMED = ("shelf", "naming", "root", "system", "field")
+_TYPE_WORDS = {
+    str: "a text in quotes",
+    list: "a list of texts",
+    bool: "true or false",
+    dict: 'texts by words, like { new = "!" }',
+}
+_OWN_NAME = re.compile(r"[a-z][a-z_]{0,39}")
 
 
 def load(path: Path) -> Config:
@@ -127,7 +138,8 @@ class _Reader:
         if safe_names not in ("everywhere", "linux"):
             what = f"safe_names is “everywhere” or “linux”, not “{safe_names}”."
             raise self.wrong(("collection", "safe_names"), what)
-        namings = {**conventions(), **self._namings(tables.get("naming", {}))}
+        fields = {name: self._field(name, table) for name, table in tables.get("field", {}).items()}
+        namings = {**conventions(), **self._namings(tables.get("naming", {}), frozenset(fields))}
         roots = self._roots(tables.get("root", {}))
         return Config(
             name=head.get("name", ""),
@@ -138,6 +150,7 @@ class _Reader:
             systems={name: _system(table) for name, table in tables.get("system", {}).items()},
             keep=tuple(tables.get("copies", {}).get("keep", [])),
             namings=namings,
+            fields=fields,
         )
 
     def _check_section(self, section: str, table: object) -> None:
@@ -159,23 +172,46 @@ class _Reader:
             raise self.wrong((*prefix, key), f"[{'.'.join(prefix)}] has no key “{key}”{nearest(key, known)}")
         wanted = known[key]
         fits = isinstance(value, wanted)
-        if fits and wanted is list:
-            fits = all(isinstance(part, str) for part in value)  # type: ignore[attr-defined]
+        if fits and wanted in (list, dict):
+            parts = value.values() if isinstance(value, dict) else value
+            fits = all(isinstance(part, str) for part in parts)  # type: ignore[attr-defined]
         if not fits:
             raise self.wrong((*prefix, key), f"“{key}” is {_TYPE_WORDS[wanted]}.")
 
-    def _namings(self, tables: Mapping[str, Any]) -> dict[str, Naming]:
+    def _field(self, name: str, table: Mapping[str, Any]) -> OwnField:
+        prefix = ("field", name)
+        if not _OWN_NAME.fullmatch(name):
+            raise self.wrong(prefix, f"“{name}” can't be a field's name: small letters and _, no more than 40.")
+        if name in FIELDS or name in PLACES or name in TEMPLATE_FIELDS or name in ("id", "what", "tags"):
+            raise self.wrong(prefix, f"there is a field “{name}” already; call yours otherwise.")
+        sorts = [sort.value for sort in OwnSort]
+        sort = table.get("type", OwnSort.TEXT.value)
+        if sort not in sorts:
+            hint = nearest(sort, sorts, f"; there are {', '.join(sorts)}.")
+            raise self.wrong((*prefix, "type"), f"there is no type “{sort}”{hint}")
+        allowed = tuple(table.get("allowed", ()))
+        own = OwnField(name, OwnSort(sort), (), table.get("needed", False), table.get("note", ""))
+        for key, words in (("allowed", allowed), ("from_tags", tuple(table.get("from_tags", {}).values()))):
+            for word in words:
+                try:
+                    if not word.strip() or own.value(word) in ([], "") or (sort == OwnSort.WORDS and "," in word):
+                        raise UsageError(f"“{word}” can't be one word of “{name}”")
+                except UsageError as error:
+                    raise self.wrong((*prefix, key), f"{error}.") from None
+        return dataclasses.replace(own, allowed=allowed, from_tags=table.get("from_tags", {}))
+
+    def _namings(self, tables: Mapping[str, Any], own: frozenset[str]) -> dict[str, Naming]:
         found = {}
         for name, table in tables.items():
             for key in TEMPLATE_KEYS:
                 if key in table:
                     try:
-                        from_table(name, {key: table[key]})
+                        from_table(name, {key: table[key]}, own)
                     except TemplateError as error:
                         raise self.wrong(("naming", name, key), f"{error}") from None
             if "/" in table.get("specials", ""):
                 raise self.wrong(("naming", name, "specials"), "“specials” is the name of one folder, without “/”.")
-            found[name] = from_table(name, table)
+            found[name] = from_table(name, table, own)
         return found
 
     def _roots(self, tables: Mapping[str, Any]) -> tuple[Root, ...]:

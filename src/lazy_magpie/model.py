@@ -190,7 +190,7 @@ class Item:
     """What a collector calls one thing: an identity, a main path, and the files that belong to it.
 
     `root` is the name of the root that it lies on, "" for the collection's own; `missing` says that its main file was
-    not found any more.
+    not found any more. `own` are the values of fields of one's own that a person filled in.
     """
 
     id: int
@@ -205,6 +205,7 @@ class Item:
     root: str = ""
     missing: bool = False
     tags: tuple[str, ...] = ()
+    own: Mapping[str, Value] = field(default_factory=dict)
 
 
 _ALPHABET = "0123456789abcdefghjkmnpqrstvwxyz"

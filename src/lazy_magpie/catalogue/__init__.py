@@ -33,6 +33,7 @@ from lazy_magpie.catalogue.files import Files, NewFile
 from lazy_magpie.catalogue.item_writer import ItemWriter, Made, json_text
 from lazy_magpie.catalogue.items import Items, bare
 from lazy_magpie.catalogue.outside import Carried, Outside
+from lazy_magpie.catalogue.own import Own
 from lazy_magpie.catalogue.plans import Kept, Plans
 from lazy_magpie.catalogue.prints import Printed, Prints
 from lazy_magpie.catalogue.roots import OWN, KnownRoot, Roots
@@ -92,6 +93,7 @@ class Catalogue:
     prints: Prints
     tags: Tags
     outside: Outside
+    own: Own
     plans: Plans
     titles: Titles
 
@@ -179,6 +181,7 @@ def _catalogue(db: sqlite3.Connection) -> Catalogue:
         Prints(db),
         Tags(db),
         Outside(db),
+        Own(db),
         Plans(db),
         Titles(db),
     )

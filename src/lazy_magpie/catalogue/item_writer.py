@@ -12,6 +12,7 @@ from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue.conditions import OF_MAIN
 from lazy_magpie.catalogue.index import Row, filed_from, filed_of, rows_of, search_words
+from lazy_magpie.catalogue.own import Own
 from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.paths import join, read_back
 
@@ -47,6 +48,7 @@ class ItemWriter:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
         self.tags = Tags(db)
+        self.own = Own(db)
         self._next = 0
         self._left = 0
         self._fields: dict[str, int] = {}
@@ -139,6 +141,8 @@ class ItemWriter:
             self.db.execute("UPDATE OR IGNORE fact SET item = ? WHERE item = ?", (item, other))
             self.db.execute("UPDATE OR IGNORE settled SET item = ? WHERE item = ?", (item, other))
             self.tags.put(item, {*self.tags.of(item), *self.tags.of(other)})
+            for field, value in {**self.own.of(other), **self.own.of(item)}.items():
+                self.own.put(item, field, value)
         self._forget(others)
         self._note_was(item)
         self.db.execute(
@@ -208,8 +212,11 @@ class ItemWriter:
             size = sum(max(size, 0) for _, _, size, _, _ in files)
             filed = filed_of(size, files[0][3], (row[1] for row in files if row[4] == "main"))
             values += [(row, id) for row in rows_of(fields, facts, filed)]
-            own = {str(at): tag for at, tag in enumerate(self.tags.of(id))}
-            searches.append((search_words(paths, fields, facts, own), filed.text(), id))
+            own = self.own.of(id)
+            words = [str(value) for value in own.values() if isinstance(value, str)]
+            words += [word for value in own.values() if isinstance(value, list) for word in value]
+            put = {str(at): word for at, word in enumerate((*self.tags.of(id), *words))}
+            searches.append((search_words(paths, fields, facts, put), filed.text(), id))
         self.db.executemany("UPDATE item SET search = ?, filed = ?, was = '', stale = 0 WHERE id = ?", searches)
         self.db.executemany("INSERT INTO words (rowid, search) VALUES (?, ?)", ((id, new) for new, _, id in searches))
         self._add_rows(values)
@@ -261,6 +268,8 @@ class ItemWriter:
         )
         for (id,) in gone:
             self.tags.put(id, ())
+            for field in self.own.of(id):
+                self.own.put(id, field, None)
         for table, key in (("fact", "item"), ("settled", "item"), ("item", "id")):
             self.db.executemany(f"DELETE FROM {table} WHERE {key} = ?", gone)
 

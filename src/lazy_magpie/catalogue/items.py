@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from lazy_magpie.catalogue.conditions import (
@@ -22,6 +23,7 @@ from lazy_magpie.catalogue.conditions import (
     flat_parts,
     to_sql,
 )
+from lazy_magpie.catalogue.own import Own
 from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.model import File, Item, Kind, State
 from lazy_magpie.paths import join, read_back
@@ -49,6 +51,7 @@ class Items:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
         self.tags = Tags(db)
+        self.own = Own(db)
 
     def answer_of(self, item: int) -> dict[str, Any] | None:
         """Return how an item was settled (kind, fields, by, at), None where it was not."""
@@ -109,8 +112,12 @@ class Items:
             values,
         )
         tagged = self.db.execute("SELECT 1 FROM tagged LIMIT 1").fetchone() is not None
+        filled = self.db.execute("SELECT 1 FROM own_value LIMIT 1").fetchone() is not None
         for row in rows:
-            yield self._item(row, tagged=tagged)
+            item = self._item(row)
+            if tagged or filled:
+                item = replace(item, tags=self.tags.of(item.id), own=self.own.of(item.id))
+            yield item
 
     def _planned(self, condition: Condition) -> Condition:
         """Return a condition that finds the same faster: what very many meet is looked up for the few others find."""
@@ -150,7 +157,7 @@ class Items:
         if columns:
             self.db.execute("INSERT INTO kept_columns VALUES (?, ?)", (kind, ",".join(columns)))
 
-    def _item(self, row: Sequence[Any], *, tagged: bool) -> Item:
+    def _item(self, row: Sequence[Any]) -> Item:
         id, kind, state, confidence, fields, facts, doubts, root, folder, name = row[:10]
         size, mtime, inode, part, missing, main, count = row[10:]
         path = join(read_back(folder), read_back(name))
@@ -175,7 +182,6 @@ class Items:
             tuple(files),
             root,
             bool(missing),
-            self.tags.of(id) if tagged else (),
         )
 
     def makers(self) -> set[str]:

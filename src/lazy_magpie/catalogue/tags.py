@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterable
 
-from lazy_magpie.catalogue.conditions import pair_of
+from lazy_magpie.catalogue.own import index
 
 FIELD = "tag"
 
@@ -32,17 +32,12 @@ class Tags:
     def put(self, item: int, tags: Iterable[str]) -> None:
         """Let an item have these tags and no others; the index follows."""
         old, new = set(self.of(item)), set(tags)
-        for gone in old - new:
-            self.db.execute("DELETE FROM tagged WHERE item = ? AND tag = ?", (item, gone))
-            self.db.execute(f"DELETE FROM value {_ROW}", (FIELD, *pair_of(gone), item))
-        self.db.execute("INSERT OR IGNORE INTO field (name) VALUES (?)", (FIELD,))
-        for tag in new - old:
-            self.db.execute("INSERT INTO tagged VALUES (?, ?)", (item, tag))
-            self.db.execute(
-                "INSERT OR IGNORE INTO value SELECT id, ?, ?, ? FROM field WHERE name = ?", (*pair_of(tag), item, FIELD)
-            )
-        if old != new:
-            self.db.execute("UPDATE item SET stale = 1 WHERE id = ?", (item,))
+        if old == new:
+            return
+        self.db.executemany("DELETE FROM tagged WHERE item = ? AND tag = ?", ((item, gone) for gone in old - new))
+        self.db.executemany("INSERT INTO tagged VALUES (?, ?)", ((item, tag) for tag in new - old))
+        index(self.db, item, FIELD, old - new, new - old)
+        self.db.execute("UPDATE item SET stale = 1 WHERE id = ?", (item,))
 
     def colours(self) -> dict[str, str]:
         """Return the colour of each tag that has one."""
@@ -53,6 +48,3 @@ class Tags:
         self.db.execute("DELETE FROM tag_colour WHERE tag = ?", (tag,))
         if colour:
             self.db.execute("INSERT INTO tag_colour VALUES (?, ?)", (tag, colour))
-
-
-_ROW = "WHERE field = (SELECT id FROM field WHERE name = ?) AND number = ? AND text = ? AND item = ?"

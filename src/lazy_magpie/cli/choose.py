@@ -14,6 +14,7 @@ from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
+from lazy_magpie.fields import with_own
 from lazy_magpie.model import id_number
 from lazy_magpie.paths import is_below, join
 from lazy_magpie.roots import present
@@ -53,7 +54,8 @@ def places_of(collection: Collection, catalogue: Catalogue) -> find.Places:
         shelf.name: Below(shelf.folder, known[shelf.root]) for shelf in collection.config.shelves if shelf.root in known
     }
     roots = [name for name in known if name]
-    return find.Places(path_of, shelves, roots, [name for name in roots if name not in here])
+    away = [name for name in roots if name not in here]
+    return find.Places(path_of, shelves, roots, away, with_own(collection.config.fields.values()))
 
 
 def path_in(collection: Collection, here: Mapping[str, str], word: str) -> str | None:
@@ -114,6 +116,8 @@ def has_journals(own: Path) -> bool:
 
 def recovered(collection: Collection, catalogue: Catalogue, terminal: Terminal) -> None:
     """Put right what a crash left half done, and say what was done."""
+    if not has_journals(collection.own):  # nothing was ever changed: nothing need be loaded
+        return
     from lazy_magpie.plans.carry_out import recover
 
     for found in recover(collection, catalogue):

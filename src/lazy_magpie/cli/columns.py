@@ -6,7 +6,7 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 
 from lazy_magpie.cli.labels import label
 from lazy_magpie.errors import UsageError
-from lazy_magpie.find.fields import FIELDS, PLACES, shown
+from lazy_magpie.fields import FIELDS, PLACES, Field, shown
 from lazy_magpie.model import Item, Value
 from lazy_magpie.paths import endings_of, name_of, parent, written
 from lazy_magpie.suggest import nearest
@@ -40,10 +40,10 @@ _PLACES: Mapping[str, Callable[[Item], Value]] = {
 }
 
 
-def chosen(text: str) -> list[str]:
+def chosen(text: str, fields: Mapping[str, Field] = FIELDS) -> list[str]:
     """Return the columns that a person named, parted by commas. Raises UsageError for one that there is not."""
     columns = [part.strip() for part in text.split(",") if part.strip()]
-    known = [*FIELDS, *PLACES, "what"]
+    known = [*fields, *PLACES, "what"]
     for column in columns:
         if column not in known:
             raise UsageError(f"There is no column “{column}”{nearest(column, known)}")
@@ -64,7 +64,7 @@ def value_of(item: Item, column: str, away: Collection[str] = ()) -> Value | Non
         return list(endings_of(name_of(file.path) for file in item.files if file.role == "main")) or None
     if column == "tag":
         return list(item.tags) or None
-    return item.fields.get(column, item.facts.get(column))
+    return item.own.get(column, item.fields.get(column, item.facts.get(column)))
 
 
 def cells(item: Item, columns: Sequence[str], away: Collection[str] = ()) -> list[str]:

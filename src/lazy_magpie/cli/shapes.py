@@ -22,6 +22,7 @@ def item_shape(item: Item, away: Collection[str] = ()) -> dict[str, Any]:
         "fields": values_shape(item.fields),
         "facts": values_shape(item.facts),
         "tags": list(item.tags),
+        "own": values_shape(item.own),
         "files": [_file_shape(file) for file in item.files],
         "root": item.root,
         "away": item.root in away,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import os
+import re
 import sys
 import time
 from collections.abc import Iterator, Mapping, Sequence
@@ -17,6 +18,8 @@ COLOURS = {
     "red": "31", "green": "32", "yellow": "33", "blue": "34", "purple": "35", "teal": "36", "grey": "90",
 }  # fmt: skip
 """The colours that a person may give a tag."""
+_INDEX = {"red": 1, "green": 2, "yellow": 3, "blue": 4, "purple": 5, "teal": 6, "grey": 8}
+"""The same as numbers of a terminal's palette."""
 _PROGRESS_AFTER = 1.0
 _WHOLE_UP_TO = 28
 
@@ -87,10 +90,19 @@ class Terminal:
             before = ", "
         print("}" if value else "{}")
 
-    def table(self, columns: Sequence[str], rows: Sequence[Sequence[str]], right: Sequence[str] = ()) -> None:
-        """Print a table: on a terminal as wide as it is, long values cut; else whole and aligned."""
+    def table(
+        self,
+        columns: Sequence[str],
+        rows: Sequence[Sequence[str]],
+        right: Sequence[str] = (),
+        tints: Mapping[str, str] | None = None,
+    ) -> None:
+        """Print a table: on a terminal as wide as it is, long values cut; else whole and aligned.
+
+        `tints` are the colours of words in the column “tag”.
+        """
         if sys.stdout.isatty():
-            self._rich_table(columns, rows, right)
+            self._rich_table(columns, rows, right, tints or {})
             return
         widths = [max(len(row[i]) for row in [columns, *rows]) for i in range(len(columns))]
         for row in [columns, *rows]:
@@ -100,7 +112,9 @@ class Terminal:
             )
             self.say("  ".join(cells).rstrip())
 
-    def _rich_table(self, columns: Sequence[str], rows: Sequence[Sequence[str]], right: Sequence[str]) -> None:
+    def _rich_table(
+        self, columns: Sequence[str], rows: Sequence[Sequence[str]], right: Sequence[str], tints: Mapping[str, str]
+    ) -> None:
         from rich.box import SIMPLE_HEAD
         from rich.console import Console
         from rich.table import Table
@@ -123,7 +137,12 @@ class Terminal:
                 max_width=width,
             )
         for row in rows:
-            table.add_row(*(Text(cell, style=self._cell_style(cell)) for cell in row))
+            texts = [Text(cell, style=self._cell_style(cell)) for cell in row]
+            if tints and "tag" in columns:
+                tagged = texts[columns.index("tag")]
+                for tag, colour in tints.items():
+                    tagged.highlight_regex(rf"(?<![^,] )(?<![^ ]){re.escape(tag)}(?=,|$)", f"color({_INDEX[colour]})")
+            table.add_row(*texts)
         console.print(table)
 
     def _cell_style(self, cell: str) -> str:

@@ -18,7 +18,7 @@ from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import All, AnyOf, Below, Between, Condition, Contains, Has, Is, Known, Not, OnRoot
 from lazy_magpie.errors import UsageError
-from lazy_magpie.find.fields import FIELDS, Field, Sort, lines_of, value_of
+from lazy_magpie.fields import FIELDS, Field, Sort, lines_of, value_of
 from lazy_magpie.suggest import nearest
 
 __all__ = ["parse"]
@@ -34,13 +34,15 @@ class Places:
     """What the places that a person may name stand for.
 
     `path_of` returns what lies at the path that a word names, None where it names none; `shelves` what lies on each
-    shelf; `roots` are the names of the roots besides the collection's own, `away` those that are away.
+    shelf; `roots` are the names of the roots besides the collection's own, `away` those that are away. `fields` are
+    all that conditions may name.
     """
 
     path_of: Callable[[str], Below | None] = lambda word: None
     shelves: Mapping[str, Condition] = field(default_factory=dict)
     roots: Collection[str] = ()
     away: Collection[str] = ()
+    fields: Mapping[str, Field] = field(default_factory=lambda: FIELDS)
 
 
 def parse(words: Sequence[str], places: Places | None = None) -> Condition:
@@ -109,8 +111,8 @@ class _Reader:
             return inner
         if word == "shelf" and self.peek() in ("is", "isnt"):
             return self.shelf()
-        if word in FIELDS and self.peek() in OPERATORS:
-            return self.condition(FIELDS[word])
+        if word in self.places.fields and self.peek() in OPERATORS:
+            return self.condition(self.places.fields[word])
         path = self.places.path_of(word)
         return plain([word]) if path is None else self.paths(path)
 

@@ -10,14 +10,18 @@ from pathlib import Path
 
 from lazy_magpie.model import Kind, Value
 from lazy_magpie.naming.safe import LONGEST, safe_part, safe_value, shortened
+from lazy_magpie.naming.template import FIELDS as TEMPLATE_FIELDS
 from lazy_magpie.naming.template import MissingField, Template, Text, parse
 
 __all__ = [
     "LONGEST",
+    "TEMPLATE_FIELDS",
+    "TEMPLATE_KEYS",
     "MissingField",
     "Naming",
     "UnusableName",
     "conventions",
+    "from_table",
     "path_for",
     "shortened",
     "template_for",
@@ -48,9 +52,12 @@ def conventions() -> Mapping[str, Naming]:
     return {name: from_table(name, table) for name, table in tables.items()}
 
 
-def from_table(name: str, table: Mapping[str, object]) -> Naming:
-    """Make a naming from a table of texts. Raises TemplateError for a template with a mistake."""
-    templates = {key: parse(str(table[key])) for key in TEMPLATE_KEYS if key in table}
+def from_table(name: str, table: Mapping[str, object], own: frozenset[str] = frozenset()) -> Naming:
+    """Make a naming from a table of texts; `own` are the names of fields of one's own.
+
+    Raises TemplateError for a template with a mistake.
+    """
+    templates = {key: parse(str(table[key]), own) for key in TEMPLATE_KEYS if key in table}
     return Naming(name, templates, str(table.get("specials", "Specials")), bool(table.get("companions", True)))
 
 

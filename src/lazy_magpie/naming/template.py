@@ -163,11 +163,14 @@ _RANGE = re.compile(r"(?i)^[a-z0-9#]-[a-z0-9#]$|^[a-z0-9#]$")
 _WIDTH = re.compile(r"0[1-9]$")
 
 
-def parse(text: str) -> Template:
-    """Parse a template. Raises TemplateError, which points at the column, for any mistake in it."""
+def parse(text: str, own: frozenset[str] = frozenset()) -> Template:
+    """Parse a template, which may name fields of one's `own` besides.
+
+    Raises TemplateError, which points at the column, for any mistake in it.
+    """
     if not text.strip():
         raise TemplateError("the template is empty.", text, 1)
-    parts, end = _parse(text, 0, None)
+    parts, end = _parse(text, 0, None, FIELDS | own)
     if end < len(text):
         raise TemplateError("“>” without a “<” before it.", text, end + 1)
     if text.startswith("/") or re.search(r"//|(?:^|/)\.{1,2}(?:/|$)|/$", text):
@@ -180,7 +183,7 @@ def parse(text: str) -> Template:
     return Template(text, parts)
 
 
-def _parse(text: str, at: int, opened: int | None) -> tuple[tuple[Part, ...], int]:
+def _parse(text: str, at: int, opened: int | None, known: frozenset[str]) -> tuple[tuple[Part, ...], int]:
     parts: list[Part] = []
     literal = ""
 
@@ -197,13 +200,13 @@ def _parse(text: str, at: int, opened: int | None) -> tuple[tuple[Part, ...], in
             at += 2
         elif character == "{":
             flush()
-            field, at = _field(text, at)
+            field, at = _field(text, at, known)
             parts.append(field)
         elif character == "}":
             raise TemplateError("“}” without a “{” before it.", text, at + 1)
         elif character == "<":
             flush()
-            inner, end = _parse(text, at + 1, at)
+            inner, end = _parse(text, at + 1, at, known)
             if not any(_fields(inner)):
                 raise TemplateError("a part in “<…>” needs a field, else it could never be left out.", text, at + 1)
             parts.append(Optional(inner))
@@ -220,15 +223,15 @@ def _parse(text: str, at: int, opened: int | None) -> tuple[tuple[Part, ...], in
     return tuple(parts), at
 
 
-def _field(text: str, start: int) -> tuple[Field, int]:
+def _field(text: str, start: int, known: frozenset[str]) -> tuple[Field, int]:
     end = text.find("}", start)
     if end < 0:
         raise TemplateError("“{” is never closed.", text, start + 1)
     inner = text[start + 1 : end]
     head, colon, width = inner.partition(":")
     name, *words = [word.strip() for word in head.split(",")]
-    if not _NAME.fullmatch(name) or name not in FIELDS:
-        raise TemplateError(f"there is no field “{name}”{nearest(name, FIELDS)}", text, start + 2)
+    if not _NAME.fullmatch(name) or name not in known:
+        raise TemplateError(f"there is no field “{name}”{nearest(name, known)}", text, start + 2)
     if colon and not _WIDTH.match(width):
         column = start + 2 + len(head) + 1
         raise TemplateError(f"“:{width}” is no width; write :02 or :03.", text, column)

@@ -18,7 +18,7 @@ from lazy_magpie.plans.names import Listing
 from lazy_magpie.roots import present
 from lazy_magpie.scan import carried, gather_again
 from lazy_magpie.scan import notes as notes_of_persons
-from lazy_magpie.scan.notes import Note, note_of, note_of_tags
+from lazy_magpie.scan.notes import Note, note_of, note_of_own, note_of_tags
 
 
 def area_of(collection: Collection) -> Area:
@@ -130,6 +130,11 @@ def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[
             catalogue.writer.settle(step.item, step.data.get("new"))
             if step.data.get("new") is None and (folder := catalogue.items.folder_of(step.item)):
                 again.add(folder)
+        elif "field" in step.data:
+            field, now = str(step.data["field"]), catalogue.own.of(step.item)
+            if catalogue.items.folder_of(step.item) and now.get(field) in (step.data.get("old"), step.data.get("new")):
+                catalogue.own.put(step.item, field, step.data.get("new"))
+                told += [note_of_own(item) for item in catalogue.items.ask(OneOf((step.item,)), gone=True)]
         elif step.do is Do.TAG and list(catalogue.tags.of(step.item)) in (step.data.get("old"), step.data.get("new")):
             catalogue.tags.put(step.item, step.data["new"])
             carried.agree_after(catalogue, area_of(collection).disk, step)

@@ -13,7 +13,6 @@ from lazy_magpie.copies.rules import choose
 from lazy_magpie.model import Do, File, Item, Kind, Left, Plan, State, Step
 from lazy_magpie.paths import is_below, join, name_of, same_name, split_ending, written
 from lazy_magpie.plans.arrange import arrange
-from lazy_magpie.plans.beside import companion_targets
 from lazy_magpie.plans.names import Listing, Names
 from lazy_magpie.plans.tags import retagging
 
@@ -264,6 +263,8 @@ def _take_away(one: Verdict, item: Item, names: Names, steps: list[Step], left: 
 
 def _join(stays: Item, item: Item, own: Sequence[File], names: Names, steps: list[Step], left: list[Left]) -> None:
     """Move the companions that only a copy has to what stays, under its name."""
+    from lazy_magpie.plans.beside import companion_targets  # it knows names, which takes long to load
+
     stem = split_ending(stays.path)[0]
     for file, target in companion_targets(item.path, stem, own, own_folder=True):
         if names.existing(target) or any(same_name(step.target) == same_name(target) for step in steps):

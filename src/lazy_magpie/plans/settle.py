@@ -15,6 +15,7 @@ from lazy_magpie.identify.readings import lacks
 from lazy_magpie.model import Item, Kind, Plan, State, Step, Value
 from lazy_magpie.paths import written
 from lazy_magpie.plans import carry_out
+from lazy_magpie.plans.own import fillings, parted
 from lazy_magpie.plans.questions import PERSON, Answer, Question, answered, questions, settling, wanted
 from lazy_magpie.scan import identity_of
 from lazy_magpie.suggest import nearest
@@ -67,8 +68,13 @@ class Settler:
         return self._keep((item, Answer(item.kind, item.fields)) for question in ready for item in question.items)
 
     def put(self, items: Sequence[Item], words: Sequence[str]) -> Outcome | None:
-        """Settle items by hand: FIELD=VALUE words. Raises UsageError for a word that can't be meant."""
-        return self._keep([(item, by_hand(item, words)) for item in items])
+        """Settle items by hand: FIELD=VALUE words, also of fields of one's own, which settle nothing.
+
+        Raises UsageError for a word that can't be meant.
+        """
+        own, others = parted(words, self.collection.config.fields)
+        steps = fillings(items, own, self.collection.config.fields)
+        return self._keep([(item, by_hand(item, others)) for item in items] if others else (), steps)
 
     def auto(self, condition: Condition) -> Outcome | None:
         """Settle what the title lists leave no doubt about; what a list settled before yields to a better match."""
@@ -107,16 +113,17 @@ class Settler:
     def _answer(self, item: Item) -> dict[str, object] | None:
         return self.catalogue.items.answer_of(item.id)
 
-    def _keep(self, answers: Iterable[tuple[Item, Answer | None]]) -> Outcome | None:
-        """Apply the answers that change anything as one change; None where none does."""
-        steps: list[Step] = []
+    def _keep(self, answers: Iterable[tuple[Item, Answer | None]], also: Sequence[Step] = ()) -> Outcome | None:
+        """Apply the answers that change anything, and the steps `also`, as one change; None where nothing changes."""
+        steps = list(also)
         for item, answer in answers:
             old = self._answer(item)
             if answer is None or answer.shape != bare(old):
-                steps.append(settling(item, answer, old).numbered(len(steps) + 1))
+                steps.append(settling(item, answer, old))
         if not steps:
             return None
-        return carry_out.apply(self.collection, self.catalogue, Plan("settle", tuple(steps)), Watch())
+        numbered = tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
+        return carry_out.apply(self.collection, self.catalogue, Plan("settle", numbered), Watch())
 
 
 def by_hand(item: Item, words: Sequence[str]) -> Answer:

@@ -9,7 +9,6 @@ from lazy_magpie.change import Outcome, Watch
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Do, Item, Plan, Step
-from lazy_magpie.plans import carry_out
 
 _LONGEST = 80
 
@@ -41,5 +40,7 @@ def retag(
     steps = [retagging(item, new) for item, new in wanted if new != set(item.tags)]
     if not steps:
         return None
+    from lazy_magpie.plans import carry_out
+
     numbered = tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
     return carry_out.apply(collection, catalogue, Plan(command, numbered), Watch())

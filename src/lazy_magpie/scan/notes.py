@@ -1,7 +1,8 @@
 """What a person decided, in plain JSON Lines on each root: a new catalogue takes it back from there.
 
-`.magpie/notes.jsonl` only grows. A line tells of one item: when, where its main file was then, its size and time, and
-what was settled (null: taken back). The last line about a file counts.
+`.magpie/notes.jsonl` only grows. A line tells of one item: where its main file was then, its size and time, and one of
+what was settled (null: taken back), its tags, its values in fields of one's own. Of each sort the last line about a
+file counts.
 """
 
 from __future__ import annotations
@@ -19,20 +20,23 @@ from lazy_magpie.model import Item
 from lazy_magpie.paths import name_of, read_back, written
 
 NAME = "notes.jsonl"
+SETTLED, TAGS, OWN = "settled", "tags", "own"
+_SORTS = (SETTLED, TAGS, OWN)
 
 
 class Note(NamedTuple):
-    """What a line tells: the file as it was, and the answer (kind, fields, by, at), None where it was taken back.
+    """What a line tells: the file as it was, and what is told of it.
 
-    `root` is the name of the root that it lies on, where the note is kept. A line about tags has `tags`, else None.
+    That is, by its sort, the answer (None: taken back), the tags, or the values by field. `root` is the name of the
+    root that it lies on, where the note is kept.
     """
 
     path: str
     size: int
     mtime: int
-    answer: dict[str, Any] | None
-    root: str = ""
-    tags: tuple[str, ...] | None = None
+    root: str
+    sort: str
+    told: Any
 
 
 _KEYS: tuple[Callable[[Any], Hashable], ...] = (
@@ -51,7 +55,7 @@ def write(places: Mapping[str, str], notes: Iterable[Note]) -> None:
     lines: dict[str, list[str]] = {}
     for note in notes:
         row: dict[str, Any] = {"path": written(note.path), "size": note.size, "mtime": note.mtime}
-        row |= {"settled": note.answer} if note.tags is None else {"tags": list(note.tags)}
+        row[note.sort] = note.told
         at = (
             note.root if note.root in places and os.access(os.path.join(places[note.root], OWN_FOLDER), os.W_OK) else ""
         )
@@ -66,33 +70,40 @@ def write(places: Mapping[str, str], notes: Iterable[Note]) -> None:
 
 
 def read(places: Mapping[str, str]) -> list[Note]:
-    """Return the last answer and the last tags of each file; a line that can't be read is passed over."""
-    found: dict[tuple[str, str, int, int, bool], Note] = {}
+    """Return the last note of each sort about each file; a line that can't be read is passed over."""
+    found: dict[tuple[str, str, int, int, str], Note] = {}
     for root, place in places.items():
         with suppress(OSError), open(os.path.join(place, OWN_FOLDER, NAME), encoding="utf-8", errors="replace") as file:
             for line in file:
                 try:
                     row = json.loads(line)
                     path, size, mtime = read_back(row["path"]), int(row["size"]), int(row["mtime"])
-                    tags = tuple(map(str, row["tags"])) if "tags" in row else None
-                    answer = row["settled"] if tags is None else None
-                    note = Note(path, size, mtime, answer, str(row.get("root", root)), tags)
-                except (ValueError, KeyError, TypeError, AttributeError):
+                    sort = next(sort for sort in _SORTS if sort in row)
+                    note = Note(path, size, mtime, str(row.get("root", root)), sort, _CHECKED[sort](row[sort]))
+                except (ValueError, KeyError, TypeError, AttributeError, StopIteration):
                     continue
-                found[note.root, path, size, mtime, tags is None] = note
+                found[note.root, path, size, mtime, sort] = note
     return list(found.values())
 
 
+_CHECKED: Mapping[str, Callable[[Any], Any]] = {
+    SETTLED: lambda answer: answer,
+    TAGS: lambda tags: [str(tag) for tag in tags],
+    OWN: lambda values: {str(field): value for field, value in values.items()},
+}
+
+
 def take_back(catalogue: Catalogue, places: Mapping[str, str]) -> int:
-    """Settle and tag in a new catalogue what the notes say was settled and tagged; return how many notes counted."""
+    """Let a new catalogue have what the notes say a person decided; return how many notes counted."""
     notes = read(places)
-    answers, tags = ([note for note in notes if (note.tags is None) is wanted] for wanted in (True, False))
-    return sum(_take_back(catalogue, some) for some in (answers, tags) if some)
+    return sum(_take_back(catalogue, [note for note in notes if note.sort == sort]) for sort in _SORTS)
 
 
 def _take_back(catalogue: Catalogue, waiting: list[Note]) -> int:
     """Let items have what notes of one sort tell; of an item the surest note counts, and no older one beside it."""
-    known = [(_sighting(item), item) for item in catalogue.items.ask(All())]
+    if not waiting:
+        return 0
+    known = [(note_of(item, None), item) for item in catalogue.items.ask(All())]
     told: set[int] = set()
     count = 0
     for key in _KEYS:
@@ -107,30 +118,49 @@ def _take_back(catalogue: Catalogue, waiting: list[Note]) -> int:
             waiting.remove(note)
             item = by_key[common]
             told.add(item.id)
-            if note.tags and not catalogue.tags.of(item.id):
-                catalogue.tags.put(item.id, note.tags)
-                count += 1
-            elif note.answer is not None and _is_open(catalogue, item):
-                catalogue.writer.settle(item.id, note.answer)
-                count += 1
+            count += bool(note.told) and _TAKE[note.sort](catalogue, item, note.told)
     return count
+
+
+def _take_answer(catalogue: Catalogue, item: Item, answer: dict[str, Any]) -> bool:
+    if catalogue.items.answer_of(item.id) is not None:
+        return False
+    catalogue.writer.settle(item.id, answer)
+    return True
+
+
+def _take_tags(catalogue: Catalogue, item: Item, tags: list[str]) -> bool:
+    if item.tags:
+        return False
+    catalogue.tags.put(item.id, tags)
+    return True
+
+
+def _take_own(catalogue: Catalogue, item: Item, values: dict[str, Any]) -> bool:
+    for field, value in values.items():
+        if field not in item.own:
+            catalogue.own.put(item.id, field, value)
+    return True
+
+
+_TAKE: Mapping[str, Callable[[Catalogue, Item, Any], bool]] = {SETTLED: _take_answer, TAGS: _take_tags, OWN: _take_own}
 
 
 def note_of(item: Item, answer: dict[str, Any] | None) -> Note:
     """Return the note that tells how an item was settled, or that it no longer is (None)."""
-    main = item.files[0]
-    return Note(main.path, main.size, main.mtime, answer, item.root)
+    return _note(item, SETTLED, answer)
 
 
 def note_of_tags(item: Item) -> Note:
     """Return the note that tells which tags an item has now."""
+    return _note(item, TAGS, list(item.tags))
+
+
+def note_of_own(item: Item) -> Note:
+    """Return the note that tells what is filled in of an item now."""
+    return _note(item, OWN, dict(item.own))
+
+
+def _note(item: Item, sort: str, told: Any) -> Note:
     main = item.files[0]
-    return Note(main.path, main.size, main.mtime, None, item.root, item.tags)
-
-
-def _sighting(item: Item) -> Note:
-    return note_of(item, None)
-
-
-def _is_open(catalogue: Catalogue, item: Item) -> bool:
-    return catalogue.items.answer_of(item.id) is None
+    return Note(main.path, main.size, main.mtime, item.root, sort, told)

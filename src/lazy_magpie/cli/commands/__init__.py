@@ -9,6 +9,7 @@ COMMANDS = {
     "settle": "settles what is doubtful: grouped questions, best candidates first",
     "titles": "reads title lists, asks title services, serves a list",
     "tag": "puts words of your own on items, takes them off, renames, merges and colours them",
+    "sheet": "makes a worksheet of items to fill in, and takes what was filled in",
     "tidy": "plans names and places by the shelves' namings",
     "copies": "finds copies, chooses by rules which one stays, plans holding or linking the others",
     "plans": "lists the plans that wait, shows one, or drops one",

@@ -15,7 +15,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
-from lazy_magpie.plans import carry_out, sheet
+from lazy_magpie.plans import carry_out, saved
 from lazy_magpie.plans.names import listing_of
 from lazy_magpie.suggest import nearest
 
@@ -62,10 +62,10 @@ def _plan(word: str, collection: Collection, catalogue: Catalogue) -> Plan:
         text = Path(word).read_text("utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
         raise UsageError(f"{word} can't be read: {error}. Save it as CSV in UTF-8.") from error
-    plan = carry_out.plan_named(catalogue, sheet.plan_number(text, word))
+    plan = carry_out.plan_named(catalogue, saved.plan_number(text, word))
     listing = listing_of(str(collection.root))
     keep = [shelf.folder for shelf in collection.config.shelves]
-    return sheet.from_csv(text, word, plan, listing, keep=keep, everywhere=collection.config.everywhere)
+    return saved.from_csv(text, word, plan, listing, keep=keep, everywhere=collection.config.everywhere)
 
 
 def _part(

@@ -10,8 +10,6 @@ from pathlib import Path
 from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition, opened
 from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, condition_of, path_in, recovered
-from lazy_magpie.cli.commands.apply import apply_plan
-from lazy_magpie.cli.copies_page import check_page, write_page
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.shapes import plan_shape
@@ -70,6 +68,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Find copies, choose, and list them or make the plan."""
     collection = collection_of(args)
     if args.page:
+        from lazy_magpie.cli.copies_page import check_page, write_page
+
         check_page(Path(args.page), force=args.force)
     with locked(collection.own, "copies"), opened(collection, write=True) as catalogue:
         recovered(collection, catalogue, terminal)
@@ -94,6 +94,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         elif not terminal.as_json:
             show_plan(terminal, plan, whole=args.whole)
         if args.now and plan.steps:
+            from lazy_magpie.cli.commands.apply import apply_plan
+
             return apply_plan(collection, catalogue, plan, terminal)
     if plan.steps:
         freed = sum({step.seen: step.seen.size for step in plan.steps if step.do is Do.HOLD and step.seen}.values())

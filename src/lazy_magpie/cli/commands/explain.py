@@ -12,7 +12,7 @@ from itertools import islice
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.shapes import identity_shape
 from lazy_magpie.cli.terminal import Terminal, as_line
-from lazy_magpie.find.fields import shown
+from lazy_magpie.fields import shown
 from lazy_magpie.identify import identify
 from lazy_magpie.model import Identity, State
 from lazy_magpie.paths import read_back, written

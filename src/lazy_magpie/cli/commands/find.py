@@ -16,7 +16,7 @@ from lazy_magpie.cli.shapes import item_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.find.fields import FIELDS, is_right
+from lazy_magpie.fields import is_right, with_own
 from lazy_magpie.model import Item
 from lazy_magpie.suggest import nearest
 from lazy_magpie.units import duration_text, size_text
@@ -48,9 +48,10 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """List the items in one of the forms."""
     collection = collection_of(args)
-    if args.sort and args.sort not in FIELDS:
-        raise UsageError(f"There is no field “{args.sort}” to sort by{nearest(args.sort, FIELDS)}")
-    columns = chosen(args.columns) if args.columns is not None else None
+    fields = with_own(collection.config.fields.values())
+    if args.sort and args.sort not in fields:
+        raise UsageError(f"There is no field “{args.sort}” to sort by{nearest(args.sort, fields)}")
+    columns = chosen(args.columns, fields) if args.columns is not None else None
     with opened(collection) as catalogue:
         told_of_crash(collection, terminal)
         places = places_of(collection, catalogue)
@@ -64,6 +65,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             return 0
         found = list(items)
         columns = columns or _usual(catalogue, found, places)
+        tints = catalogue.tags.colours() if "tag" in columns else {}
     if args.keep:
         _keep(collection, found, columns if args.columns else [])
     if not found:
@@ -72,7 +74,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         _csv(found, columns)
     else:
         rows = [cells(item, columns, places.away) for item in found]
-        terminal.table(columns, rows, right=[column for column in columns if is_right(column)])
+        terminal.table(columns, rows, right=[column for column in columns if is_right(column)], tints=tints)
     return 0
 
 

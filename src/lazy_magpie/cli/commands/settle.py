@@ -18,7 +18,8 @@ from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.shapes import outcome_shape, values_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Item, Kind
+from lazy_magpie.fields import shown
+from lazy_magpie.model import Item, Kind, Step
 from lazy_magpie.paths import written
 from lazy_magpie.plans.questions import Question
 from lazy_magpie.plans.settle import Settler
@@ -91,13 +92,19 @@ def _done(terminal: Terminal, outcome: Outcome | None, nothing: str, did: str = 
         terminal.say(f"Change {outcome.change}: {count_text(outcome.done, 'item')} {did}.")
         shown = outcome.notes if terminal.verbose else outcome.notes[:_SETTLED_SHOWN]
         for step in shown:
-            answer = step.data.get("new")
-            what = written(label(Kind(answer["kind"]), answer["fields"])) if answer else "in doubt again"
-            terminal.say(f"  {terminal.styled(what, 'new')}  {terminal.styled(written(step.source), 'dim')}")
+            terminal.say(f"  {terminal.styled(_what(step), 'new')}  {terminal.styled(written(step.source), 'dim')}")
         if len(outcome.notes) > len(shown):
             terminal.say(f"  … and {len(outcome.notes) - len(shown):,} more (-v lists them)")
         terminal.note(f"To take it back: magpie undo {outcome.change}")
     return 0
+
+
+def _what(step: Step) -> str:
+    """Return what an item is by an answer, or has in a field of one's own."""
+    answer = step.data.get("new")
+    if "field" in step.data:
+        return f"{step.data['field']}: {written(shown(step.data['field'], answer)) or 'nothing'}"
+    return written(label(Kind(answer["kind"]), answer["fields"])) if answer else "in doubt again"
 
 
 def _accept(terminal: Terminal, settler: Settler, found: Sequence[Question], reason: str) -> int:

@@ -17,6 +17,7 @@ from lazy_magpie.cli.shapes import item_shape, why_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
+from lazy_magpie.fields import shown
 from lazy_magpie.model import Evidence, File, Identity, Item, Step, id_text
 from lazy_magpie.paths import written
 from lazy_magpie.plans.carry_out import area_of
@@ -63,7 +64,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             if terminal.as_json:
                 terminal.json(_shape(whole, here))
             else:
-                _show(terminal, whole)
+                _show(terminal, whole, catalogue.tags.colours())
     if len(items) > _MOST and not terminal.as_json:
         terminal.note(f"… and {len(items) - _MOST:,} more; “magpie find” lists them all.")
     return NEEDS_YOU if any(item.doubts for item in items) else 0
@@ -137,11 +138,13 @@ def _place(collection: Collection, catalogue: Catalogue, item: Item, here: Mappi
     return "no shelf is for it" if plan.passed else "here"
 
 
-def _show(terminal: Terminal, whole: _Whole) -> None:
+def _show(terminal: Terminal, whole: _Whole, colours: Mapping[str, str]) -> None:
     item = whole.item
     terminal.say(f"{terminal.styled(label(item.kind, item.fields) or written(item.path), 'bold')}  {id_text(item.id)}")
     show_why(terminal, whole.identity)
-    values = {"place": whole.place} | ({"tags": ", ".join(map(written, item.tags))} if item.tags else {})
+    tags = ", ".join(terminal.coloured(written(tag), colours.get(tag, "")) for tag in item.tags)
+    values = {"place": whole.place} | ({"tags": tags} if tags else {})
+    values |= {field.replace("_", " "): written(shown(field, value)) for field, value in item.own.items()}
     values |= {field.replace("_", " "): value for field, value, _ in whole.kept}
     for change, steps in whole.history:
         what = ", ".join(Counter(step.do.value for step in steps))

@@ -16,7 +16,7 @@ from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
-from lazy_magpie.plans.sheet import to_csv
+from lazy_magpie.plans.saved import to_csv
 from lazy_magpie.plans.tidy import tidy_collection
 
 _EXAMPLES = """examples:

@@ -1,15 +1,20 @@
-"""The fields that conditions, columns and sorting may name, each with what its values are and how they are written."""
+"""The fields that conditions, columns and sorting may name, each with what its values are and how they are written.
+
+A person adds fields of their own in magpie.toml ([field.NAME]); their values are filled in by hand or in a sheet.
+"""
 
 from __future__ import annotations
 
+import datetime
 import math
 import re
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Iterable, Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Kind, State, Value
+from lazy_magpie.suggest import nearest
 from lazy_magpie.units import bitrate_text, duration_text, size_text
 
 
@@ -34,6 +39,93 @@ class Field:
     values: tuple[str, ...] = ()
 
 
+class OwnSort(StrEnum):
+    """What the values of a field of one's own are, as magpie.toml says it; `words` are several texts."""
+
+    TEXT = "text"
+    WORDS = "words"
+    NUMBER = "number"
+    DATE = "date"
+    FLAG = "yes-no"
+
+
+@dataclass(frozen=True, slots=True)
+class OwnField:
+    """A field of one's own: what its values are, those that are allowed (none named: all), what it is for.
+
+    `needed` says that a sheet must not leave it empty. `from_tags` gives it a value by the tag that an item has, so
+    that nobody fills it in.
+    """
+
+    name: str
+    sort: OwnSort = OwnSort.TEXT
+    allowed: tuple[str, ...] = ()
+    needed: bool = False
+    note: str = ""
+    from_tags: Mapping[str, str] = field(default_factory=dict)
+
+    def value(self, text: str) -> Value:
+        """Return the value that a person's text means. Raises UsageError, saying what the field takes."""
+        words = [" ".join(word.split()) for word in (text.split(",") if self.sort is OwnSort.WORDS else [text])]
+        words = [self._allowed(word) for word in words if word]
+        match self.sort:
+            case OwnSort.WORDS:
+                return list(dict.fromkeys(words))
+            case OwnSort.NUMBER if _NUMBER.match(words[0]):
+                number = float(words[0])
+                return int(number) if number.is_integer() else number
+            case OwnSort.DATE if _is_day(words[0]):
+                return words[0]
+            case OwnSort.FLAG if words[0].lower() in (*_YES, *_NO):
+                return words[0].lower() in _YES
+            case OwnSort.TEXT if words[0].isprintable():
+                return words[0]
+        raise UsageError(f"“{text}” is no value for {self.name}: it takes {OWN_TAKES[self.sort]}")
+
+    def _allowed(self, word: str) -> str:
+        """Return a word as the list of allowed ones spells it. Raises UsageError where it is none of them."""
+        if not self.allowed:
+            return word
+        for known in self.allowed:
+            if known.casefold() == word.casefold():
+                return known
+        there_are = f"; there are {', '.join(self.allowed)}"
+        raise UsageError(f"“{word}” is not allowed for {self.name}{nearest(word, self.allowed, there_are)}")
+
+    def derived(self, tags: Collection[str]) -> str:
+        """Return the value that an item with these tags has by them, "" for none."""
+        return next((value for tag, value in self.from_tags.items() if tag in tags), "")
+
+
+def _is_day(text: str) -> bool:
+    try:
+        return bool(_DATE.match(text)) and len(text) == 10 and bool(datetime.date.fromisoformat(text))
+    except ValueError:
+        return False
+
+
+OWN_TAKES = {
+    OwnSort.TEXT: "a text on one line",
+    OwnSort.WORDS: "words parted by commas",
+    OwnSort.NUMBER: "a number",
+    OwnSort.DATE: "a date like 2019-03-21",
+    OwnSort.FLAG: "yes or no",
+}
+
+
+def with_own(own: Iterable[OwnField]) -> Mapping[str, Field]:
+    """Return every field that conditions may name, those of one's own too."""
+    added = {one.name: Field(one.name, _SORT_OF[one.sort], one.allowed) for one in own}
+    return {**FIELDS, **added} if added else FIELDS
+
+
+_SORT_OF = {
+    OwnSort.TEXT: Sort.TEXT,
+    OwnSort.WORDS: Sort.TEXT,
+    OwnSort.NUMBER: Sort.NUMBER,
+    OwnSort.DATE: Sort.DATE,
+    OwnSort.FLAG: Sort.FLAG,
+}
 _NAMES: Mapping[Sort, str] = {
     Sort.TEXT: (
         "kind state title show episode_title edition artist album_artist album genre system revision maker family "
@@ -138,6 +230,8 @@ def shown(name: str, value: Value | None) -> str:
         return ""
     if isinstance(value, list):
         return ", ".join(value)
+    if isinstance(value, bool):
+        return "yes" if value else "no"
     sort = FIELDS[name].sort if name in FIELDS else Sort.TEXT
     match sort:
         case Sort.SIZE:

@@ -1,0 +1,173 @@
+"""`magpie sheet make FILE.xlsx [ITEMS]` and `magpie sheet take FILE.xlsx`: items in a worksheet, to be filled in."""
+
+from __future__ import annotations
+
+import argparse
+import dataclasses
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+from lazy_magpie import sheets
+from lazy_magpie.catalogue import Catalogue, opened
+from lazy_magpie.change import locked
+from lazy_magpie.cli.choose import collection_of, condition_of, is_there, recovered, told_of_crash
+from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
+from lazy_magpie.fields import shown
+from lazy_magpie.model import Plan, Step
+from lazy_magpie.paths import written
+from lazy_magpie.plans import filled
+from lazy_magpie.plans.filled import Problem
+from lazy_magpie.roots import present
+from lazy_magpie.sheets import Cell
+from lazy_magpie.units import count_text
+
+_EXAMPLES = """examples:
+  magpie sheet make kits.xlsx Kits kind is kit     one row an item, with columns to fill in
+  magpie sheet take kits.xlsx                      what was filled in, as a plan
+"""
+_ENDINGS = (".xlsx", ".csv")
+_SHOWN = 40
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `sheet`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("do", choices=["make", "take"], help="make a sheet, or take what was filled in")
+    parser.add_argument("file", metavar="FILE", help="a workbook (.xlsx) or .csv")
+    parser.add_argument("words", nargs="*", metavar="ITEMS", help="make: paths or find words; everything if none")
+    parser.add_argument("--force", action="store_true", help="make: replace a file that is there")
+    parser.add_argument("--partly", action="store_true", help="take: take the rows that are right, leave the others")
+    parser.add_argument("--new", action="store_true", help="take: tags that are nearly known ones are meant so")
+    parser.add_argument("--now", action="store_true", help="take: apply the plan at once")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Make a sheet, or take one."""
+    collection = collection_of(args)
+    if not args.file.lower().endswith(_ENDINGS):
+        raise UsageError(f"A sheet is a workbook (.xlsx) or .csv; call the file {Path(args.file).name}.xlsx.")
+    if args.do == "make":
+        return _make(args, collection, terminal)
+    if args.words:
+        raise UsageError("“magpie sheet take” takes one file and no items; the rows say which are meant.")
+    return _take(args, collection, terminal)
+
+
+def _make(args: argparse.Namespace, collection: Collection, terminal: Terminal) -> int:
+    path = Path(args.file)
+    if path.exists() and not args.force:
+        raise is_there(path)
+    with opened(collection) as catalogue:
+        told_of_crash(collection, terminal)
+        condition = condition_of(collection, catalogue, args.words)
+        kinds = dict.fromkeys(item.kind for item in catalogue.items.ask(condition))
+        if not kinds:
+            raise UsageError("Nothing found to make a sheet of; “magpie find” lists what there is.")
+        about = filled.columns(kinds, collection.config.fields.values(), list(catalogue.tags.counts()))
+        tops, count = present(catalogue, collection), 0
+
+        def rows() -> Iterator[Sequence[Cell]]:
+            nonlocal count
+            for item in catalogue.items.ask(condition):
+                count += 1
+                tick(count)
+                yield filled.row(item, about, tops)
+
+        with terminal.progress("writing") as tick:
+            _write(path, about, rows(), force=args.force)
+    if terminal.as_json:
+        terminal.json({"file": str(path), "rows": count, "columns": [column.name for column in about]})
+    to_fill = ", ".join(column.name for column in about if column.to_fill)
+    terminal.note(f"{count_text(count, 'row')} in {path}; to fill in: {to_fill}. Then: magpie sheet take {path}")
+    return 0
+
+
+def _write(path: Path, about: Sequence[sheets.Column], rows: Iterator[Sequence[Cell]], *, force: bool) -> None:
+    """Write the sheet beside its place first, so that a file that is replaced is never half of one."""
+    part = path.with_name(f".{path.stem}.part{path.suffix}")
+    try:
+        sheets.write(str(part), about, rows)
+        if not force and path.exists():
+            raise is_there(path)
+        part.replace(path)
+    except FileExistsError:
+        raise is_there(part) from None
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def _take(args: argparse.Namespace, collection: Collection, terminal: Terminal) -> int:
+    if not Path(args.file).is_file():
+        raise UsageError(f"There is no file {args.file}; “magpie sheet make” makes one.")
+    with locked(collection.own, "sheet take"), opened(collection, write=True) as catalogue:
+        recovered(collection, catalogue, terminal)
+        steps, problems, moved = _read(args, collection, catalogue)
+        for text in moved[:_SHOWN]:
+            terminal.note(f"moved since: {text}")
+        if problems and not args.partly:
+            steps = []
+        numbered = tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
+        plan = Plan("sheet take", numbered)
+        if steps:
+            plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+        _show(terminal, plan, problems)
+        if args.now and steps:
+            return apply_plan(collection, catalogue, plan, terminal) or (NEEDS_YOU if problems else 0)
+    if terminal.as_json:
+        terminal.json({**plan_shape(plan), "problems": [problem._asdict() for problem in problems]})
+    elif steps:
+        terminal.note(f"\nNothing has changed yet. Next: magpie apply {plan.number}")
+    elif problems:
+        terminal.note("Nothing was taken. Correct the cells, or take the other rows with --partly.")
+    else:
+        terminal.note("Nothing was changed in the sheet.")
+    return NEEDS_YOU if problems else 0
+
+
+def _read(
+    args: argparse.Namespace, collection: Collection, catalogue: Catalogue
+) -> tuple[list[Step], list[Problem], list[str]]:
+    names, rows = sheets.read(args.file)
+    for name in (filled.ID, filled.WAS):
+        if name not in names:
+            raise UsageError(f"{args.file} has no column “{name}”, so it is no sheet of magpie's; make one anew.")
+    return filled.take(catalogue, names, rows, collection.config.fields, new_tags=args.new)
+
+
+def _show(terminal: Terminal, plan: Plan, problems: Sequence[Problem]) -> None:
+    """Print what changes, old and new, and what can't be taken."""
+    if terminal.as_json:
+        return
+    shown_steps = plan.steps if terminal.verbose else plan.steps[:_SHOWN]
+    path = ""
+    for step in shown_steps:
+        if step.source != path:
+            path = step.source
+            terminal.say(written(path))
+        name, old, new = change_of(step)
+        before = terminal.styled(old or "nothing", "old")
+        terminal.say(f"  {name}: {before} → {terminal.styled(new or 'nothing', 'new')}")
+    if len(plan.steps) > len(shown_steps):
+        terminal.say(f"… and {len(plan.steps) - len(shown_steps):,} more (-v lists them)")
+    if plan.steps:
+        terminal.say(f"{count_text(len({step.item for step in plan.steps}), 'item')} changed.")
+    if problems:
+        terminal.say(terminal.styled(f"{count_text(len(problems), 'cell')} can't be taken:", "warn"))
+    for problem in problems if terminal.verbose else problems[:_SHOWN]:
+        place = problem.cell or f"row {problem.row}"
+        terminal.say(f"  {place} ({problem.column}): {written(problem.text)}")
+    if len(problems) > _SHOWN and not terminal.verbose:
+        terminal.say(f"  … and {len(problems) - _SHOWN:,} more (-v lists them)")
+
+
+def change_of(step: Step) -> tuple[str, str, str]:
+    """Return what a step changes of tags or a field of one's own: its name, the old value and the new one."""
+    name = str(step.data.get("field", filled.TAGS))
+    old, new = (written(shown(name, step.data.get(when))) for when in ("old", "new"))
+    return name, old, new
