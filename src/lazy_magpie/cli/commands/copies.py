@@ -68,9 +68,9 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Find copies, choose, and list them or make the plan."""
     collection = collection_of(args)
     if args.page:
-        from lazy_magpie.cli.copies_page import check_page, write_page
+        from lazy_magpie.cli import copies_page
 
-        check_page(Path(args.page), force=args.force)
+        copies_page.check_page(Path(args.page), force=args.force)
     with locked(collection.own, "copies"), opened(collection, write=True) as catalogue:
         recovered(collection, catalogue, terminal)
         verdicts, wrapped, found = _look(args, collection, catalogue, terminal)
@@ -81,7 +81,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         _name_unreadable(terminal, found)
         if args.page:
             with terminal.progress("drawing") as tick:
-                write_page(args, collection, choices, [*left, *wrapped], tick)
+                copies_page.write_page(args, collection, choices, [*left, *wrapped], tick)
             terminal.note(f"The page is {args.page}.")
         if not (args.hold or args.link):
             return _list(terminal, choices, found)
