@@ -216,6 +216,11 @@ def _schemas() -> dict[str, dict[str, object]]:
     return {name: json.loads(block) for name, block in re.findall(r"## `([\w ]+)`.*?```json\n(.*?)```", text, re.S)}
 
 
+def _take_wrong(collection: Collection, sheet: Path) -> Any:
+    sheet.write_text(sheet.read_text().replace("Tern.mkv", "Other.mkv", 1))
+    return collection.ok("sheet", "take", str(sheet), "--json", code=1).json
+
+
 def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
     collection = tree(["Kelp (2001).mkv", "b/Kelp.2001.720p.mkv", "Dockside S01E01.mkv", "Tern.mkv"], SHELVES)
     collection.put("c/Oar.mkv", "d/Oar.mkv", text="the same")
@@ -240,6 +245,8 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
         "titles search": collection.ok("titles", "search", "tern", "--json").lines,
         "settle": collection.ok("settle", "--json", code=1).lines,
         "held": collection.ok("held", "--json").lines,
+        "sheet make": [collection.ok("sheet", "make", str(collection.root / "all.csv"), "--json").json],
+        "sheet take": [_take_wrong(collection, collection.root / "all.csv")],
         "tidy": [collection.ok("tidy", "--json", code=1).json],
         "plans": collection.ok("plans", "--json").lines,
         "apply": [collection.ok("apply", "--json").json],

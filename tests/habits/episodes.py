@@ -255,7 +255,7 @@ EPISODES: tuple[Case, ...] = (
     ),
     ("[BRINE][Moon Trawlers][03][1080p].mkv", "episode clear", {"running": 3, "show": "Moon Trawlers"}),
     ("Moon Trawlers - 003 (720p).mkv", "episode doubtful", {"running": 3, "show": "Moon Trawlers"}),
-    ("Moon Trawlers #03.mkv", "movie doubtful", {"title": "Moon Trawlers #03"}),
+    ("Moon Trawlers #03.mkv", "episode doubtful", {"running": 3, "show": "Moon Trawlers"}),
     (
         "Moon Trawlers Episode 03 Vostfr.mkv",
         "episode doubtful",

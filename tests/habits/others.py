@@ -126,7 +126,7 @@ OTHERS: tuple[Case, ...] = (
         "track doubtful",
         {"artist": "Ida Marrow", "track": 3, "title": "Slack Water"},
     ),
-    ("Track 03.mp3", "track doubtful", {"title": "Track 03"}),
+    ("Track 03.mp3", "track doubtful", {"track": 3}),
     (
         "Ida Marrow/Low Lights/Track 03.mp3",
         "track doubtful",

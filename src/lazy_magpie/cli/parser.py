@@ -15,7 +15,19 @@ SHELLS = ("bash", "zsh", "tcsh")
 
 
 class Parser(argparse.ArgumentParser):
-    """A parser whose errors are one sentence, with the nearest known option."""
+    """A parser whose errors are one sentence, with the nearest known option; words and options mix in any order."""
+
+    _mixing = False
+
+    def parse_known_args(self, args=None, namespace=None):  # type: ignore[no-untyped-def]
+        """Parse as argparse does, but let words of one argument stand on both sides of an option."""
+        if self._subparsers is not None or self._mixing:
+            return super().parse_known_args(args, namespace)
+        self._mixing = True
+        try:
+            return self.parse_known_intermixed_args(args, namespace)
+        finally:
+            self._mixing = False
 
     def error(self, message: str) -> NoReturn:
         """Raise a UsageError with argparse's message as a sentence."""
