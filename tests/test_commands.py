@@ -7,6 +7,7 @@ import os
 import re
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import jsonschema
 import pytest

@@ -15,20 +15,24 @@ from typing import Any
 from lazy_magpie.errors import ConfigError, TemplateError, UsageError
 from lazy_magpie.fields import FIELDS, PLACES, OwnField, OwnSort
 from lazy_magpie.model import Kind
-from lazy_magpie.naming import TEMPLATE_FIELDS, TEMPLATE_KEYS, Naming, conventions, from_table
-from lazy_magpie.paths import above, is_below, same_name
+from lazy_magpie.naming import KINDS, TEMPLATE_FIELDS, TEMPLATE_KEYS, Naming, conventions, from_table
+from lazy_magpie.naming.levels import without_own
+from lazy_magpie.paths import above, is_below, join, same_name
 from lazy_magpie.suggest import nearest
 
 FILE_NAME = "magpie.toml"
-SHELF_KINDS = tuple(kind.value for kind in (Kind.MOVIE, Kind.EPISODE))
-"""The kinds that a shelf can have today."""
+_FROM_NAMES = (Kind.MOVIE, Kind.EPISODE, Kind.PICTURE, Kind.DOCUMENT)
+"""Kinds that are read alike whatever their shelf is called."""
+WITHOUT = ("stay", "inbox")
+"""What may become of things that lack a field which their naming needs."""
 
 
 @dataclass(frozen=True, slots=True)
 class Shelf:
     """A folder below which everything is of one kind, and the naming that its things are filed by.
 
-    `root` is the name of the root that it is on, "" for the collection's own.
+    `root` is the name of the root that it is on, "" for the collection's own. `without` says what becomes of things
+    that lack a field which the naming needs: "stay", or "inbox".
     """
 
     name: str
@@ -36,6 +40,7 @@ class Shelf:
     folder: str
     naming: Naming
     root: str = ""
+    without: str = "stay"
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +56,7 @@ class Config:
     """What magpie.toml says. `leave` are patterns of folders that nothing is ever moved from or to.
 
     `systems` are systems of games by name, each with the names of its folders and with its endings (".trn").
-    `fields` are fields of one's own, by name.
+    `fields` are fields of one's own, by name; `inbox` is the folder of what has no place yet.
     """
 
     name: str = ""
@@ -63,6 +68,7 @@ class Config:
     roots: tuple[Root, ...] = ()
     systems: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]] = field(default_factory=dict)
     fields: Mapping[str, OwnField] = field(default_factory=dict)
+    inbox: str = "Inbox"
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -74,14 +80,24 @@ class Config:
         """Return the shelf that things of `kind` on the collection's own root go to: the first one of that kind."""
         return next((shelf for shelf in self.shelves if shelf.kind is kind and not shelf.root), None)
 
+    def as_read(self, path: str, shelf: Shelf | None) -> str:
+        """Return a path as a name is read from it: what makers sell from its shelf on, without folders of one's own."""
+        if shelf is None or (shelf.kind in _FROM_NAMES and not self.fields):
+            return path
+        below = path[len(shelf.folder) + 1 :]
+        if self.fields:
+            template = shelf.naming.templates.get(shelf.kind.value)
+            below = without_own(below, template, self.fields, is_folder=shelf.kind is Kind.KIT)
+        return join(shelf.folder, below) if shelf.kind in _FROM_NAMES else below
+
     def is_left(self, path: str) -> bool:
         """Say whether `path` is one of the folders that are left alone, or lies below one."""
         return any(fnmatch.fnmatchcase(part, pattern) for pattern in self.leave for part in (path, *above(path)))
 
 
 _SECTIONS: Mapping[str, Mapping[str, type]] = {
-    "collection": {"name": str, "safe_names": str, "leave": list},
-    "shelf": {"kind": str, "folder": str, "naming": str, "root": str},
+    "collection": {"name": str, "safe_names": str, "leave": list, "inbox": str},
+    "shelf": {"kind": str, "folder": str, "naming": str, "root": str, "without": str},
     "root": {"folder": str},
     "naming": {**dict.fromkeys(TEMPLATE_KEYS, str), "specials": str, "companions": bool},
     "system": {"folders": list, "endings": list},
@@ -151,6 +167,7 @@ class _Reader:
             keep=tuple(tables.get("copies", {}).get("keep", [])),
             namings=namings,
             fields=fields,
+            inbox=self._folder(("collection",), head.get("inbox", "Inbox"), "inbox"),
         )
 
     def _check_section(self, section: str, table: object) -> None:
@@ -243,10 +260,10 @@ class _Reader:
             for key in ("kind", "folder"):
                 if key not in table:
                     raise self.wrong(prefix, f"[shelf.{name}] has no “{key}”.")
-            if table["kind"] not in SHELF_KINDS:
-                hint = nearest(table["kind"], SHELF_KINDS, f"; there are {', '.join(SHELF_KINDS)}.")
+            if table["kind"] not in KINDS:
+                hint = nearest(table["kind"], KINDS, f"; there are {', '.join(KINDS)}.")
                 raise self.wrong((*prefix, "kind"), f"no shelf can be of kind “{table['kind']}”{hint}")
-            naming = table.get("naming", "screen")
+            naming = table.get("naming", _usual_naming(table["kind"]))
             if naming not in namings:
                 hint = nearest(naming, namings, f"; there are {', '.join(namings)}.")
                 raise self.wrong((*prefix, "naming"), f"there is no naming “{naming}”{hint}")
@@ -261,16 +278,24 @@ class _Reader:
             for other in shelves:
                 if other.root == root and same_name(other.folder) == same_name(folder):
                     raise self.wrong((*prefix, "folder"), f"[shelf.{other.name}] has the folder “{folder}” already.")
-            shelves.append(Shelf(name, Kind(table["kind"]), folder, namings[naming], root))
+            without = table.get("without", "stay")
+            if without not in WITHOUT:
+                hint = nearest(without, WITHOUT, f"; there are {', '.join(WITHOUT)}.")
+                raise self.wrong((*prefix, "without"), f"“without” can't be “{without}”{hint}")
+            shelves.append(Shelf(name, Kind(table["kind"]), folder, namings[naming], root, without))
         return tuple(shelves)
 
-    def _folder(self, prefix: tuple[str, ...], text: str) -> str:
+    def _folder(self, prefix: tuple[str, ...], text: str, key: str = "folder") -> str:
         folder = text.rstrip("/")
         parts = folder.split("/")
         if not folder or text.startswith(("/", "~")) or ".." in parts or "\\" in text:
-            what = f"the folder “{text}” is not inside the collection; write a path below its root, like “Films”."
-            raise self.wrong((*prefix, "folder"), what)
+            what = f"the {key} “{text}” is not inside the collection; write a path below its root, like “Films”."
+            raise self.wrong((*prefix, key), what)
         return "/".join(part for part in parts if part not in ("", "."))
+
+
+def _usual_naming(kind: str) -> str:
+    return "screen" if kind in conventions()["screen"].templates else "maker"
 
 
 def _system(table: Mapping[str, list[str]]) -> tuple[tuple[str, ...], tuple[str, ...]]:

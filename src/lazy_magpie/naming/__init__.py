@@ -14,6 +14,7 @@ from lazy_magpie.naming.template import FIELDS as TEMPLATE_FIELDS
 from lazy_magpie.naming.template import MissingField, Template, Text, parse
 
 __all__ = [
+    "KINDS",
     "LONGEST",
     "TEMPLATE_FIELDS",
     "TEMPLATE_KEYS",
@@ -27,7 +28,9 @@ __all__ = [
     "template_for",
 ]
 
-TEMPLATE_KEYS = ("movie", "episode", "dated", "running")
+KINDS = ("movie", "episode", "track", "kit", "design", "font", "game", "picture", "document")
+"""The kinds that a naming can have a path template for, and a shelf be of."""
+TEMPLATE_KEYS = (*KINDS, "dated", "running", "compilation")
 """The keys of a naming that hold a path template."""
 
 
@@ -69,6 +72,8 @@ def template_for(naming: Naming, kind: Kind, fields: Mapping[str, Value]) -> Tem
     key = kind.value
     if kind is Kind.EPISODE and "season" not in fields:
         key = "dated" if "air_date" in fields else "running" if "running" in fields else key
+    if kind is Kind.TRACK and "album_artist" in fields and "compilation" in naming.templates:
+        key = "compilation"
     template = naming.templates.get(key)
     if template is None and key in ("dated", "running") and "episode" in naming.templates:
         template = conventions()["screen"].templates[key]

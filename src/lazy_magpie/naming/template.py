@@ -20,7 +20,7 @@ FIELDS = frozenset(
     (
         "title year edition part languages resolution source codec show show_year season episode last_episode "
         "episode_title air_date air_year running extra of arrived number kind artist album album_artist track disc "
-        "genre system regions revision maker family style section code"
+        "genre system regions revision maker family style section code name"
     ).split()
 )
 """The fields a template may name."""

@@ -7,7 +7,6 @@ import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from lazy_magpie.config import SHELF_KINDS
 from lazy_magpie.identify.places import Sort, understand
 from lazy_magpie.model import Kind
 
@@ -37,7 +36,7 @@ class Proposal(NamedTuple):
 def propose(name: str, folders: Sequence[str]) -> Proposal:
     """Propose the configuration of a collection called `name` whose root holds `folders`."""
     leave = tuple(folder for folder in folders if _BACKUP.match(folder))
-    shelves = tuple(_shelf(kind, [folder for folder in folders if folder not in leave]) for kind in SHELF_KINDS)
+    shelves = tuple(_shelf(kind, [folder for folder in folders if folder not in leave]) for kind in _NAMES)
     return Proposal(shelves, leave, _text(name, shelves, leave))
 
 

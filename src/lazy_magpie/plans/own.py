@@ -7,6 +7,8 @@ from collections.abc import Mapping, Sequence
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import OwnField
 from lazy_magpie.model import Do, Item, Step, Value
+from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.units import day_text
 
 
 def filling(item: Item, field: str, value: Value | None, why: str = "filled in") -> Step:
@@ -35,3 +37,11 @@ def parted(words: Sequence[str], fields: Mapping[str, OwnField]) -> tuple[list[s
     """Part FIELD=VALUE words: those of one's own fields, and all others."""
     own = [word for word in words if "=" in word and word.partition("=")[0].strip() in fields]
     return [word.replace(" =", "=") for word in own], [word for word in words if word not in own]
+
+
+def values_of(item: Item, fields: Mapping[str, OwnField]) -> dict[str, Value]:
+    """Return all that a template may name of an item: what it is, what was filled in, what its tags and file say."""
+    values: dict[str, Value] = {**item.fields, **item.own}
+    values |= {name: value for name, field in fields.items() if (value := field.derived(item.tags))}
+    stem, _ = split_ending(name_of(item.path))
+    return {**values, "kind": item.kind.value, "name": stem, "arrived": day_text(item.files[0].mtime)}

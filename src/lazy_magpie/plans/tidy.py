@@ -4,21 +4,20 @@ from __future__ import annotations
 
 import os
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import All, Catalogue, Condition
 from lazy_magpie.collection import Collection
-from lazy_magpie.config import Config, Shelf
-from lazy_magpie.identify import disc_folder, identify
+from lazy_magpie.config import Config
+from lazy_magpie.identify import disc_folder
 from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, State, Step, Value, reason_of
-from lazy_magpie.naming import MissingField, UnusableName, path_for, template_for
-from lazy_magpie.naming.safe import safe_value
 from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plans.arrange import arrange
 from lazy_magpie.plans.beside import Owners, behind_stem, companion_targets
 from lazy_magpie.plans.differences import Measure, differences
 from lazy_magpie.plans.names import Listing, Names, listing_of
+from lazy_magpie.plans.places import Unplaced, Wish, wishes
 from lazy_magpie.plans.questions import ASKS
 from lazy_magpie.readers.pool import read_one
 
@@ -27,40 +26,13 @@ _WORDS = {Kind.MOVIE: "film", Kind.EPISODE: "episode"}
 _LEFT = {Kind.JUNK: "junk", Kind.UNFINISHED: "an unfinished download"}
 _MEASURED_CONFLICTS = 40
 _NO_SHELF = "of a kind without a shelf"
-_ROOM = 24
-"""Bytes kept free behind every name for the endings of companions that may come later (`.en.forced.srt`)."""
-
-
-@dataclass(slots=True)
-class _Wish:
-    """A main file and where it would go."""
-
-    item: Item
-    target: str
-    shelf: Shelf
-    own_folder: bool
-
-    @property
-    def below(self) -> str:
-        """The target below its shelf."""
-        return self.target[len(self.shelf.folder) + 1 :]
-
-    @property
-    def base(self) -> str:
-        """The topmost folder that is the film's or show's own, "" if it has none."""
-        return join(self.shelf.folder, self.below.split("/")[0]) if self.own_folder else ""
-
-    @property
-    def group(self) -> str:
-        """The heading that it is shown under: its show or film."""
-        return self.below.split("/")[0] if self.own_folder else split_ending(self.below)[0]
 
 
 @dataclass
 class _Draft:
     """A plan in the making."""
 
-    wishes: list[_Wish] = field(default_factory=list)
+    wishes: list[Wish] = field(default_factory=list)
     moves: list[Step] = field(default_factory=list)
     taken: set[str] = field(default_factory=set)
     conflicts: list[Conflict] = field(default_factory=list)
@@ -140,8 +112,7 @@ def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: l
     elif item.state not in (State.CLEAR, State.SETTLED):
         draft.leave(item.path, _doubt(item))
     else:
-        for one in _parts_of(item):
-            _wish_for(one, config, names, draft)
+        _wish_for(item, config, names, draft)
 
 
 def _passed(item: Item, config: Config) -> str:
@@ -151,23 +122,6 @@ def _passed(item: Item, config: Config) -> str:
     return "in folders left alone" if config.leave and config.is_left(item.path) else ""
 
 
-def _parts_of(item: Item) -> Iterator[Item]:
-    """Yield an item for each of its main files, with the companions named after it; each has its part in its name."""
-    mains = [file for file in item.files if file.role == "main"]
-    if len(mains) < 2:
-        yield item
-        return
-    stems = [split_ending(name_of(file.path))[0] for file in mains]
-    beside: dict[int, list[File]] = {}
-    for file in item.files:
-        if file.role != "main":
-            own = (at for at, stem in enumerate(stems) if behind_stem(stem, name_of(file.path)))
-            beside.setdefault(next(own, 0), []).append(file)
-    for at, main in enumerate(mains):
-        fields = {**item.fields, "part": main.part} if main.part else item.fields
-        yield replace(item, path=main.path, fields=fields, files=(main, *beside.get(at, ())))
-
-
 def _wish_for(item: Item, config: Config, names: Names, draft: _Draft) -> None:
     """Wish an item to where its shelf's naming puts it, or leave it with the reason."""
     shelf = config.shelf_of(item.path)
@@ -175,16 +129,9 @@ def _wish_for(item: Item, config: Config, names: Names, draft: _Draft) -> None:
         shelf = config.shelf_for(item.kind)
     assert shelf is not None
     try:
-        wish = _placed(item, shelf, config, names)
-    except MissingField as missing:
-        draft.leave(item.path, f"its naming needs {missing.field.replace('_', ' ')}, which is not known")
-    except UnusableName as unusable:
-        draft.leave(item.path, f"no usable name: {unusable}")
-    else:
-        if why := _misread(wish):
-            draft.leave(item.path, why)
-        else:  # its fields have done their work; a plan of a hundred thousand has no room for them
-            draft.wishes.append(replace(wish, item=replace(item, fields={}, facts={})))
+        draft.wishes += wishes(item, shelf, config, names)
+    except Unplaced as unplaced:
+        draft.leave(item.path, str(unplaced))
 
 
 def _doubt(item: Item) -> str:
@@ -195,53 +142,14 @@ def _doubt(item: Item) -> str:
     return f"{item.state}: {'; '.join(item.doubts)} — {asks}"
 
 
-def _placed(item: Item, shelf: Shelf, config: Config, names: Names) -> _Wish:
-    """Return where an item goes. Raises MissingField and UnusableName as `naming.path_for` does."""
-    stem, ending = split_ending(name_of(item.path))
-    rests = (behind_stem(stem, name_of(file.path)) for file in item.files[1:])
-    room = max([_ROOM, len(ending), *(len(rest.encode("utf-8", "surrogateescape")) for rest in rests)])
-    below = path_for(shelf.naming, item.kind, item.fields, everywhere=config.everywhere, room=room)
-    own_folder = "/" in below
-    target = join(shelf.folder, below)
-    if disc_folder(item.path):
-        target = join(parent(target) if own_folder else target, name_of(item.path))
-        own_folder = True
-    else:
-        target += ending.lower()
-    renames_folder = own_folder and item.kind is Kind.MOVIE
-    return _Wish(item, names.as_spelled(target, parent(item.path) if renames_folder else ""), shelf, own_folder)
-
-
-def _misread(wish: _Wish) -> str:
-    """Say why the new name would not be read as what the item is, "" where it would.
-
-    This is what makes the round trip a law: a name that a fresh reading would take for something else is not
-    written.
-    """
-    item = wish.item
-    if item.path == wish.target:
-        return ""
-    read = identify(wish.target, wish.shelf.kind)
-    template = template_for(wish.shelf.naming, item.kind, item.fields)
-    meant = {key: _as_written(value) for key, value in item.fields.items()}
-    carried = (template.fields() if template else frozenset()) & meant.keys()
-    same = read.kind is item.kind and read.state is State.CLEAR
-    same = same and carried <= read.fields.keys()
-    same = same and all(meant.get(key) == _as_written(value) for key, value in read.fields.items())
-    return "" if same else f"its new name “{written(wish.below)}” would be read otherwise than it is meant"
-
-
-def _as_written(value: Value) -> Value:
-    return safe_value(value, True) if isinstance(value, str) else value
-
-
 def _settle_conflicts(draft: _Draft, names: Names, measure: Measure) -> None:
     """Take out the wishes that want one name, or the name of a file that stays."""
-    claims: dict[str, list[_Wish]] = {}
+    claims: dict[str, list[Wish]] = {}
     for wish in draft.wishes:
         claims.setdefault(same_name(wish.target), []).append(wish)
-    fights = {key: [wish.item.path for wish in wishes] for key, wishes in claims.items() if len(wishes) > 1}
-    live = {key: wishes[0] for key, wishes in claims.items() if len(wishes) == 1}
+    fights = {key: [wish.item.path for wish in wanting] for key, wanting in claims.items() if len(wanting) > 1}
+    live = {key: wanting[0] for key, wanting in claims.items() if len(wanting) == 1}
+    _keep_together(live, {wish.original for key in fights for wish in claims[key]})
     while True:
         leaving = {same_name(w.item.path) for w in live.values() if w.item.path != w.target}
         blocked = {}
@@ -252,8 +160,8 @@ def _settle_conflicts(draft: _Draft, names: Names, measure: Measure) -> None:
         if not blocked:
             break
         fights |= blocked
-        for key in blocked:
-            del live[key]
+        originals = {live.pop(key).original for key in blocked}
+        _keep_together(live, originals)
     for number, (key, paths) in enumerate(sorted(fights.items())):
         paths = list(dict.fromkeys(paths))
         why = differences(paths, measure if number < _MEASURED_CONFLICTS else _unmeasured)
@@ -261,6 +169,13 @@ def _settle_conflicts(draft: _Draft, names: Names, measure: Measure) -> None:
         for path in paths:
             draft.owners.add(path, "", "")
     draft.wishes = [wish for wish in draft.wishes if live.get(same_name(wish.target)) is wish]
+
+
+def _keep_together(live: dict[str, Wish], originals: set[int]) -> None:
+    """Take out the other files of things of which one file can't go."""
+    if stuck := originals - {0}:
+        for key in [key for key, wish in live.items() if wish.original in stuck]:
+            del live[key]
 
 
 def _unmeasured(path: str) -> dict[str, Value]:
@@ -272,7 +187,7 @@ def _move_mains(draft: _Draft, names: Names) -> None:
     draft.taken.update(same_name(wish.target) for wish in draft.wishes)
     for wish in draft.wishes:
         item, target = wish.item, wish.target
-        draft.owners.add(item.path, parent(target) if wish.own_folder else "", wish.base)
+        draft.owners.add(item.path, parent(target) if wish.home else "", wish.home)
         main = item.files[0]
         if item.path != target:
             moved = parent(item.path) != parent(target)
@@ -283,8 +198,10 @@ def _move_mains(draft: _Draft, names: Names) -> None:
             draft.left += [Left(file.path, "this naming takes no companions") for file in item.files[1:]]
             continue
         stem = target if disc_folder(target) else split_ending(target)[0]
-        for file, goal in companion_targets(item.path, stem, item.files[1:], wish.own_folder):
-            _move_beside(draft, names, file, goal, f"goes with its {_WORDS[item.kind]}", wish.group, item.id)
+        for file, goal in companion_targets(item.path, stem, item.files[1:], bool(wish.home)):
+            _move_beside(
+                draft, names, file, goal, f"goes with its {_WORDS.get(item.kind, item.kind.value)}", wish.group, item.id
+            )
 
 
 def _move(file: File, target: str, why: str, group: str, item: int) -> Step:

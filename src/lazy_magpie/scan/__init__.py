@@ -127,8 +127,12 @@ def scan(
 
 def _meaning(config: Config) -> str:
     """Return what of a configuration says what files are: where it has changed, all of them are identified anew."""
-    shelves = [(shelf.root, shelf.folder, shelf.kind.value) for shelf in config.shelves]
-    return repr((shelves, sorted(config.systems.items())))
+    own = sorted((field.name, field.allowed, sorted(field.from_tags.items())) for field in config.fields.values())
+    shelves = []
+    for shelf in config.shelves:
+        template = shelf.naming.templates.get(shelf.kind.value) if own else None
+        shelves.append((shelf.root, shelf.folder, shelf.kind.value, template.text if template else ""))
+    return repr((shelves, sorted(config.systems.items()), own))
 
 
 def _walked(

@@ -73,7 +73,7 @@ def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "")
             if any(member.file.path == path for member in group.members):
                 return group.identity
     shelf = config.shelf_of(path, root)
-    return identify(path, shelf.kind if shelf else None)
+    return identify(config.as_read(path, shelf), shelf.kind if shelf else None)
 
 
 def known_makers(catalogue: Catalogue) -> frozenset[str]:

@@ -68,7 +68,7 @@ def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]
         shelf = config.shelf_of(path, root) if config.shelves else None
         told = folder.told.get(id)
         around = Around(siblings, told, makers, systems) if told else known
-        identity = identify(path, shelf.kind if shelf else None, around)
+        identity = identify(config.as_read(path, shelf), shelf.kind if shelf else None, around)
         yield Seen(id, path, size, mtime, _with_measured(identity, told) if told else identity)
 
 

@@ -1,0 +1,66 @@
+"""Paths as they are read: without what a naming has put into them from fields of one's own.
+
+A naming may make folders of one's own words, "{maker}/{theme}/{title}", or put a mark in front, "<{mark} >{title}". No
+name says of itself that "harbour" is a theme and no title, so these parts are taken out before a path is read.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from functools import lru_cache
+
+from lazy_magpie.fields import OwnField
+from lazy_magpie.naming.safe import safe_part, safe_value
+from lazy_magpie.naming.template import MissingField, Template
+
+
+def without_own(below: str, template: Template | None, fields: Mapping[str, OwnField], *, is_folder: bool) -> str:
+    """Return a path below its shelf without folders and marks of one's own.
+
+    `template` is what the shelf's naming files by; with `is_folder` all of it is folders. A folder of one's own counts
+    only where the path is as deep as the template, and it is one of the field's allowed words.
+    """
+    marks = [f"{value} " for field in fields.values() for value in field.from_tags.values()]
+    parts = [_without_mark(part, marks) for part in below.split("/")]
+    if template is not None:
+        levels = template.folders()
+        depth = len(levels) if is_folder else len(levels) - 1
+        if len(parts) > depth:
+            dropped = {at for at in range(depth) if parts[at] in _words_of(levels[at], _Fields(fields))}
+            parts = [part for at, part in enumerate(parts) if at not in dropped]
+    return "/".join(parts)
+
+
+def _without_mark(part: str, marks: list[str]) -> str:
+    mark = next((mark for mark in marks if part.startswith(mark) and part != mark), "")
+    return part[len(mark) :]
+
+
+class _Fields:
+    """The fields of one's own of one configuration: a key by which what is worked out once is kept."""
+
+    def __init__(self, fields: Mapping[str, OwnField]) -> None:
+        self.fields = fields
+
+    def __hash__(self) -> int:
+        return id(self.fields)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Fields) and self.fields is other.fields
+
+
+@lru_cache(maxsize=64)
+def _words_of(level: Template, own: _Fields) -> frozenset[str]:
+    """Return what a folder of a template can be called, where nothing but a field of one's own is in it."""
+    named = level.fields()
+    if len(named) != 1 or not named <= own.fields.keys():
+        return frozenset()
+    return frozenset(_rendered(level, own.fields[next(iter(named))]))
+
+
+def _rendered(level: Template, field: OwnField) -> Iterator[str]:
+    for word in field.allowed or tuple(field.from_tags.values()):
+        try:
+            yield safe_part(level.render({field.name: safe_value(word, True)}), True)
+        except MissingField:
+            continue
