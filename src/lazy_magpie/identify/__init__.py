@@ -47,7 +47,7 @@ def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Id
     if ending in kinds.UNFINISHED:
         return _plain(Kind.UNFINISHED, "ending", ending)
     place = place_of(folder)
-    if shelf:
+    if shelf and not (shelf is Kind.DESIGN and place.shelf is Kind.FONT):  # fonts of stitch files among the designs
         place = place.on_shelf(shelf)
     if disc := disc_folder(path):
         return _disc(parent(disc), shelf)

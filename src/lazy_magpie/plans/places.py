@@ -143,19 +143,20 @@ def kit_folder(item: Item) -> str:
 
 
 def _to_inbox(item: Item, shelf: Shelf, config: Config) -> list[Wish]:
-    """Return the wishes that bring an item into the inbox, where it waits for what its naming needs."""
-    base = kit_folder(item) if item.kind is Kind.KIT else ""
+    """Return the wishes that bring an item into the inbox, where it waits for what its naming needs.
+
+    It keeps its whole path there, from which it is read.
+    """
     if is_below(item.path, config.inbox):
         return []
+    inbox = replace(shelf, folder=config.inbox)
+    base = kit_folder(item) if item.kind is Kind.KIT else ""
+    files = [replace(item, path=f.path, files=(f,)) for f in item.files if is_below(f.path, base)] if base else None
     found = []
-    for part in [item] if base else _parts_of(item):
-        for file in part.files if base else part.files[:1]:
-            if base and not is_below(file.path, base):
-                continue
-            rest = join(name_of(base), file.path[len(base) + 1 :]) if base else name_of(file.path)
-            waiting = replace(part, path=file.path, files=(file,) if base else part.files, fields={}, facts={}, own={})
-            home = join(config.inbox, name_of(base)) if base else ""
-            found.append(Wish(waiting, join(config.inbox, rest), replace(shelf, folder=config.inbox), home, item.id))
+    for part in files or _parts_of(item):
+        home = join(config.inbox, base or parent(part.path))
+        bare = replace(part, fields={}, facts={}, own={})
+        found.append(Wish(bare, join(config.inbox, part.path), inbox, home, item.id))
     return found
 
 
