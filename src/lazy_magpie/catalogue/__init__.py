@@ -39,6 +39,7 @@ from lazy_magpie.catalogue.prints import Printed, Prints
 from lazy_magpie.catalogue.roots import OWN, KnownRoot, Roots
 from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
+from lazy_magpie.catalogue.views import View, Views, read_view
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import MagpieError, UsageError
 
@@ -70,11 +71,13 @@ __all__ = [
     "Title",
     "TitleList",
     "Titles",
+    "View",
     "asks_for",
     "bare",
     "in_memory",
     "json_text",
     "opened",
+    "read_view",
 ]
 
 _BUSY_SECONDS = 30.0
@@ -96,6 +99,7 @@ class Catalogue:
     own: Own
     plans: Plans
     titles: Titles
+    views: Views
 
     def commit(self) -> None:
         """Make what was written last, with its rows of the index."""
@@ -184,6 +188,7 @@ def _catalogue(db: sqlite3.Connection) -> Catalogue:
         Own(db),
         Plans(db),
         Titles(db),
+        Views(db),
     )
 
 

@@ -11,14 +11,21 @@ from lazy_magpie.units import count_text
 
 _WHOLE = 60
 _LEFT_SHOWN = 8
-_FOLDER_WORK = (Do.MAKE, Do.DROP)
-_WORDS = {Do.HOLD: "held", Do.HARDLINK: "linked", Do.COPY: "copied", Do.UNPACK: "unpacked"}
-_WHERE = {Do.HOLD: "the holding area"}
+_WORDS = {
+    Do.HOLD: "held",
+    Do.HARDLINK: "linked",
+    Do.SOFTLINK: "linked softly",
+    Do.COPY: "copied",
+    Do.UNPACK: "unpacked",
+    Do.WRITE: "written",
+    Do.DROP: "links taken out",
+}
+_WHERE = {Do.HOLD: "the holding area", Do.DROP: "taken out"}
 
 
 def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = False) -> None:
     """Print a plan; one of more than 60 moves by its groups alone, unless one is opened or `whole` is asked for."""
-    moves = [step for step in plan.steps if step.do not in _FOLDER_WORK]
+    moves = [step for step in plan.steps if not _is_folder_work(step)]
     groups = _grouped(moves)
     number = f"Plan {plan.number}: " if plan.number else ""
     what = "move" if all(step.do is Do.MOVE for step in moves) else "step"
@@ -42,7 +49,11 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
 
 def groups_of(plan: Plan) -> list[str]:
     """Return the names of a plan's groups, in the order of their first steps."""
-    return list(_grouped(step for step in plan.steps if step.do not in _FOLDER_WORK))
+    return list(_grouped(step for step in plan.steps if not _is_folder_work(step)))
+
+
+def _is_folder_work(step: Step) -> bool:
+    return step.do is Do.MAKE or (step.do is Do.DROP and "link" not in step.data)
 
 
 def _grouped(steps: Iterable[Step]) -> dict[str, list[Step]]:
@@ -60,7 +71,8 @@ def _show_group(terminal: Terminal, name: str, steps: Sequence[Step]) -> None:
     terminal.say()
     terminal.say(f"{terminal.styled(name, 'bold')}  {terminal.styled(_counted(steps), 'dim')}")
     for step in steps:
-        terminal.say(f"  {written(step.source)}")
+        made_of = "a small file" if step.do is Do.WRITE else str(step.data.get("text", ""))
+        terminal.say(f"  {written(step.source or made_of)}")
         why = terminal.styled(f"  ({step.why})", "dim")
         target = _WHERE.get(step.do) or written(step.target)
         terminal.say(f"    → {terminal.styled(target, 'new')}{why}")
@@ -100,7 +112,7 @@ def _show_conflicts(terminal: Terminal, conflicts: Sequence[Conflict]) -> None:
 
 def _show_folders(terminal: Terminal, steps: Iterable[Step]) -> None:
     made = [step for step in steps if step.do is Do.MAKE]
-    dropped = [step for step in steps if step.do is Do.DROP]
+    dropped = [step for step in steps if step.do is Do.DROP and _is_folder_work(step)]
     if not made and not dropped:
         return
     terminal.say()

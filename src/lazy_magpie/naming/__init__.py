@@ -11,7 +11,8 @@ from pathlib import Path
 from lazy_magpie.model import Kind, Value
 from lazy_magpie.naming.safe import LONGEST, safe_part, safe_value, shortened
 from lazy_magpie.naming.template import FIELDS as TEMPLATE_FIELDS
-from lazy_magpie.naming.template import MissingField, Template, Text, parse
+from lazy_magpie.naming.template import MissingField, Template, Text
+from lazy_magpie.naming.template import parse as template_of
 
 __all__ = [
     "KINDS",
@@ -26,6 +27,7 @@ __all__ = [
     "path_for",
     "shortened",
     "template_for",
+    "template_of",
 ]
 
 KINDS = ("movie", "episode", "track", "kit", "design", "font", "game", "picture", "document")
@@ -60,7 +62,7 @@ def from_table(name: str, table: Mapping[str, object], own: frozenset[str] = fro
 
     Raises TemplateError for a template with a mistake.
     """
-    templates = {key: parse(str(table[key]), own) for key in TEMPLATE_KEYS if key in table}
+    templates = {key: template_of(str(table[key]), own) for key in TEMPLATE_KEYS if key in table}
     return Naming(name, templates, str(table.get("specials", "Specials")), bool(table.get("companions", True)))
 
 

@@ -2,25 +2,28 @@
 
 from __future__ import annotations
 
+import os
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from functools import partial
 from typing import NamedTuple
 
-from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.catalogue import OWN, Catalogue, read_view
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Config
-from lazy_magpie.paths import is_below
+from lazy_magpie.paths import is_below, name_of
 from lazy_magpie.roots import Here, located
 from lazy_magpie.scan import carried, moves, notes
 from lazy_magpie.scan.gather import ORDER, gather, identity_of, known_makers
 from lazy_magpie.scan.reading import read_told
-from lazy_magpie.scan.walk import Walked, tops_of, walk
+from lazy_magpie.scan.walk import VIEW_NOTE, Walked, tops_of, walk
 
 __all__ = ["Scanned", "Unread", "gather_again", "identity_of", "scan"]
 
 _COMMIT_EVERY = 20_000
+_LONGEST_NOTE = 1 << 16
 
 Progress = Callable[[str, int], None]
 """Is told what is being done ("walking", "identifying") and how many files are done."""
@@ -77,6 +80,7 @@ def scan(
     number = catalogue.next_scan()
     here = located(catalogue, collection)
     walked, unreadable = _walked(catalogue, here, paths, number, progress)
+    _learn_views(catalogue, here, walked.views)
     stored = time.perf_counter()
     moved, folders = moves.follow(catalogue, number)
     anew = catalogue.is_new_config(_meaning(collection.config)) or full
@@ -150,6 +154,17 @@ def _walked(
             unreadable += [Unread(here.names[root], path, why) for path, why in found.unreadable]
             all_of.add(found)
     return all_of, unreadable
+
+
+def _learn_views(catalogue: Catalogue, here: Here, folders: Iterable[str]) -> None:
+    """Let a new catalogue know the views that the notes in their folders tell of."""
+    known = catalogue.views.all()
+    for folder in folders:
+        if name_of(folder) in known:
+            continue
+        with suppress(OSError), open(os.path.join(here.tops[OWN], folder, VIEW_NOTE), encoding="utf-8") as file:
+            if view := read_view(name_of(folder), file.read(_LONGEST_NOTE)):
+                catalogue.views.keep(view)
 
 
 def _tick(progress: Progress, before: int, count: int) -> None:

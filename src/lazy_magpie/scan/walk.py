@@ -17,6 +17,8 @@ from lazy_magpie.model import FOLDER_SIZE
 from lazy_magpie.paths import join, parent, written
 
 _BATCH = 20_000
+VIEW_NOTE = ".magpie-view"
+"""The file that says that a folder is a view: what lies there are links to what lies elsewhere, and no second copy."""
 Listed = tuple[str, int, int, int, int]
 """A file as it lies in a folder: name (written form), size, mtime, inode, and when anything about it changed last."""
 
@@ -31,6 +33,7 @@ class Walked:
     changed: int = 0
     missing: int = 0
     links: int = 0
+    views: list[str] = field(default_factory=list)
     unreadable: list[tuple[str, str]] = field(default_factory=list)
 
     def add(self, other: Walked) -> None:
@@ -41,6 +44,7 @@ class Walked:
         self.changed += other.changed
         self.missing += other.missing
         self.links += other.links
+        self.views += other.views
         self.unreadable += other.unreadable
 
 
@@ -134,6 +138,7 @@ def _list(entries: Iterable[os.DirEntry[str]], found: Walked, waiting: list[str]
     """Return a folder's files; its folders are put into `waiting`."""
     listed: list[Listed] = []
     size = 0
+    below = len(waiting)
     for entry in entries:
         if not entry.is_file(follow_symlinks=False):
             _list_other(entry, found, waiting, folder, listed)
@@ -141,6 +146,10 @@ def _list(entries: Iterable[os.DirEntry[str]], found: Walked, waiting: list[str]
         name = entry.name
         if not folder and name == FILE_NAME:  # the configuration is ours, not the collection's
             continue
+        if name == VIEW_NOTE:
+            found.views.append(folder)
+            del waiting[below:]
+            return []
         if (status := _status(entry, found, folder)) is not None:
             size += status.st_size
             text = name if name.isascii() and name.isprintable() and "\\" not in name else written(name)

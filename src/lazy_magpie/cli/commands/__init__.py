@@ -10,6 +10,7 @@ COMMANDS = {
     "titles": "reads title lists, asks title services, serves a list",
     "tag": "puts words of your own on items, takes them off, renames, merges and colours them",
     "sheet": "makes a worksheet of items to fill in, and takes what was filled in",
+    "view": "makes folders of links that hold what find words name, and keeps them up to date",
     "tidy": "plans names and places by the shelves' namings",
     "copies": "finds copies, chooses by rules which one stays, plans holding or linking the others",
     "plans": "lists the plans that wait, shows one, or drops one",

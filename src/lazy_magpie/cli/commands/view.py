@@ -1,0 +1,123 @@
+"""`magpie view make NAME WORDS…`, `view refresh`, `view list`, `view drop NAME`: folders of links."""
+
+from __future__ import annotations
+
+import argparse
+import dataclasses
+from collections import Counter
+from collections.abc import Sequence
+
+from lazy_magpie.catalogue import Catalogue, View, opened
+from lazy_magpie.change import locked
+from lazy_magpie.cli.choose import collection_of, condition_of, recovered
+from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.plan_view import show_plan
+from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Conflict, Left, Plan, Step
+from lazy_magpie.plans import views
+from lazy_magpie.plans.carry_out import area_of
+from lazy_magpie.suggest import nearest
+
+_EXAMPLES = """examples:
+  magpie view make harbour theme is harbour --by "{kind}/{maker}"
+  magpie view refresh                                what has changed since
+  magpie view drop harbour
+"""
+_FORMS = "make NAME WORDS… · refresh [NAME…] · list · drop NAME"
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `view`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("words", nargs="+", metavar="make|refresh|list|drop", help=_FORMS)
+    parser.add_argument("--by", metavar="TEMPLATE", default="", help="make: the folders in it, like “{maker}/{theme}”")
+    parser.add_argument("--links", choices=views.LINKS, default="soft", help="make: hard links (one drive), or copies")
+    parser.add_argument("--now", action="store_true", help="apply the plan at once")
+    parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Do one of the four."""
+    collection = collection_of(args)
+    if args.words == ["list"]:
+        with opened(collection) as catalogue:
+            return _list(catalogue, terminal)
+    with locked(collection.own, "view"), opened(collection, write=True) as catalogue:
+        recovered(collection, catalogue, terminal)
+        match args.words:
+            case ["make", name, *words] if words:
+                view = views.checked(View(name, tuple(words), args.by, args.links), collection.config)
+                if views.same_view(name, catalogue.views.all()):
+                    raise UsageError(f"There is a view “{name}” already; drop it first, or take another name.")
+                plan = _refreshed(collection, catalogue, [view])
+                catalogue.views.keep(view)
+            case ["refresh", *names]:
+                plan = _refreshed(collection, catalogue, _named(catalogue, names))
+            case ["drop", name]:
+                (view,) = _named(catalogue, [name])
+                plan = views.drop(catalogue, area_of(collection).disk, view)
+                catalogue.views.drop(name)
+            case _:
+                raise UsageError(f"“magpie view” takes {_FORMS}.")
+        if plan.steps:
+            plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+        if not terminal.as_json:
+            _show(args, terminal, plan)
+        if args.now and plan.steps:
+            return apply_plan(collection, catalogue, plan, terminal) or (NEEDS_YOU if plan.conflicts else 0)
+    if terminal.as_json:
+        terminal.json(plan_shape(plan))
+    elif plan.steps:
+        terminal.note(f"\nNothing has changed yet. Next: magpie apply {plan.number}")
+    return NEEDS_YOU if plan.conflicts or any(left.asks for left in plan.left) else 0
+
+
+def _show(args: argparse.Namespace, terminal: Terminal, plan: Plan) -> None:
+    if plan.steps or plan.conflicts or plan.left:
+        show_plan(terminal, plan, whole=args.whole)
+    else:
+        terminal.note("Every view shows what it should.")
+
+
+def _named(catalogue: Catalogue, names: Sequence[str]) -> list[View]:
+    known = catalogue.views.all()
+    for name in names:
+        if name not in known:
+            there_are = f"; there are {', '.join(known) or 'none'}."
+            raise UsageError(f"There is no view “{name}”{nearest(name, known, there_are)}")
+    return [known[name] for name in names or known]
+
+
+def _refreshed(collection: Collection, catalogue: Catalogue, chosen: Sequence[View]) -> Plan:
+    """Return one plan that brings all views up to date."""
+    steps: list[Step] = []
+    conflicts: list[Conflict] = []
+    left: list[Left] = []
+    passed: Counter[str] = Counter()
+    for view in chosen:
+        condition = condition_of(collection, catalogue, view.words)
+        part = views.refresh(catalogue, collection.config, area_of(collection).disk, view, condition)
+        steps += part.steps
+        conflicts += part.conflicts
+        left += part.left
+        passed.update(part.passed)
+    numbered = tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
+    return Plan("view", numbered, tuple(conflicts), tuple(left), dict(passed))
+
+
+def _list(catalogue: Catalogue, terminal: Terminal) -> int:
+    known = catalogue.views.all()
+    if not known and not terminal.as_json:
+        terminal.note("There is no view yet; “magpie view make NAME WORDS” makes one.")
+    for view in known.values():
+        count = len(catalogue.views.links(view.name))
+        if terminal.as_json:
+            terminal.json({"view": view.name, **view.made, "folder": views.folder_of(view), "files": count})
+        else:
+            terminal.say(f"{count:>8,}  {terminal.styled(views.folder_of(view), 'bold')}  {views.shown(view)}")
+    return 0

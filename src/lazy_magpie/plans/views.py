@@ -1,0 +1,231 @@
+"""Plans folders of links: what a find names, grouped by a template, and only links that magpie made are taken out.
+
+A view lies in `Views/NAME`. A small note in it says what it shows, so that a scan passes it by and a new catalogue
+knows it again.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from lazy_magpie.catalogue import Catalogue, Condition, View
+from lazy_magpie.change import Disk
+from lazy_magpie.change.disk import Status
+from lazy_magpie.config import Config
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Conflict, Do, File, Item, Left, Plan, Step
+from lazy_magpie.naming import MissingField, template_of
+from lazy_magpie.naming.safe import is_safe, safe_part, safe_value
+from lazy_magpie.paths import above, is_below, join, name_of, parent, same_name, written
+from lazy_magpie.plans.own import values_of
+from lazy_magpie.scan.walk import VIEW_NOTE
+
+HOME = "Views"
+LINKS = ("soft", "hard", "copy")
+_OUT = "no longer in the view"
+_DO = {"soft": Do.SOFTLINK, "hard": Do.HARDLINK, "copy": Do.COPY}
+
+
+def folder_of(view: View) -> str:
+    """Return the folder of a view."""
+    return join(HOME, view.name)
+
+
+def checked(view: View, config: Config) -> View:
+    """Return a view that can be made. Raises UsageError for its name and its sort of links, TemplateError."""
+    if "/" in view.name or not is_safe(view.name, config.everywhere) or view.name.startswith("."):
+        raise UsageError(f"“{view.name}” can't be a view's name; it becomes a folder's.")
+    if view.by:
+        template_of(view.by, frozenset(config.fields))
+    return view
+
+
+@dataclass
+class _Draft:
+    """A view in the making: which files each path is to stand for, whatever its case, and what has no place in it."""
+
+    claims: dict[str, list[tuple[str, File]]] = field(default_factory=dict)
+    left: list[Left] = field(default_factory=list)
+
+    def want(self, path: str, file: File) -> None:
+        """Let `path` stand for a file."""
+        self.claims.setdefault(same_name(path), []).append((path, file))
+
+    @property
+    def wanted(self) -> dict[str, File]:
+        """What stands where, but for names that several want."""
+        return dict(claims[0] for claims in self.claims.values() if len(claims) == 1)
+
+    @property
+    def conflicts(self) -> tuple[Conflict, ...]:
+        """The names that several want: none of them gets one."""
+        why = "they want one name in the view"
+        several = (claims for claims in self.claims.values() if len(claims) > 1)
+        return tuple(Conflict(claims[0][0], tuple(file.path for _, file in claims), why) for claims in several)
+
+
+def refresh(catalogue: Catalogue, config: Config, disk: Disk, view: View, condition: Condition) -> Plan:
+    """Plan what a view lacks, and taking out what it has of magpie's that it should not have any more.
+
+    The links that it shall have are kept in the catalogue at once: they say what magpie may take out of it later.
+    """
+    draft = _Draft()
+    backups = 0
+    for item in catalogue.items.ask(condition):
+        if config.is_left(item.path) and not item.root:
+            backups += 1
+        else:
+            _place(item, view, config, draft)
+    wanted, left = draft.wanted, list(draft.left)
+    known = catalogue.views.links(view.name)
+    note = join(folder_of(view), VIEW_NOTE)
+    steps = _note(disk, view, note, json.dumps(view.made, ensure_ascii=False) + "\n")
+    gone = {path for path in known if path not in wanted or wanted[path].path != known[path]}
+    taken = [step for path in sorted(gone) if (step := _taken_out(disk, view, path, known[path]))]
+    freed = {step.source for step in taken}
+    for path, file in sorted(wanted.items()):
+        status = disk.status(path) if path not in freed else None
+        if status is None:
+            steps.append(_put_in(view, path, file))
+        elif not _stands_for(disk, view, path, status, file.path):
+            left.append(Left(path, "something else of that name is there"))
+    catalogue.views.keep_links(view.name, {path: file.path for path, file in wanted.items()}, gone)
+    steps = [*taken, *_folders(disk, steps), *steps]
+    steps += _emptied(disk, view, taken, {step.target for step in steps if step.target})
+    passed = {"in folders left alone": backups} if backups else {}
+    return Plan("view", _numbered(steps), draft.conflicts, tuple(left), passed)
+
+
+def drop(catalogue: Catalogue, disk: Disk, view: View) -> Plan:
+    """Plan taking a view away: its links, its note, and the folders that are empty then."""
+    known = catalogue.views.links(view.name)
+    taken = [step for path in sorted(known) if (step := _taken_out(disk, view, path, known[path]))]
+    note = join(folder_of(view), VIEW_NOTE)
+    if status := disk.status(note):
+        taken.append(Step(0, Do.HOLD, note, "", "the view's own note", view.name, seen=status.seen))
+    return Plan("view drop", _numbered([*taken, *_emptied(disk, view, taken, set(), whole=True)]))
+
+
+def _place(item: Item, view: View, config: Config, draft: _Draft) -> None:
+    """Say where an item's files stand in a view."""
+    if item.root:
+        draft.left.append(Left(item.path, f"it lies on another drive ({item.root})"))
+        return
+    home = folder_of(view)
+    if view.by:
+        values = values_of(item, config.fields)
+        safe = {key: safe_value(v, config.everywhere) if isinstance(v, str) else v for key, v in values.items()}
+        try:
+            group = template_of(view.by, frozenset(config.fields)).render(safe)
+        except MissingField as missing:
+            draft.left.append(Left(item.path, f"it has no {missing.field.replace('_', ' ')}", asks=True))
+            return
+        parts = [safe_part(part, config.everywhere) for part in group.split("/")]
+        home = "/".join([home, *filter(None, parts)])
+    mains = [file for file in item.files if file.role == "main"]
+    base = _common([file.path for file in mains]) if len(mains) > 1 else parent(item.path)
+    if len(mains) > 1 and base:
+        home = join(home, name_of(base))
+    for file in item.files:
+        inside = len(mains) > 1 and is_below(file.path, base)
+        rest = file.path[len(base) + 1 :] if inside and base else name_of(file.path)
+        draft.want(join(home, rest), file)
+
+
+def _common(paths: Sequence[str]) -> str:
+    base = parent(paths[0])
+    while base and not all(is_below(path, base) for path in paths):
+        base = parent(base)
+    return base
+
+
+def _put_in(view: View, path: str, file: File) -> Step:
+    do = _DO[view.links]
+    if do is Do.SOFTLINK:
+        text = os.path.relpath("/" + file.path, "/" + parent(path))
+        return Step(0, do, "", path, "in the view", view.name, data={"text": text})
+    return Step(0, do, file.path, path, "in the view", view.name, seen=file.seen)
+
+
+def _stands_for(disk: Disk, view: View, path: str, status: Status, target: str) -> bool:
+    """Say whether what is at `path` is what this view would put there for a file."""
+    match view.links:
+        case "soft":
+            where = os.path.relpath("/" + target, "/" + parent(path))
+            return status.is_link and disk.link_text(path) == where
+        case "hard":
+            other = disk.status(target)
+            return other is not None and (other.device, other.inode) == (status.device, status.inode)
+        case _:
+            other = disk.status(target)
+            same = other is not None and (other.size, other.mtime) == (status.size, status.mtime)
+            return same and not status.is_link and not status.is_folder
+
+
+def _taken_out(disk: Disk, view: View, path: str, target: str) -> Step | None:
+    """Return the step that takes out what magpie put at `path`; None where that is not there any more."""
+    status = disk.status(path)
+    if status is None or status.is_folder:
+        return None
+    if status.is_link:
+        text = disk.link_text(path)
+        is_ours = text == os.path.relpath("/" + target, "/" + parent(path))
+        data = {"link": "", "text": text}
+        return Step(0, Do.DROP, path, "", _OUT, view.name, 0, status.seen, data) if is_ours else None
+    if view.links == "hard" and status.links > 1:
+        return Step(0, Do.DROP, path, "", _OUT, view.name, 0, status.seen, {"link": target})
+    return Step(0, Do.HOLD, path, "", _OUT, view.name, 0, status.seen) if view.links == "copy" else None
+
+
+def _note(disk: Disk, view: View, path: str, text: str) -> list[Step]:
+    """Return the steps that let a view's folder say what it shows."""
+    write = Step(0, Do.WRITE, "", path, "what the view shows", view.name, data={"text": text})
+    status = disk.status(path)
+    if status is None or status.is_folder:
+        return [write]
+    with disk.open_old(path) as file:
+        if file.read() == text.encode():
+            return []
+    return [Step(0, Do.HOLD, path, "", "the view shows something else now", view.name, seen=status.seen), write]
+
+
+def _folders(disk: Disk, steps: Iterable[Step]) -> list[Step]:
+    """Return the steps that make the folders that are not there, each after the one it lies in."""
+    missing: dict[str, None] = {}
+    for step in steps:
+        for folder in reversed(list(above(step.target))) if step.target else ():
+            if folder not in missing and disk.status(folder) is None:
+                missing[folder] = None
+    return [Step(0, Do.MAKE, "", folder, "new folder") for folder in sorted(missing, key=lambda f: f.count("/"))]
+
+
+def _emptied(disk: Disk, view: View, taken: Sequence[Step], coming: set[str], *, whole: bool = False) -> list[Step]:
+    """Return the steps that drop the folders of a view which are empty once `taken` is out of them."""
+    gone = {step.source for step in taken}
+    keep = HOME if whole else folder_of(view)
+    folders = {folder for step in taken for folder in above(step.source) if is_below(folder, keep) and folder != keep}
+    dropped = []
+    for folder in sorted(folders, key=lambda folder: -folder.count("/")):
+        left = {join(folder, name) for name in disk.names(folder)} - gone
+        if not left and not any(is_below(path, folder) for path in coming):
+            dropped.append(Step(0, Do.DROP, folder, "", "left empty", view.name))
+            gone.add(folder)
+    return dropped
+
+
+def _numbered(steps: Iterable[Step]) -> tuple[Step, ...]:
+    return tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
+
+
+def same_view(name: str, views: Iterable[str]) -> str:
+    """Return the view of this name in any case, "" for none."""
+    return next((known for known in views if same_name(known) == same_name(name)), "")
+
+
+def shown(view: View) -> str:
+    """Return what a view shows, as a person would type it."""
+    words = " ".join(f'"{word}"' if " " in word else word for word in view.words)
+    return written(words) + (f"  by {view.by}" if view.by else "")
