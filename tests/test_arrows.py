@@ -10,7 +10,7 @@ import pytest
 SOURCE = Path(__file__).parent.parent / "src" / "lazy_magpie"
 ROWS = (
     ("model", "paths", "errors", "suggest", "units", "attributes"),
-    ("fields", "sheets"),
+    ("fields", "keywords", "sheets"),
     ("naming",),
     (
         "attributes",

@@ -8,10 +8,12 @@ import subprocess
 from collections.abc import Callable
 from pathlib import Path
 
+import mutagen
 import pytest
+from PIL import Image
 
-from lazy_magpie import attributes
-from tests.conftest import Collection
+from lazy_magpie import attributes, keywords
+from tests.conftest import SHELVES, Collection, picture
 
 Tree = Callable[..., Collection]
 KELP, HAWSER = "Heap/Kelp (2001).mkv", "Heap/Hawser (1964).mkv"
@@ -134,3 +136,110 @@ def test_a_file_that_has_changed_or_a_drive_without_attributes_stops_nothing(
 )
 def test_odd_attributes_are_read_as_far_as_they_go(raw: bytes, tags: tuple[str, ...]) -> None:
     assert attributes.unpacked(raw) == tags
+
+
+# --- inside files, and beside them -----------------------------------------------------------------------------------
+
+INSIDE = SHELVES + "[tags]\ninside = true\n"
+PICTURE, SONG = "Pictures/pier.jpg", "Music/Ida Marrow/Low Lights/03 - Slack Water"
+
+
+def _made(root: Path) -> list[str]:
+    """Make small real files in every format that has a place for words; return their paths."""
+    from lazy_magpie.demo import media
+
+    paths = []
+    for ending in ("jpg", "png"):
+        path = root / f"Pictures/pier.{ending}"
+        path.parent.mkdir(parents=True, exist_ok=True)
+        Image.new("RGB", (40, 30), "navy").save(path)
+        paths.append(f"Pictures/pier.{ending}")
+    for ending in ("mp3", "flac", "ogg"):
+        path = root / f"{SONG}.{ending}"
+        path.parent.mkdir(parents=True, exist_ok=True)
+        media.song(path, 128)
+        paths.append(f"{SONG}.{ending}")
+    return paths
+
+
+def test_words_are_kept_inside_files_where_that_is_wanted(tree: Tree) -> None:
+    collection = tree([], INSIDE)
+    paths = _made(collection.root)
+    collection.ok("scan")
+    before = picture(collection.root)
+    collection.ok("tag", "put", "film evening,größe", *paths)
+    for path in paths:
+        whole = str(collection.root / path)
+        assert set(keywords.of(whole, path[path.rindex(".") :])) == {"film evening", "größe"}, path
+    with Image.open(collection.root / PICTURE) as opened:
+        opened.load()
+        assert b"film evening" in opened.info["xmp"]
+    assert mutagen.File(collection.root / f"{SONG}.flac")["KEYWORDS"] == ["film evening", "größe"]
+    assert collection.ok("scan", "--json").json["unreadable"] == 0
+    items = collection.ok("find", "--json").lines
+    assert all(set(item["tags"]) == {"film evening", "größe"} for item in items)
+    collection.ok("undo")
+    after = picture(collection.root)
+    assert {path: what[:3] for path, what in after.items() if what[0] == "file"} == {
+        path: what[:3] for path, what in before.items() if what[0] == "file"
+    }
+    collection.ok("scan")
+    assert not collection.ok("find", "tag", "known", "--json").lines
+
+
+def test_words_that_other_programs_put_inside_arrive(tree: Tree) -> None:
+    collection = tree([], INSIDE)
+    paths = _made(collection.root)
+    for path in paths:
+        keywords.put(str(collection.root / path), path[path.rindex(".") :], ["lent"])
+        attributes.put_tags(str(collection.root / path), ())
+    collection.ok("scan")
+    assert all(item["tags"] == ["lent"] for item in collection.ok("find", "--json").lines)
+    keywords.put(str(collection.root / PICTURE), ".jpg", [])
+    collection.ok("scan")
+    assert _tags(collection, PICTURE) == set()
+    (collection.root / "magpie.toml").write_text(SHELVES)
+    collection.ok("tag", "put", "best", PICTURE)
+    assert keywords.of(str(collection.root / PICTURE), ".jpg") == []
+
+
+def test_what_can_hold_no_words_is_named_and_stays_as_it_is(tree: Tree) -> None:
+    collection = tree([], INSIDE)
+    collection.put("Pictures/broken.jpg", text="no picture")
+    collection.run("scan")
+    answer = collection.ok("tag", "put", "lent", "Pictures/broken.jpg", "--json").json
+    assert "no keywords can be written into it" in answer["skipped"][0]["why"] and answer["done"] == 1
+    assert (collection.root / "Pictures/broken.jpg").read_text() == "no picture"
+    assert not [name for name in os.listdir(collection.root / "Pictures") if name.startswith(".")]
+
+
+def test_a_drive_without_attributes_has_sidecars_where_that_is_wanted(
+    tree: Tree, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(attributes, "tags_of", lambda path: None)
+    collection = tree([KELP], SHELVES + "[tags]\nsidecars = true\n")
+    collection.ok("scan")
+    collection.ok("tag", "put", "lent", KELP)
+    beside = collection.root / f"{KELP}.xmp"
+    assert keywords.subjects(beside.read_bytes()) == ["lent"]
+    text = beside.read_text().replace("<rdf:Description ", '<rdf:Description xmlns:q="urn:q" q:rating="5" ', 1)
+    beside.write_text(text.replace("<rdf:li>lent", "<rdf:li>seen</rdf:li><rdf:li>lent"))
+    collection.ok("scan")
+    assert _tags(collection) == {"lent", "seen"}
+    collection.ok("tag", "drop", "lent", KELP)
+    assert keywords.subjects(beside.read_bytes()) == ["seen"] and 'q:rating="5"' in beside.read_text()
+    collection.ok("tidy", "--now")
+    assert (collection.root / "Films/Kelp (2001)/Kelp (2001).mkv.xmp").exists()
+    beside = collection.root / "Films/Kelp (2001)/Kelp (2001).mkv.xmp"
+    beside.write_text('<!DOCTYPE x [<!ENTITY e "boom">]><x>&e;</x>')
+    collection.ok("scan")
+    collection.ok("tag", "put", "best", "kelp")
+    assert "boom" in beside.read_text() and _tags(collection, "Films/Kelp (2001)/Kelp (2001).mkv") == {"seen", "best"}
+
+
+def test_a_packet_that_is_no_packet_is_refused() -> None:
+    for packet in (b"<x/>", b"no xml", b"<a>" * 100):
+        with pytest.raises(ValueError, match=r"packet|XMP"):
+            keywords.with_subjects(packet, ["a"])
+    with pytest.raises(ValueError, match="too large"):
+        keywords.subjects(bytes(1 << 23))

@@ -57,6 +57,7 @@ class Config:
 
     `systems` are systems of games by name, each with the names of its folders and with its endings (".trn").
     `fields` are fields of one's own, by name; `inbox` is the folder of what has no place yet.
+    `tags_inside` says that tags are kept inside files, too, `tags_beside` in sidecars where a drive has no attributes.
     """
 
     name: str = ""
@@ -69,6 +70,8 @@ class Config:
     systems: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]] = field(default_factory=dict)
     fields: Mapping[str, OwnField] = field(default_factory=dict)
     inbox: str = "Inbox"
+    tags_inside: bool = False
+    tags_beside: bool = False
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -102,6 +105,7 @@ _SECTIONS: Mapping[str, Mapping[str, type]] = {
     "naming": {**dict.fromkeys(TEMPLATE_KEYS, str), "specials": str, "companions": bool},
     "system": {"folders": list, "endings": list},
     "copies": {"keep": list},
+    "tags": {"inside": bool, "sidecars": bool},
     "field": {"type": str, "allowed": list, "needed": bool, "note": str, "from_tags": dict},
 }
 _NAMED = ("shelf", "naming", "root", "system", "field")
@@ -167,6 +171,8 @@ class _Reader:
             keep=tuple(tables.get("copies", {}).get("keep", [])),
             namings=namings,
             fields=fields,
+            tags_inside=tables.get("tags", {}).get("inside", False),
+            tags_beside=tables.get("tags", {}).get("sidecars", False),
             inbox=self._folder(("collection",), head.get("inbox", "Inbox"), "inbox"),
         )
 

@@ -166,6 +166,12 @@ class SimulatedDisk:
     def tags(self, path: str) -> tuple[str, ...] | None:
         return None
 
+    def keywords(self, path: str) -> list[str]:
+        return []
+
+    def put_keywords(self, path: str, ending: str, words: object) -> None:
+        raise AssertionError("this disk has no formats")
+
     def put_tags(self, path: str, tags: object) -> None:
         raise AssertionError("this disk has no attributes")
 

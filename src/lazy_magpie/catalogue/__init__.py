@@ -32,7 +32,7 @@ from lazy_magpie.catalogue.digests import Digests, Sized
 from lazy_magpie.catalogue.files import Files, NewFile
 from lazy_magpie.catalogue.item_writer import ItemWriter, Made, json_text
 from lazy_magpie.catalogue.items import Items, bare
-from lazy_magpie.catalogue.outside import Carried, Outside
+from lazy_magpie.catalogue.outside import ATTRIBUTE, INSIDE, SIDECAR, Carried, Outside
 from lazy_magpie.catalogue.own import Own
 from lazy_magpie.catalogue.plans import Kept, Plans
 from lazy_magpie.catalogue.prints import Printed, Prints
@@ -44,7 +44,10 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.errors import MagpieError, UsageError
 
 __all__ = [
+    "ATTRIBUTE",
+    "INSIDE",
     "OWN",
+    "SIDECAR",
     "All",
     "AnyOf",
     "Below",

@@ -256,10 +256,12 @@ SIXTH = """
 DROP INDEX folder_dirty;                -- 2: only what its files carry outside has to be looked at
 CREATE INDEX folder_dirty ON folder (id) WHERE dirty <> 0;
 CREATE TABLE outside (                  -- the tags that files themselves carry
-    file INTEGER PRIMARY KEY,
+    file INTEGER NOT NULL,
+    place TEXT NOT NULL,                -- attribute, inside, sidecar
     agreed TEXT NOT NULL,               -- JSON: when both sides agreed last
-    now TEXT                            -- JSON: as they were seen since; null: as agreed
-);
+    now TEXT,                           -- JSON: as they were seen since; null: as agreed
+    PRIMARY KEY (file, place)
+) WITHOUT ROWID;
 CREATE TABLE own_value (                -- what a person filled in: fields of one's own
     item INTEGER NOT NULL,
     field TEXT NOT NULL,

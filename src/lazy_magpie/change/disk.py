@@ -15,7 +15,7 @@ from collections.abc import Callable, Iterable
 from functools import cache
 from typing import BinaryIO, NamedTuple
 
-from lazy_magpie import attributes
+from lazy_magpie import attributes, keywords
 from lazy_magpie.model import FOLDER_SIZE, Seen
 from lazy_magpie.paths import is_below
 
@@ -149,6 +149,14 @@ class Disk:
     def put_tags(self, path: str, tags: Iterable[str]) -> None:
         """Let a file carry these tags, where its drive takes them; nothing else about the file changes."""
         attributes.put_tags(self.path(path), tags)
+
+    def keywords(self, path: str) -> list[str]:
+        """Return the keywords inside a file. Raises ValueError, and what the format's reader does."""
+        return keywords.of(self.path(path), os.path.splitext(path)[1])
+
+    def put_keywords(self, path: str, ending: str, words: Iterable[str]) -> None:
+        """Write keywords into a temporary file of magpie's own, of the format of `ending`; raises as `keywords`."""
+        keywords.put(self.path(path), ending, words)
 
     def keeps_inodes(self, device: int) -> bool:
         """Say whether a drive gives its files lasting numbers; FAT, exFAT and network shares do not."""

@@ -24,6 +24,7 @@ from lazy_magpie.paths import parent, written
 BATCH = 512
 """The most steps between two syncs."""
 _DONE: Record = {"done": 1}
+_MAKING = (Do.WRITE, Do.REPLACE, Do.COPY, Do.UNPACK)
 _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 """Errors after which no further step can succeed either."""
 
@@ -37,7 +38,7 @@ class Outcome:
     """What a run did.
 
     `moves` are the files and folders that now have another name, `notes` the answers and tags, `held` what was taken
-    away.
+    away, `made` the files and folders that are new or have other contents.
     """
 
     change: int
@@ -47,6 +48,7 @@ class Outcome:
     moves: list[Move] = field(default_factory=list)
     notes: list[Step] = field(default_factory=list)
     held: list[str] = field(default_factory=list)
+    made: list[str] = field(default_factory=list)
     left: int = 0
     why_stopped: str = ""
 
@@ -184,6 +186,8 @@ def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record |
             outcome.held.append(step.source)
         elif step.do in (Do.SETTLE, Do.TAG):
             outcome.notes.append(step)
+        elif step.do in _MAKING:
+            outcome.made.append(step.target)
         return info or _DONE
     outcome.skipped.append((written(step.source or step.target), why))
     lost.update([step.item] if step.item else [])

@@ -10,7 +10,7 @@ from lazy_magpie.change.journal import Record
 from lazy_magpie.change.sort import Inverse, Sort, again, step_of
 from lazy_magpie.change.world import Skip, World
 from lazy_magpie.model import Do, Seen, Step
-from lazy_magpie.paths import parent, read_back, written
+from lazy_magpie.paths import name_of, parent, read_back, split_ending, written
 
 
 def _hold(world: World, step: Step) -> Record:
@@ -57,29 +57,60 @@ def _unhold(step: Step, info: Record) -> Inverse:
 
 
 def _replace(world: World, step: Step) -> Record:
-    """Let the file prepared at `source` take the place of the one at `target`, which is held."""
+    """Let the file prepared at `source` take the place of the one at `target`, which is held.
+
+    Without a source it is the file itself with other keywords inside.
+    """
     world.checked(step.target, step.seen)
-    new = world.disk.status(step.source)
+    source = step.source or _with_keywords(world, step)
+    new = world.disk.status(source)
     if new is None:
         raise Skip("the file that was to take its place is not there")
     held = world.hold(step.target, step.why or "replaced")
     point("replace-held")
     try:
-        world.disk.rename(step.source, step.target)
+        world.disk.rename(source, step.target)
     except OSError:
         world.disk.rename(held, step.target)
         raise
-    world.touched |= {parent(step.source), parent(step.target)}
+    world.touched |= {parent(source), parent(step.target)}
     return {"held": written(held), "made": list(new.seen), "from": written(step.source)}
+
+
+def _with_keywords(world: World, step: Step) -> str:
+    """Make a copy of a file with the keywords that a step changes, beside it; return where it is."""
+    old, new = (set(step.data.get(when) or ()) for when in ("old", "new"))
+    temporary, ending = world.temporary(step), split_ending(name_of(step.target))[1]
+    status = world.disk.status(step.target)
+    try:
+        inside = world.disk.keywords(step.target)
+        words = [word for word in inside if word in new or word not in old]
+        words += sorted(new - old - set(words))
+        if words == inside or status is None:
+            raise Skip("its keywords are so already")
+        transfer.copy(world, step.target, temporary)
+        world.disk.put_keywords(temporary, ending, words)
+        world.disk.set_times(temporary, status.mtime)
+        with world.disk.open_old(temporary) as file:
+            world.disk.sync_file(file)
+    except BaseException as error:
+        transfer.take_away(world, temporary)
+        if isinstance(error, Skip | OSError) or not isinstance(error, Exception):
+            raise
+        raise Skip(f"no keywords can be written into it: {error}") from None
+    return temporary
 
 
 def _mend_replace(world: World, step: Step) -> Record | None:
     held = world.held_path(step.target)
-    new, target, old = map(world.disk.status, (step.source, step.target, held))
+    source = step.source or world.temporary(step)
+    new, target, old = map(world.disk.status, (source, step.target, held))
     if old is None:
+        if not step.source:
+            transfer.take_away(world, source)
         return None
     if target is None and new is not None:
-        world.disk.rename(step.source, step.target)
+        world.disk.rename(source, step.target)
         target = world.disk.status(step.target)
     elif target is None:
         world.disk.rename(held, step.target)
@@ -90,8 +121,9 @@ def _mend_replace(world: World, step: Step) -> Record | None:
 
 def _unreplace(step: Step, info: Record) -> Inverse:
     new, old = Seen(*info["made"]), read_back(info["held"])
+    taken = step_of(Do.MOVE, step.target, read_back(info["from"]), new) if info["from"] else None
     return [
-        step_of(Do.MOVE, step.target, read_back(info["from"]), new),
+        taken or step_of(Do.HOLD, step.target, "", new),
         step_of(Do.MOVE, old, step.target, step.seen),
     ]
 

@@ -12,11 +12,11 @@ from lazy_magpie.change import Area, Disk, Held, Outcome, Recovered, Watch, rest
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Do, Plan, Step
-from lazy_magpie.paths import written
+from lazy_magpie.paths import join, parent, written
 from lazy_magpie.plans.arrange import arrange, plain
 from lazy_magpie.plans.names import Listing
 from lazy_magpie.roots import present
-from lazy_magpie.scan import carried, gather_again
+from lazy_magpie.scan import carried, gather_again, scan
 from lazy_magpie.scan import notes as notes_of_persons
 from lazy_magpie.scan.notes import Note, note_of, note_of_own, note_of_tags
 
@@ -106,9 +106,15 @@ def follow(collection: Collection, catalogue: Catalogue, done: Outcome | Recover
     with catalogue.db:
         catalogue.files.relocate(done.moves, first=first)
         catalogue.files.there([target for source, target, _ in done.moves if change.is_held(source)], there=True)
-        catalogue.files.there(done.held if isinstance(done, Outcome) else (), there=False)
+        back = {target for _, target, _ in done.moves}  # what took its place went, and it came back
+        held = done.held if isinstance(done, Outcome) else ()
+        catalogue.files.there([path for path in held if path not in back], there=False)
         _follow_notes(collection, catalogue, done.notes)
     catalogue.set_acting(False)
+    made = [*done.made, *back.intersection(held)] if isinstance(done, Outcome) else []
+    if made:  # what is new, or has other contents, is looked at as a scan would
+        top = str(collection.root)
+        scan(catalogue, collection, sorted({join(top, parent(path)) if parent(path) else top for path in made}))
 
 
 def _stands(catalogue: Catalogue, step: Step) -> bool:

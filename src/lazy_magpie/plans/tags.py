@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 
+from lazy_magpie import keywords
 from lazy_magpie.catalogue import Catalogue
-from lazy_magpie.change import Outcome, Watch
+from lazy_magpie.change import Disk, Outcome, Watch
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Do, Item, Plan, Step
+from lazy_magpie.paths import name_of, split_ending
 
 _LONGEST = 80
+_LONGEST_SIDECAR = 1 << 22
 
 
 def checked(tag: str) -> str:
@@ -42,5 +45,46 @@ def retag(
         return None
     from lazy_magpie.plans import carry_out
 
-    numbered = tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
+    every = carried_too(steps, collection)
+    numbered = tuple(step.numbered(number) for number, step in enumerate(every, start=1))
     return carry_out.apply(collection, catalogue, Plan(command, numbered), Watch())
+
+
+def carried_too(steps: Iterable[Step], collection: Collection) -> Iterator[Step]:
+    """Yield steps, and behind each that changes tags those that let the file carry them in other places.
+
+    That is inside the file, where the configuration wants it and the format has a place; and in a sidecar, where it
+    wants that and the drive has no attributes.
+    """
+    config, disk = collection.config, Disk(str(collection.root))
+    for step in steps:
+        yield step
+        if step.do is not Do.TAG or "field" in step.data or step.seen is None:
+            continue
+        ending = split_ending(name_of(step.source))[1]
+        if config.tags_inside and keywords.can_hold(ending):
+            data = {when: step.data[when] for when in ("old", "new")}
+            yield Step(0, Do.REPLACE, "", step.source, "keywords inside", step.group, step.item, step.seen, data)
+        if config.tags_beside and disk.tags(step.source) is None:
+            yield from _sidecar(disk, step)
+
+
+def _sidecar(disk: Disk, step: Step) -> Iterator[Step]:
+    """Yield the steps that bring the sidecar of a file up to date; one that can't be read stays as it is."""
+    path = step.source + keywords.SIDECAR
+    status, packet = disk.status(path), b""
+    if status is not None:
+        with disk.open_old(path) as file:
+            packet = file.read(_LONGEST_SIDECAR)
+    try:
+        before = keywords.subjects(packet) if packet else []
+        words = [word for word in before if word in step.data["new"] or word not in step.data["old"]]
+        words += sorted(set(step.data["new"]) - set(step.data["old"]) - set(words))
+        text = keywords.with_subjects(packet, words).decode()
+    except ValueError:
+        return
+    if words == before:
+        return
+    if status is not None:
+        yield Step(0, Do.HOLD, path, "", "other words in it", step.group, 0, status.seen)
+    yield Step(0, Do.WRITE, "", path, "words beside it", step.group, 0, data={"text": text})

@@ -9,6 +9,7 @@
 | sample_rate, channels | Hz; how many |
 | lossless | whether the coding keeps every sample |
 | variable | whether the bit rate varies, where the format says so |
+| keywords | words of one's own, where the format has a place for them |
 | audio_codec | how the sound is coded |
 
 ID3 (id3.org, 2.2 to 2.4), Vorbis comments (xiph.org), MP4 and APE tags are read by the names of mutagen's "easy"
@@ -17,9 +18,11 @@ interface, which are the same for all of them.
 
 from __future__ import annotations
 
+import os
 import re
 from typing import Any
 
+from lazy_magpie import keywords
 from lazy_magpie.model import Value
 
 ENDINGS = frozenset(".mp3 .mp2 .flac .ogg .oga .opus .m4a .aac .wav .wma .aif .aiff .ape .wv .mka".split())
@@ -38,7 +41,13 @@ def read(path: str) -> dict[str, Value]:
     file: Any = mutagen.File(path, easy=True)
     if file is None:
         raise ValueError("no audio format that is known")
-    return {**_tags(file.tags or {}), **_measured(file)}
+    return {**_tags(file.tags or {}), **_measured(file), **_keywords(path)}
+
+
+def _keywords(path: str) -> dict[str, Value]:
+    ending = os.path.splitext(path)[1]
+    words = keywords.of(path, ending) if keywords.can_hold(ending) else []
+    return {"keywords": words} if words else {}
 
 
 def _tags(tags: Any) -> dict[str, Value]:

@@ -5,11 +5,15 @@
 | width, height | pixels |
 | colour_mode | Pillow's mode: RGB, L (grey), P (palette), CMYK … |
 | frames | how many pictures there are in it, where more than one |
+| keywords | words of its XMP packet (dc:subject) |
 | transparent | whether it has an alpha channel or a transparent colour |
 """
 
 from __future__ import annotations
 
+from contextlib import suppress
+
+from lazy_magpie.keywords import subjects
 from lazy_magpie.model import Value
 
 ENDINGS = frozenset(".jpg .jpeg .png .gif .webp .bmp .tif .tiff .tbn".split())
@@ -29,5 +33,10 @@ def read(path: str) -> dict[str, Value]:
         frames = getattr(picture, "n_frames", 1)
         if frames > 1:
             facts["frames"] = frames
+        packet = picture.info.get("xmp") or picture.info.get("XML:com.adobe.xmp") or b""
+        with suppress(ValueError):
+            words = subjects(packet.encode() if isinstance(packet, str) else packet) if packet else []
+            if words:
+                facts["keywords"] = words
         picture.verify()
     return facts

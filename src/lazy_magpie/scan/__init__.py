@@ -87,8 +87,8 @@ def scan(
     catalogue.files.soil(catalogue.files.all_folders() if anew else folders)
     catalogue.commit()
     dirty = catalogue.files.dirty_folders()
-    carried.look(catalogue, here, catalogue.files.suspected())
     refused = read_told(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
+    carried.look(catalogue, collection.config, here, catalogue.files.suspected())
     read = time.perf_counter()
     done = 0
     for count in _gathered(catalogue, collection, dirty, jobs):

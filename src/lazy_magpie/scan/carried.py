@@ -6,31 +6,61 @@ taken by another program.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
+from contextlib import suppress
+from pathlib import Path
 
+from lazy_magpie import keywords
 from lazy_magpie.attributes import carries_tags, tags_of
-from lazy_magpie.catalogue import OWN, Catalogue, OneOf
+from lazy_magpie.catalogue import ATTRIBUTE, INSIDE, OWN, SIDECAR, Catalogue, OneOf
 from lazy_magpie.change import Disk
+from lazy_magpie.config import Config
 from lazy_magpie.model import Step
 from lazy_magpie.paths import join, read_back
 from lazy_magpie.roots import Here
 from lazy_magpie.scan import notes
 
 
-def look(catalogue: Catalogue, here: Here, folders: Iterable[int]) -> None:
-    """Keep which tags the files in `folders` carry; most carry none, and leave no trace."""
+def look(catalogue: Catalogue, config: Config, here: Here, folders: Iterable[int]) -> None:
+    """Keep which tags the files in `folders` carry; most carry none, and leave no trace.
+
+    Those inside files, and in sidecars, are looked at only where the configuration wants tags there.
+    """
     for id, (root, path) in catalogue.files.places(folders).items():
-        top = here.tops.get(root)
-        if top is None:
+        if (top := here.tops.get(root)) is None:
             continue
         known = catalogue.outside.known_in(id)
-        seen = []
-        for file, name, _, _, _, missing, _ in catalogue.files.in_folder(id):
-            whole = join(top, join(path, read_back(name)))
-            if not missing and (file in known or carries_tags(whole)) and (tags := tags_of(whole)) is not None:
-                seen.append((file, tags))
-        catalogue.outside.see(seen)
+        files = {row[1]: row[0] for row in catalogue.files.in_folder(id) if not row[5]}
+        whole = {name: join(top, join(path, read_back(name))) for name in files}
+        catalogue.outside.see(ATTRIBUTE, _attributes(files, whole, known.get(ATTRIBUTE, set())))
+        if config.tags_inside:
+            told = catalogue.files.told_in(id)
+            wanted = {file for file, facts in told.items() if "keywords" in facts} | known.get(INSIDE, set())
+            words = ((file, told.get(file, {}).get("keywords", [])) for file in wanted if file in files.values())
+            catalogue.outside.see(INSIDE, ((file, list(w) if isinstance(w, list) else []) for file, w in words))
+        if config.tags_beside:
+            catalogue.outside.see(SIDECAR, _sidecars(files, whole, known.get(SIDECAR, set())))
     catalogue.files.unsuspect()
+
+
+Seen = tuple[int, Iterable[str]]
+"""A file's id, and the tags that it carries."""
+
+
+def _attributes(files: Mapping[str, int], whole: Mapping[str, str], known: Collection[int]) -> Iterator[Seen]:
+    for name, file in files.items():
+        if (file in known or carries_tags(whole[name])) and (tags := tags_of(whole[name])) is not None:
+            yield file, tags
+
+
+def _sidecars(files: Mapping[str, int], whole: Mapping[str, str], known: Collection[int]) -> Iterator[Seen]:
+    for name, file in files.items():
+        beside = name + keywords.SIDECAR
+        if beside in files:
+            with suppress(OSError, ValueError):
+                yield file, keywords.subjects(Path(whole[beside]).read_bytes())
+        elif file in known:
+            yield file, ()
 
 
 def bring_together(catalogue: Catalogue, places: Mapping[str, str]) -> int:
@@ -45,7 +75,7 @@ def bring_together(catalogue: Catalogue, places: Mapping[str, str]) -> int:
         if after != before:
             catalogue.tags.put(one.item, after)
             changed.append(one.item)
-        catalogue.outside.agree(one.file, one.now)
+        catalogue.outside.agree(one.file, one.place, one.now)
     items = catalogue.items.ask(OneOf(tuple(set(changed)))) if changed else ()
     notes.write(places, [notes.note_of_tags(item) for item in items])
     return len(set(changed))
@@ -58,4 +88,5 @@ def agree_after(catalogue: Catalogue, disk: Disk, step: Step) -> None:
     old, new = set(step.data.get("old") or ()), set(step.data.get("new") or ())
     carried = disk.tags(step.source)
     if carried is not None and new - old <= set(carried) and not (old - new) & set(carried):
-        catalogue.outside.agree(file, (catalogue.outside.agreed(file) | (new - old)) - (old - new))
+        agreed = catalogue.outside.agreed(file, ATTRIBUTE)
+        catalogue.outside.agree(file, ATTRIBUTE, (agreed | (new - old)) - (old - new))

@@ -18,10 +18,11 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
-from lazy_magpie.model import Plan, Step
+from lazy_magpie.model import Do, Plan, Step
 from lazy_magpie.paths import written
 from lazy_magpie.plans import filled
 from lazy_magpie.plans.filled import Problem
+from lazy_magpie.plans.tags import carried_too
 from lazy_magpie.roots import present
 from lazy_magpie.sheets import Cell
 from lazy_magpie.units import count_text
@@ -112,7 +113,8 @@ def _take(args: argparse.Namespace, collection: Collection, terminal: Terminal) 
             terminal.note(f"moved since: {text}")
         if problems and not args.partly:
             steps = []
-        numbered = tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
+        every = carried_too(steps, collection)
+        numbered = tuple(step.numbered(number) for number, step in enumerate(every, start=1))
         plan = Plan("sheet take", numbered)
         if steps:
             plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
@@ -144,7 +146,8 @@ def _show(terminal: Terminal, plan: Plan, problems: Sequence[Problem]) -> None:
     """Print what changes, old and new, and what can't be taken."""
     if terminal.as_json:
         return
-    shown_steps = plan.steps if terminal.verbose else plan.steps[:_SHOWN]
+    changes = [step for step in plan.steps if step.do is Do.TAG]
+    shown_steps = changes if terminal.verbose else changes[:_SHOWN]
     path = ""
     for step in shown_steps:
         if step.source != path:
@@ -153,10 +156,10 @@ def _show(terminal: Terminal, plan: Plan, problems: Sequence[Problem]) -> None:
         name, old, new = change_of(step)
         before = terminal.styled(old or "nothing", "old")
         terminal.say(f"  {name}: {before} → {terminal.styled(new or 'nothing', 'new')}")
-    if len(plan.steps) > len(shown_steps):
-        terminal.say(f"… and {len(plan.steps) - len(shown_steps):,} more (-v lists them)")
-    if plan.steps:
-        terminal.say(f"{count_text(len({step.item for step in plan.steps}), 'item')} changed.")
+    if len(changes) > len(shown_steps):
+        terminal.say(f"… and {len(changes) - len(shown_steps):,} more (-v lists them)")
+    if changes:
+        terminal.say(f"{count_text(len({step.item for step in changes}), 'item')} changed.")
     if problems:
         terminal.say(terminal.styled(f"{count_text(len(problems), 'cell')} can't be taken:", "warn"))
     for problem in problems if terminal.verbose else problems[:_SHOWN]:
