@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import os
 import shutil
+import subprocess
+import sys
 from collections.abc import Callable
+
+from pathlib import Path
 
 import pytest
 
@@ -162,3 +167,20 @@ def test_tags_that_were_taken_off_do_not_come_back(tagged: Collection) -> None:
         (tagged.root / f".magpie/catalogue.db{more}").unlink(missing_ok=True)
     tagged.ok("scan")
     assert _tags(tagged) == {"Kelp": [], "Hawser": ["seen"], "Wick": []}
+
+
+@pytest.mark.skipif(not shutil.which("bash"), reason="bash is not installed")
+def test_a_shell_completes_the_tags_that_there_are(tagged: Collection) -> None:
+    script = """source <(magpie --completion bash)
+COMP_WORDS=(magpie tag put fi); COMP_CWORD=3; _shtab_magpie magpie fi put; printf '%s\\n' "${COMPREPLY[@]}"
+"""
+    path = f"{Path(sys.executable).parent}:{os.environ['PATH']}"
+    run = subprocess.run(
+        ["bash", "-c", script],
+        cwd=tagged.root,
+        env={**os.environ, "PATH": path},
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    assert run.stdout.split("\n")[0] == "film\\ evening"

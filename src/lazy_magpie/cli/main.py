@@ -46,7 +46,7 @@ def _run(argv: list[str]) -> int:
         print(f"magpie {__version__}")
         return 0
     from lazy_magpie.cli.commands import COMMANDS
-    from lazy_magpie.cli.parser import build, command_in
+    from lazy_magpie.cli.parser import KNOWN_TAGS, build, command_in
     from lazy_magpie.suggest import nearest
 
     name = command_in(argv)
@@ -60,7 +60,7 @@ def _run(argv: list[str]) -> int:
     if args.completion:
         import shtab
 
-        print(shtab.complete(build(*COMMANDS), shell=args.completion))
+        print(shtab.complete(build(*COMMANDS), shell=args.completion, preamble=KNOWN_TAGS))  # type: ignore[arg-type]
         return 0
     if not args.command:
         parser.print_help()

@@ -12,6 +12,16 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.suggest import nearest
 
 SHELLS = ("bash", "zsh", "tcsh")
+KNOWN_TAGS = {
+    "bash": """_magpie_tags() {
+  { printf '%s\\n' put drop rename merge colour list; magpie tag list --names 2>/dev/null; } |
+    while IFS= read -r word; do [[ $word == "$1"* ]] && printf '%q\\n' "$word"; done
+}""",
+    "zsh": """_magpie_tags() {
+  compadd -- put drop rename merge colour list "${(@f)$(magpie tag list --names 2>/dev/null)}"
+}""",
+}
+"""What the completion of a shell asks the program: the words of `magpie tag`, and the tags that there are."""
 
 
 class Parser(argparse.ArgumentParser):

@@ -25,6 +25,8 @@ _EXAMPLES = """examples:
   magpie tag colour sails green
   magpie tag list
 """
+COMPLETION = {"bash": "_magpie_tags", "zsh": "_magpie_tags"}
+"""What completes the words of `tag` in a shell."""
 _FORMS = "put TAG,… ITEMS · drop TAG,… ITEMS · rename OLD NEW · merge OLD,… NEW · colour TAG COLOUR · list"
 
 
@@ -32,9 +34,11 @@ def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `tag`."""
     parser.epilog = _EXAMPLES
     ways = "put|drop|rename|merge|colour|list"
-    parser.add_argument("words", nargs="+", metavar=ways, help=f"{_FORMS}; several tags are parted by commas")
+    words = parser.add_argument("words", nargs="+", metavar=ways, help=f"{_FORMS}; several tags are parted by commas")
+    words.complete = COMPLETION  # type: ignore[attr-defined]
     parser.add_argument("--new", action="store_true", help="a tag that is nearly a known one is meant as it is")
     parser.add_argument("--unused", action="store_true", help="list: only tags that are on nothing")
+    parser.add_argument("--names", action="store_true", help="list: the names alone, one a line")
     parser.set_defaults(run=run)
 
 
@@ -43,7 +47,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     collection = collection_of(args)
     if args.words == ["list"]:
         with opened(collection) as catalogue:
-            return _list(catalogue, terminal, unused=args.unused)
+            return _list(catalogue, terminal, unused=args.unused, names=args.names)
     with locked(collection.own, "tag"), opened(collection, write=True) as catalogue:
         recovered(collection, catalogue, terminal)
         match args.words:
@@ -111,9 +115,13 @@ def _colour(catalogue: Catalogue, terminal: Terminal, tag: str, colour: str) -> 
     return 0
 
 
-def _list(catalogue: Catalogue, terminal: Terminal, *, unused: bool) -> int:
+def _list(catalogue: Catalogue, terminal: Terminal, *, unused: bool, names: bool) -> int:
     colours = catalogue.tags.colours()
     rows = [(tag, count) for tag, count in catalogue.tags.counts().items() if not (unused and count)]
+    if names:
+        for tag, _ in rows:
+            terminal.say(tag)
+        return 0
     if terminal.as_json:
         for tag, count in rows:
             terminal.json({"tag": tag, "items": count, "colour": colours.get(tag, "")})
