@@ -233,6 +233,7 @@ def close(world: World, writer: Writer, outcome: Outcome, sort: str, *, stopped:
 def _folders(disk: Disk, steps: Sequence[Step]) -> dict[str, tuple[int, int]]:
     """Return (mtime, mode) of every folder whose names the steps will change, and that is there."""
     folders = {parent(path) for step in steps for path in (step.source, step.target) if path}
+    folders = {folder for folder in folders if not folder.startswith("..")}  # what is only read, outside
     folders |= {step.source for step in steps if step.do is Do.DROP}
     found = {}
     for folder in sorted(folders):

@@ -8,8 +8,8 @@ from lazy_magpie.change import transfer, unpacking
 from lazy_magpie.change.journal import Record
 from lazy_magpie.change.sort import Inverse, Sort, copy_into_place, made_at, put_in_place, seen_of, step_of
 from lazy_magpie.change.world import World
-from lazy_magpie.model import Do, Step
-from lazy_magpie.paths import parent
+from lazy_magpie.model import Do, Seen, Step
+from lazy_magpie.paths import parent, read_back
 
 
 def _copy(world: World, step: Step) -> Record:
@@ -63,16 +63,30 @@ def _unlink(step: Step, info: Record) -> Inverse:
 
 
 def _unpack(world: World, step: Step) -> Record:
-    """Unpack an archive into a new folder."""
+    """Unpack an archive, or the parts that a step names, into a new folder."""
     world.checked(step.source, step.seen)
-    made = put_in_place(world, step, lambda temporary: unpacking.unpack(world.disk, step.source, temporary))
+    for part in step.data.get("parts", ()):
+        world.checked(read_back(part["archive"]), Seen(*part["seen"]))
+    made = put_in_place(world, step, lambda temporary: unpacking.unpack(world.disk, _parts(step), temporary))
     return {"made": list(made)}
+
+
+def _parts(step: Step) -> list[unpacking.Part]:
+    """Return the archives that a step unpacks, each with its layout: members (written form) and where they go."""
+    if "parts" not in step.data:
+        return [unpacking.Part(step.source)]
+    return [
+        unpacking.Part(
+            read_back(part["archive"]), {read_back(member): read_back(to) for member, to in part["layout"].items()}
+        )
+        for part in step.data["parts"]
+    ]
 
 
 def _mend_unpack(world: World, step: Step) -> Record | None:
     transfer.take_away(world, world.temporary(step))
     target = world.disk.status(step.target)
-    if target and target.is_folder and unpacking.holds(world.disk, step.source, step.target):
+    if target and target.is_folder and unpacking.holds(world.disk, _parts(step), step.target):
         return {"made": list(target.seen)}
     return None
 

@@ -23,7 +23,12 @@ def _hold(world: World, step: Step) -> Record:
     for keeper, *seen in step.data.get("like", ()):
         _still_there(world, str(keeper), Seen(*seen))
     folder = step.data.get("unpacked")
-    if folder is not None and not unpacking.is_in_folder(world.disk, step.source, str(folder)):
+    layout = (
+        {read_back(member): read_back(to) for member, to in step.data["layout"].items()}
+        if "layout" in step.data
+        else None
+    )
+    if folder is not None and not unpacking.is_in_folder(world.disk, step.source, str(folder), layout):
         raise Skip(f"“{folder}” no longer holds all that it holds")
     if other := step.data.get("repacked"):
         if other == step.source or world.disk.status(str(other)) is None:

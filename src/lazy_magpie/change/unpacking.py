@@ -1,7 +1,7 @@
-"""Unpacks zip and tar archives into a new folder, trusting nothing that they say.
+"""Unpacks zip, tar and 7z archives into a new folder, trusting nothing that they say.
 
 A member that would land outside, a link, a device, two members of one name, or more than the limits allow makes the
-whole archive be left alone. Names that are no UTF-8 are kept as the archive has them.
+whole archive be left alone. Names of old zips that are no UTF-8 are read in the encoding that they most likely have.
 """
 
 from __future__ import annotations
@@ -9,9 +9,9 @@ from __future__ import annotations
 import tarfile
 import zipfile
 import zlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from typing import IO, NamedTuple
+from typing import IO, Any, NamedTuple
 
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.disk import Disk
@@ -26,53 +26,115 @@ SMALL = 64 << 20
 _CHUNK = 1 << 20
 
 
+Packed = Any
+"""An open archive: zipfile.ZipFile, tarfile.TarFile, or py7zr.SevenZipFile, which has no stubs."""
+_SEVEN = b"7z\xbc\xaf\x27\x1c"
+_STAGE = ".seven"
+
+
 class Member(NamedTuple):
-    """A member of an archive: its path below the new folder, its size in bytes (-1: a folder), how to read it."""
+    """A member of an archive: its path below the new folder, its size in bytes (-1: a folder), how to read it.
+
+    `crc` is its CRC-32, None where the format has none.
+    """
 
     path: str
     size: int
-    key: zipfile.ZipInfo | tarfile.TarInfo
+    key: Any
+    crc: int | None = None
 
 
-def unpack(disk: Disk, archive: str, folder: str) -> None:
-    """Unpack `archive` into the new `folder`, everything synced. Raises Skip, with the reason, before it is made."""
+class Part(NamedTuple):
+    """An archive to unpack: where it is, and where its members go below the new folder; None: where they say.
+
+    With a layout, members that are not in it stay in the archive.
+    """
+
+    archive: str
+    layout: Mapping[str, str] | None = None
+
+
+def contents(disk: Disk, archive: str) -> list[Member]:
+    """Return the files in an archive, each looked at. Raises Skip with the reason why it is to be left alone."""
     with _opened(disk, archive) as packed:
-        members = list(_checked(packed, _size(disk, archive)))
-        disk.make_folder(folder)
-        folders = {folder}
-        for member in members:
-            _make_folders(disk, folder, member.path if member.size < 0 else parent(member.path), folders)
-            if member.size >= 0:
-                _write(disk, packed, member, join(folder, member.path))
-                point("unpack-member")
-        for made in sorted(folders, reverse=True):
-            disk.sync_folder(made)
+        return [member for member in _checked(packed, _size(disk, archive)) if member.size >= 0]
 
 
-def holds(disk: Disk, archive: str, folder: str) -> bool:
-    """Say whether `folder` holds every member of `archive` with its size."""
-    try:
-        with _opened(disk, archive) as packed:
-            members = [member for member in _checked(packed, _size(disk, archive)) if member.size >= 0]
-    except Skip:
-        return False
-    found = [(disk.status(join(folder, member.path)), member.size) for member in members]
-    return all(status is not None and status.size == size for status, size in found)
+def unpack(disk: Disk, parts: Sequence[Part], folder: str) -> None:
+    """Unpack archives into the new `folder`, everything synced. Raises Skip, with the reason, before it is made."""
+    folders: set[str] = set()
+    for part in parts:
+        with _opened(disk, part.archive) as packed:
+            members = list(_placed(_checked(packed, _size(disk, part.archive)), part.layout))
+            if not folders:
+                disk.make_folder(folder)
+                folders.add(folder)
+            for member, path in members:
+                _make_folders(disk, folder, path if member.size < 0 else parent(path), folders)
+            if _is_seven(packed):
+                _extract(disk, packed, [(m, join(folder, path)) for m, path in members if m.size >= 0], folder)
+                continue
+            for member, path in members:
+                if member.size >= 0:
+                    _write(disk, packed, member, join(folder, path))
+                    point("unpack-member")
+    for made in sorted(folders, reverse=True):
+        disk.sync_folder(made)
 
 
-def is_in_folder(disk: Disk, archive: str, folder: str) -> bool:
-    """Say whether `folder` holds all that `archive` holds, compared byte for byte. Raises Skip for a damaged one."""
+def _placed(members: Iterator[Member], layout: Mapping[str, str] | None) -> Iterator[tuple[Member, str]]:
+    """Yield members with where they go below the new folder."""
+    for member in members:
+        if layout is None:
+            yield member, member.path
+        elif member.size >= 0 and member.path in layout:
+            yield member, layout[member.path]
+
+
+def holds(disk: Disk, parts: Sequence[Part], folder: str) -> bool:
+    """Say whether `folder` holds every member of the archives with its size."""
+    for part in parts:
+        try:
+            with _opened(disk, part.archive) as packed:
+                placed = list(_placed(_checked(packed, _size(disk, part.archive)), part.layout))
+        except (Skip, OSError):
+            return False
+        for member, path in placed:
+            status = disk.status(join(folder, path))
+            if member.size >= 0 and (status is None or status.size != member.size):
+                return False
+    return True
+
+
+def is_in_folder(disk: Disk, archive: str, folder: str, layout: Mapping[str, str] | None = None) -> bool:
+    """Say whether `folder` holds all that `archive` holds, compared byte for byte; of a 7z by its checksums.
+
+    Raises Skip for a damaged one. With a layout, members that are not in it are compared with nothing: then it is False.
+    """
     with _opened(disk, archive) as packed:
         for member in _checked(packed, _size(disk, archive)):
-            path = join(folder, member.path)
+            if layout is not None and member.size >= 0 and member.path not in layout:
+                return False
+            path = join(folder, member.path if layout is None else layout.get(member.path, ""))
             status = disk.status(path)
+            if layout is not None and member.size < 0:
+                continue
             if status is None or status.is_folder != (member.size < 0):
                 return False
-            if member.size >= 0:
-                with _reading(packed, member) as source, disk.open_old(path) as file:
-                    if not _equal(source, file):
-                        return False
+            if member.size >= 0 and not _is_same(disk, packed, member, path):
+                return False
     return True
+
+
+def _is_same(disk: Disk, packed: Packed, member: Member, path: str) -> bool:
+    with disk.open_old(path) as file:
+        if _is_seven(packed):
+            crc = 0
+            while chunk := file.read(_CHUNK):
+                crc = zlib.crc32(chunk, crc)
+            return crc == member.crc and member.crc is not None
+        with _reading(packed, member) as source:
+            return _equal(source, file)
 
 
 def is_in_archive(disk: Disk, archive: str, other: str) -> bool:
@@ -85,6 +147,10 @@ def is_in_archive(disk: Disk, archive: str, other: str) -> bool:
             twin = there.get(member.path)
             if twin is None or twin.size != member.size:
                 return False
+            if _is_seven(packed) or _is_seven(around):
+                if member.crc is None or member.crc != twin.crc:
+                    return False
+                continue
             with _reading(packed, member) as source, _reading(around, twin) as file:
                 if not _equal(source, file):
                     return False
@@ -107,10 +173,15 @@ def _size(disk: Disk, archive: str) -> int:
 
 
 @contextmanager
-def _opened(disk: Disk, archive: str) -> Iterator[zipfile.ZipFile | tarfile.TarFile]:
+def _opened(disk: Disk, archive: str) -> Iterator[Packed]:
     with disk.open_old(archive) as file:
         try:
-            if zipfile.is_zipfile(file):
+            head = file.read(len(_SEVEN))
+            file.seek(0)
+            if head == _SEVEN:
+                with _seven(file) as seven:
+                    yield seven
+            elif zipfile.is_zipfile(file):
                 file.seek(0)
                 with zipfile.ZipFile(file) as packed:
                     yield packed
@@ -124,7 +195,25 @@ def _opened(disk: Disk, archive: str) -> Iterator[zipfile.ZipFile | tarfile.TarF
             raise Skip(f"the archive is encrypted: {error}") from error
 
 
-def _checked(packed: zipfile.ZipFile | tarfile.TarFile, size: int) -> Iterator[Member]:
+@contextmanager
+def _seven(file: Any) -> Iterator[Packed]:
+    import py7zr
+    import py7zr.exceptions
+
+    try:
+        with py7zr.SevenZipFile(file) as packed:
+            if packed.needs_password():
+                raise Skip("the archive is encrypted")
+            yield packed
+    except py7zr.exceptions.ArchiveError as error:
+        raise Skip(f"the archive is damaged or of a kind that can't be read: {error}") from error
+
+
+def _is_seven(packed: Packed) -> bool:
+    return not isinstance(packed, zipfile.ZipFile | tarfile.TarFile)
+
+
+def _checked(packed: Packed, size: int) -> Iterator[Member]:
     """Yield the members, each looked at before anything is written."""
     limit = max(SMALL, size * MOST_RATIO)
     total = 0
@@ -143,20 +232,73 @@ def _checked(packed: zipfile.ZipFile | tarfile.TarFile, size: int) -> Iterator[M
         yield member
 
 
-def _members(packed: zipfile.ZipFile | tarfile.TarFile) -> Iterator[Member]:
+def _members(packed: Packed) -> Iterator[Member]:
     if isinstance(packed, zipfile.ZipFile):
         for info in packed.infolist():
             is_link = (info.external_attr >> 16) & 0o170000 == 0o120000
             if is_link:
                 raise Skip(f"its member “{written(info.filename)}” is a link")
-            yield Member(info.filename.rstrip("/"), -1 if info.is_dir() else info.file_size, info)
-        return
-    for entry in packed:
-        if not (entry.isfile() or entry.isdir()):
-            raise Skip(f"its member “{written(entry.name)}” is a link or a device")
-        name = entry.name.removeprefix("./").rstrip("/")
-        if name not in ("", "."):
-            yield Member(name, -1 if entry.isdir() else entry.size, entry)
+            if info.flag_bits & 1:
+                raise Skip("the archive is encrypted")
+            yield Member(zip_name(info).rstrip("/"), -1 if info.is_dir() else info.file_size, info, info.CRC)
+    elif isinstance(packed, tarfile.TarFile):
+        for entry in packed:
+            if not (entry.isfile() or entry.isdir()):
+                raise Skip(f"its member “{written(entry.name)}” is a link or a device")
+            name = entry.name.removeprefix("./").rstrip("/")
+            if name not in ("", "."):
+                yield Member(name, -1 if entry.isdir() else entry.size, entry)
+    else:
+        for one in packed.list():
+            if not (one.is_file or one.is_directory) or one.is_symlink:
+                raise Skip(f"its member “{written(one.filename)}” is a link or a device")
+            size = -1 if one.is_directory else int(one.uncompressed or 0)
+            yield Member(one.filename.rstrip("/"), size, one.filename, one.crc32)
+
+
+_UTF8_FLAG = 1 << 11
+
+
+def zip_name(info: zipfile.ZipInfo) -> str:
+    """Return a member's name: what is not marked as UTF-8 (APPNOTE 4.4.4) is UTF-8 or Shift JIS where it can be, else
+    of Windows where that gives letters, else of the first PCs, as the format has it."""
+    if info.flag_bits & _UTF8_FLAG or info.filename.isascii():
+        return info.filename
+    raw = info.filename.encode("cp437", "replace")
+    for encoding in ("utf-8", "cp932"):
+        try:
+            text = raw.decode(encoding)
+        except UnicodeDecodeError:
+            continue
+        if encoding == "utf-8" or any("\u3040" <= letter <= "\u30ff" for letter in text):
+            return text
+    drawn = any("\u2500" <= letter <= "\u259f" for letter in info.filename)
+    return raw.decode("cp1252", "replace") if drawn else info.filename
+
+
+def _extract(disk: Disk, packed: Packed, targets: Sequence[tuple[Member, str]], folder: str) -> None:
+    """Unpack members of a 7z: the package writes them into a folder beside, from which each is put into its place."""
+    stage = join(folder, _STAGE)
+    disk.make_folder(stage)
+    packed.extract(path=disk.path(stage), targets=[member.key for member, _ in targets])
+    for member, target in targets:
+        made = join(stage, member.path)
+        status = disk.status(made)
+        if status is None or status.is_link or status.is_folder or status.size != member.size:
+            raise Skip(f"its member “{written(member.path)}” is damaged or cut off")
+        with disk.open_old(made) as file:
+            disk.sync_file(file)
+        disk.rename(made, target)
+        disk.set_mode(target, 0o644)
+        point("unpack-member")
+    for left in sorted({join(stage, at) for member, _ in targets for at in _above(member.path)}, reverse=True):
+        disk.drop_folder(left)
+    disk.drop_folder(stage)
+
+
+def _above(path: str) -> Iterator[str]:
+    while path := parent(path):
+        yield path
 
 
 def _make_folders(disk: Disk, top: str, path: str, made: set[str]) -> None:
@@ -168,7 +310,7 @@ def _make_folders(disk: Disk, top: str, path: str, made: set[str]) -> None:
             made.add(here)
 
 
-def _write(disk: Disk, packed: zipfile.ZipFile | tarfile.TarFile, member: Member, target: str) -> None:
+def _write(disk: Disk, packed: Packed, member: Member, target: str) -> None:
     left = member.size
     with _reading(packed, member) as source, disk.open_new(target) as file:
         while chunk := source.read(_CHUNK):
@@ -182,11 +324,9 @@ def _write(disk: Disk, packed: zipfile.ZipFile | tarfile.TarFile, member: Member
     disk.set_mode(target, 0o644)
 
 
-def _reading(packed: zipfile.ZipFile | tarfile.TarFile, member: Member) -> IO[bytes]:
+def _reading(packed: Packed, member: Member) -> IO[bytes]:
     if isinstance(packed, zipfile.ZipFile):
-        assert isinstance(member.key, zipfile.ZipInfo)
         return packed.open(member.key)
-    assert isinstance(member.key, tarfile.TarInfo)
-    source = packed.extractfile(member.key)
+    source: IO[bytes] | None = packed.extractfile(member.key)
     assert source is not None
     return source

@@ -9,11 +9,12 @@ from dataclasses import dataclass, field
 
 from lazy_magpie.change.disk import Disk, Status
 from lazy_magpie.change.journal import Record
-from lazy_magpie.model import Seen, Step
+from lazy_magpie.model import Do, Seen, Step
 from lazy_magpie.paths import above, join, parent, written
 
 OWN = ".magpie"
 HELD = "held"
+_READING = (Do.COPY, Do.UNPACK)
 MANIFEST = "manifest.jsonl"
 TEMPORARY = ".magpie-part"
 """The ending of a temporary file beside its destination; one that is left over is recognised by it."""
@@ -92,8 +93,12 @@ class World:
         self.inside.clear()
 
     def check_inside(self, step: Step) -> None:
-        """Raise Skip where a link leads from the folder of one of a step's names to outside the root."""
-        for folder in {parent(path) for path in (step.source, step.target) if path} - self.inside:
+        """Raise Skip where a link leads from the folder of one of a step's names to outside the root.
+
+        What only reads may read outside, where its plan says so: that is what a person named for it.
+        """
+        paths = (step.target,) if step.do in _READING and step.data.get("outside") else (step.source, step.target)
+        for folder in {parent(path) for path in paths if path} - self.inside:
             if not self.disk.is_inside(folder):
                 raise Skip(f"a link leads from “{written(folder)}” to outside the collection")
             self.inside.add(folder)
