@@ -52,12 +52,30 @@ class Root:
 
 
 @dataclass(frozen=True, slots=True)
+class Intake:
+    """How downloads come in: the folders that they land in, whether files are moved or copied, what becomes of archives.
+
+    `archives` says where an archive goes that was unpacked: "beside" what came out of it, "aside" into the folder
+    `aside`, or "hold", into the holding area, once all of it was compared.
+    """
+
+    sources: tuple[str, ...] = ()
+    take: str = "move"
+    archives: str = "beside"
+    aside: str = "Archives"
+
+
+_TAKES, _ARCHIVES = ("move", "copy"), ("beside", "aside", "hold")
+
+
+@dataclass(frozen=True, slots=True)
 class Config:
     """What magpie.toml says. `leave` are patterns of folders that nothing is ever moved from or to.
 
     `systems` are systems of games by name, each with the names of its folders and with its endings (".trn").
     `fields` are fields of one's own, by name; `inbox` is the folder of what has no place yet.
     `tags_inside` says that tags are kept inside files, too, `tags_beside` in sidecars where a drive has no attributes.
+    `makers` are known makers, each with the other spellings of the name.
     """
 
     name: str = ""
@@ -72,6 +90,8 @@ class Config:
     inbox: str = "Inbox"
     tags_inside: bool = False
     tags_beside: bool = False
+    intake: Intake = field(default_factory=Intake)
+    makers: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -106,9 +126,11 @@ _SECTIONS: Mapping[str, Mapping[str, type]] = {
     "system": {"folders": list, "endings": list},
     "copies": {"keep": list},
     "tags": {"inside": bool, "sidecars": bool},
+    "intake": {"from": list, "take": str, "archives": str, "aside": str},
+    "maker": {"also": list},
     "field": {"type": str, "allowed": list, "needed": bool, "note": str, "from_tags": dict},
 }
-_NAMED = ("shelf", "naming", "root", "system", "field")
+_NAMED = ("shelf", "naming", "root", "system", "field", "maker")
 _TYPE_WORDS = {
     str: "a text in quotes",
     list: "a list of texts",
@@ -171,6 +193,8 @@ class _Reader:
             keep=tuple(tables.get("copies", {}).get("keep", [])),
             namings=namings,
             fields=fields,
+            intake=self._intake(tables.get("intake", {})),
+            makers={name: tuple(table.get("also", ())) for name, table in tables.get("maker", {}).items()},
             tags_inside=tables.get("tags", {}).get("inside", False),
             tags_beside=tables.get("tags", {}).get("sidecars", False),
             inbox=self._folder(("collection",), head.get("inbox", "Inbox"), "inbox"),
@@ -200,6 +224,15 @@ class _Reader:
             fits = all(isinstance(part, str) for part in parts)  # type: ignore[attr-defined]
         if not fits:
             raise self.wrong((*prefix, key), f"“{key}” is {_TYPE_WORDS[wanted]}.")
+
+    def _intake(self, table: Mapping[str, Any]) -> Intake:
+        for key, allowed in (("take", _TAKES), ("archives", _ARCHIVES)):
+            if key in table and table[key] not in allowed:
+                hint = nearest(table[key], allowed, f"; there are {', '.join(allowed)}.")
+                raise self.wrong(("intake", key), f"“{key}” can't be “{table[key]}”{hint}")
+        aside = self._folder(("intake",), table.get("aside", "Archives"), "aside")
+        sources = tuple(os.path.expanduser(path) for path in table.get("from", ()))
+        return Intake(sources, table.get("take", "move"), table.get("archives", "beside"), aside)
 
     def _field(self, name: str, table: Mapping[str, Any]) -> OwnField:
         prefix = ("field", name)

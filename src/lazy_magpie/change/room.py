@@ -17,7 +17,7 @@ _SPARE = 1 << 20
 def check_room(disk: Disk, steps: Sequence[Step]) -> None:
     """Raise MagpieError where a drive has no room for the copies, and the moves from other drives, of `steps`.
 
-    A move within a drive needs none. Archives are counted when they are unpacked.
+    A move within a drive needs none. Archives need what the plan says that they unpack to.
     """
     devices = _Devices(disk)
     needed: dict[int, int] = {}
@@ -26,6 +26,10 @@ def check_room(disk: Disk, steps: Sequence[Step]) -> None:
         if step.do is Do.COPY or (step.do is Do.MOVE and devices.of(step.source) != devices.of(step.target)):
             drive = devices.of(step.target)
             needed[drive] = needed.get(drive, 0) + _size(disk, step.source)
+            places.setdefault(drive, devices.nearest(parent(step.target)))
+        elif step.do is Do.UNPACK:
+            drive = devices.of(step.target)
+            needed[drive] = needed.get(drive, 0) + int(step.data.get("bytes", 0))
             places.setdefault(drive, devices.nearest(parent(step.target)))
     for drive, size in needed.items():
         free = disk.free(places[drive])

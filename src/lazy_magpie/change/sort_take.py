@@ -23,11 +23,9 @@ def _hold(world: World, step: Step) -> Record:
     for keeper, *seen in step.data.get("like", ()):
         _still_there(world, str(keeper), Seen(*seen))
     folder = step.data.get("unpacked")
-    layout = (
-        {read_back(member): read_back(to) for member, to in step.data["layout"].items()}
-        if "layout" in step.data
-        else None
-    )
+    layout = step.data.get("layout")
+    if layout is not None:
+        layout = {read_back(member): read_back(to) for member, to in layout.items()}
     if folder is not None and not unpacking.is_in_folder(world.disk, step.source, str(folder), layout):
         raise Skip(f"“{folder}” no longer holds all that it holds")
     if other := step.data.get("repacked"):

@@ -6,6 +6,7 @@ whole archive be left alone. Names of old zips that are no UTF-8 are read in the
 
 from __future__ import annotations
 
+import lzma
 import tarfile
 import zipfile
 import zlib
@@ -109,7 +110,7 @@ def holds(disk: Disk, parts: Sequence[Part], folder: str) -> bool:
 def is_in_folder(disk: Disk, archive: str, folder: str, layout: Mapping[str, str] | None = None) -> bool:
     """Say whether `folder` holds all that `archive` holds, compared byte for byte; of a 7z by its checksums.
 
-    Raises Skip for a damaged one. With a layout, members that are not in it are compared with nothing: then it is False.
+    Raises Skip for a damaged one. With a layout, members that are not in it are compared with nothing: it is False.
     """
     with _opened(disk, archive) as packed:
         for member in _checked(packed, _size(disk, archive)):
@@ -205,7 +206,7 @@ def _seven(file: Any) -> Iterator[Packed]:
             if packed.needs_password():
                 raise Skip("the archive is encrypted")
             yield packed
-    except py7zr.exceptions.ArchiveError as error:
+    except (py7zr.exceptions.ArchiveError, lzma.LZMAError) as error:
         raise Skip(f"the archive is damaged or of a kind that can't be read: {error}") from error
 
 
