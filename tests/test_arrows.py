@@ -19,7 +19,7 @@ ROWS = (
     ("collection",),
     ("catalogue", "change"),
     ("identify", "readers", "roots"),
-    ("scan", "find", "titles", "copies"),
+    ("scan", "find", "titles", "copies", "intake"),
     ("plans", "demo", "report"),
     ("cli",),
     ("__main__",),

@@ -68,6 +68,7 @@ def test_start_proposes_the_folders_that_are_there(tmp_path: Path) -> None:
     assert [(s["kind"], s["folder"], s["new"]) for s in answer["shelves"]] == [
         ("movie", "Movies", False),
         ("episode", "TV Shows", False),
+        ("track", "Music", False),
     ]
     assert answer["leave"] == ["Backup 2019"]
     text = (tmp_path / "magpie.toml").read_text()

@@ -53,7 +53,7 @@ class Root:
 
 @dataclass(frozen=True, slots=True)
 class Intake:
-    """How downloads come in: the folders that they land in, whether files are moved or copied, what becomes of archives.
+    """How downloads come in: the folders they land in, whether files are moved or copied, what becomes of archives.
 
     `archives` says where an archive goes that was unpacked: "beside" what came out of it, "aside" into the folder
     `aside`, or "hold", into the holding area, once all of it was compared.
@@ -122,7 +122,7 @@ _SECTIONS: Mapping[str, Mapping[str, type]] = {
     "collection": {"name": str, "safe_names": str, "leave": list, "inbox": str},
     "shelf": {"kind": str, "folder": str, "naming": str, "root": str, "without": str},
     "root": {"folder": str},
-    "naming": {**dict.fromkeys(TEMPLATE_KEYS, str), "specials": str, "companions": bool},
+    "naming": {**dict.fromkeys(TEMPLATE_KEYS, str), "specials": str, "companions": bool, "sections": dict},
     "system": {"folders": list, "endings": list},
     "copies": {"keep": list},
     "tags": {"inside": bool, "sidecars": bool},

@@ -92,6 +92,15 @@ class Digests:
                 found.setdefault(key, []).append(read_back(folder))
         return found
 
+    def of_size(self, size: int) -> list[str]:
+        """Return the files on the own root of a size, in bytes."""
+        rows = self.db.execute(
+            "SELECT path, name FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE root = ? AND missing = 0 AND size = ? ORDER BY path, name",
+            (OWN, size),
+        )
+        return [join(read_back(folder), read_back(name)) for folder, name in rows]
+
     def file_at(self, path: str) -> tuple[int, int, int, int | None] | None:
         """Return (id, size, mtime, CRC-32 or None where it is not known) of a file of the own root, None if none."""
         row = self.db.execute(

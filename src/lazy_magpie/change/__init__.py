@@ -13,6 +13,8 @@ from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, 
 from lazy_magpie.change.lock import locked
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
 from lazy_magpie.change.undo import apply, redo, undo
+from lazy_magpie.change.unpacking import contents, text_of
+from lazy_magpie.change.world import Skip
 
 __all__ = [
     "Area",
@@ -22,9 +24,11 @@ __all__ = [
     "Move",
     "Outcome",
     "Recovered",
+    "Skip",
     "Watch",
     "all_notes",
     "apply",
+    "contents",
     "delete",
     "held",
     "history",
@@ -35,6 +39,7 @@ __all__ = [
     "recover",
     "redo",
     "restoring",
+    "text_of",
     "tops_of_drives",
     "undo",
     "unfinished",

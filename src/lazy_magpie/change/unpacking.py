@@ -61,6 +61,21 @@ def contents(disk: Disk, archive: str) -> list[Member]:
         return [member for member in _checked(packed, _size(disk, archive)) if member.size >= 0]
 
 
+def text_of(disk: Disk, archive: str, path: str, most: int) -> str:
+    """Return the beginning of a text in an archive, `most` bytes; "" where it can't be read without unpacking more."""
+    try:
+        with _opened(disk, archive) as packed:
+            if not isinstance(packed, zipfile.ZipFile):
+                return ""
+            found = next((member for member in _members(packed) if member.path == path), None)
+            if found is None:
+                return ""
+            with _reading(packed, found) as file:
+                return file.read(most).decode("utf-8", "replace")
+    except (Skip, OSError):
+        return ""
+
+
 def unpack(disk: Disk, parts: Sequence[Part], folder: str) -> None:
     """Unpack archives into the new `folder`, everything synced. Raises Skip, with the reason, before it is made."""
     folders: set[str] = set()
@@ -110,16 +125,17 @@ def holds(disk: Disk, parts: Sequence[Part], folder: str) -> bool:
 def is_in_folder(disk: Disk, archive: str, folder: str, layout: Mapping[str, str] | None = None) -> bool:
     """Say whether `folder` holds all that `archive` holds, compared byte for byte; of a 7z by its checksums.
 
-    Raises Skip for a damaged one. With a layout, members that are not in it are compared with nothing: it is False.
+    Raises Skip for a damaged one. With a layout, members that are not in it are compared with nothing: it is False;
+    those that go nowhere by it ("") are passed by.
     """
     with _opened(disk, archive) as packed:
         for member in _checked(packed, _size(disk, archive)):
-            if layout is not None and member.size >= 0 and member.path not in layout:
-                return False
-            path = join(folder, member.path if layout is None else layout.get(member.path, ""))
-            status = disk.status(path)
-            if layout is not None and member.size < 0:
+            if layout is not None and (member.size < 0 or layout.get(member.path) == ""):
                 continue
+            if layout is not None and member.path not in layout:
+                return False
+            path = join(folder, member.path if layout is None else layout[member.path])
+            status = disk.status(path)
             if status is None or status.is_folder != (member.size < 0):
                 return False
             if member.size >= 0 and not _is_same(disk, packed, member, path):

@@ -143,7 +143,7 @@ def _section_folder(place: Place) -> tuple[Folder | None, str]:
     return None, ""
 
 
-def _section_in(stem: str) -> tuple[str, int, str]:
+def section_in(stem: str) -> tuple[str, int, str]:
     """Return the section that stands in a name, the number behind it, and the name in front of it."""
     words = list(re.finditer(r"[^\W_]+", stem))
     for size in (2, 1):
@@ -160,7 +160,7 @@ def _section_in(stem: str) -> tuple[str, int, str]:
 def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
     """Yield the reading of a file as a part of a kit: on a shelf of kits, or an archive that names a section."""
     on_shelf = place.shelf is Kind.KIT
-    section, number, front = _section_in(stem)
+    section, number, front = section_in(stem)
     folder, named = _section_folder(place)
     if not section and stem.lower() in _PREVIEWS:
         section = "previews"
@@ -181,7 +181,7 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
             why.append(Evidence("part", number, "name", str(number)))
     maker, title = chain.maker, chain.title
     if archive and (not title or not maker):
-        own_maker, own_title = _maker_and_title(front)
+        own_maker, own_title = maker_and_title(front)
         title = title or own_title
         if not own_title:
             title = title or own_maker
@@ -198,7 +198,7 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     yield Reading(Kind.KIT, 3.0 + 2.0 * on_shelf, fields, tuple(why), tuple(doubts))
 
 
-def _maker_and_title(front: str) -> tuple[str, str]:
+def maker_and_title(front: str) -> tuple[str, str]:
     """Read maker and title from a name: FennickPaperCo_HarbourLights, or "Fennick Paper Co - Harbour Lights"."""
     parts = [part for part in _SEPARATOR.split(front.strip(" ._-")) if part.strip(" ._-")]
     if len(parts) < 2:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 
@@ -36,18 +36,26 @@ TEMPLATE_KEYS = (*KINDS, "dated", "running", "compilation")
 """The keys of a naming that hold a path template."""
 
 
+_SECTIONS = {"alphabets": "Alphabets", "templates": "Templates"}
+"""The sections of a kit that have a folder of their own where a naming does not say."""
+
+
 class UnusableName(Exception):
     """The values give no usable name; the message says which part of the path is empty."""
 
 
 @dataclass(frozen=True, slots=True)
 class Naming:
-    """A convention: a path template for each kind of name, and what becomes of specials and companions."""
+    """A convention: a path template for each kind of name, and what becomes of specials and companions.
+
+    `sections` are the sections of a kit that have a folder of their own in it; all others are flattened up.
+    """
 
     name: str
     templates: Mapping[str, Template]
     specials: str = "Specials"
     companions: bool = True
+    sections: Mapping[str, str] = field(default_factory=dict)
 
 
 @cache
@@ -63,7 +71,10 @@ def from_table(name: str, table: Mapping[str, object], own: frozenset[str] = fro
     Raises TemplateError for a template with a mistake.
     """
     templates = {key: template_of(str(table[key]), own) for key in TEMPLATE_KEYS if key in table}
-    return Naming(name, templates, str(table.get("specials", "Specials")), bool(table.get("companions", True)))
+    sections = table.get("sections", _SECTIONS)
+    assert isinstance(sections, Mapping)
+    specials, companions = str(table.get("specials", "Specials")), bool(table.get("companions", True))
+    return Naming(name, templates, specials, companions, dict(sections))
 
 
 def template_for(naming: Naming, kind: Kind, fields: Mapping[str, Value]) -> Template | None:

@@ -12,7 +12,17 @@ from lazy_magpie.model import Kind
 
 _BACKUP = re.compile(r"(?i)^(?:old )?(?:back[ _-]?ups?|mirror|snapshots?)\b.*|.*\b(?:back[ _-]?ups?)$")
 _NAMES = {Kind.MOVIE.value: ("films", "Films"), Kind.EPISODE.value: ("series", "Series")}
-WORDS = {Kind.MOVIE.value: "films", Kind.EPISODE.value: "episodes"}
+_WHERE_THERE = {
+    Kind.TRACK.value: "music",
+    Kind.GAME.value: "games",
+    Kind.KIT.value: "kits",
+    Kind.DESIGN.value: "designs",
+    Kind.FONT.value: "fonts",
+}
+"""Shelves that are proposed only where there is a folder for them, by kind."""
+WORDS = {Kind.MOVIE.value: "films", Kind.EPISODE.value: "episodes", Kind.TRACK.value: "songs"} | {
+    kind: name for kind, name in _WHERE_THERE.items() if kind != Kind.TRACK.value
+}
 """What a shelf's kind is called in a sentence."""
 
 
@@ -36,17 +46,31 @@ class Proposal(NamedTuple):
 def propose(name: str, folders: Sequence[str]) -> Proposal:
     """Propose the configuration of a collection called `name` whose root holds `folders`."""
     leave = tuple(folder for folder in folders if _BACKUP.match(folder))
-    shelves = tuple(_shelf(kind, [folder for folder in folders if folder not in leave]) for kind in _NAMES)
-    return Proposal(shelves, leave, _text(name, shelves, leave))
+    open_folders = [folder for folder in folders if folder not in leave]
+    shelves = [_shelf(kind, open_folders) for kind in _NAMES]
+    for kind, shelf in _WHERE_THERE.items():
+        if folder := _folder_of(kind, open_folders):
+            shelves.append(ProposedShelf(shelf, kind, folder, False))
+    return Proposal(tuple(shelves), leave, _text(name, shelves, leave))
 
 
 def _shelf(kind: str, folders: Sequence[str]) -> ProposedShelf:
     name, folder = _NAMES[kind]
-    for found in folders:
-        meaning = understand(found)
-        if meaning.sort is Sort.SHELF and meaning.kind == kind:
-            return ProposedShelf(name, kind, found, False)
+    if found := _folder_of(kind, folders):
+        return ProposedShelf(name, kind, found, False)
     return ProposedShelf(name, kind, folder, folder not in folders)
+
+
+def _folder_of(kind: str, folders: Sequence[str]) -> str:
+    """Return the folder whose name says that it is of a kind, "" where there is none."""
+    meanings = ((folder, understand(folder)) for folder in folders)
+    return next((folder for folder, read in meanings if read.sort is Sort.SHELF and read.kind == kind), "")
+
+
+_NAMING = (
+    '# "screen": a folder for each film, show and season; "plain": few folders, all in the file\'s name',
+    'naming = "screen"',
+)
 
 
 def _quoted(text: str) -> str:
@@ -72,8 +96,7 @@ def _text(name: str, shelves: Sequence[ProposedShelf], leave: Sequence[str]) -> 
             f"[shelf.{shelf.name}]",
             f'kind = "{shelf.kind}"',
             f"folder = {_quoted(shelf.folder)}",
-            '# "screen": a folder for each film, show and season; "plain": few folders, all in the file\'s name',
-            'naming = "screen"',
+            *(_NAMING if shelf.kind in _NAMES else ('naming = "maker"',)),
             "",
         ]
     lines += [

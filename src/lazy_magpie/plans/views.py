@@ -19,7 +19,8 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Conflict, Do, File, Item, Left, Plan, Step
 from lazy_magpie.naming import MissingField, template_of
 from lazy_magpie.naming.safe import is_safe, safe_part, safe_value
-from lazy_magpie.paths import above, is_below, join, name_of, parent, same_name, written
+from lazy_magpie.paths import is_below, join, name_of, parent, same_name, written
+from lazy_magpie.plans.emptied import emptied, made
 from lazy_magpie.plans.own import values_of
 from lazy_magpie.scan.walk import VIEW_NOTE
 
@@ -93,8 +94,9 @@ def refresh(catalogue: Catalogue, config: Config, disk: Disk, view: View, condit
         elif not _stands_for(disk, view, path, status, file.path):
             left.append(Left(path, "something else of that name is there"))
     catalogue.views.keep_links(view.name, {path: file.path for path, file in wanted.items()}, gone)
-    steps = [*taken, *_folders(disk, steps), *steps]
-    steps += _emptied(disk, view, taken, {step.target for step in steps if step.target})
+    steps = [*taken, *made(disk, (step.target for step in steps if step.target)), *steps]
+    coming = {step.target for step in steps if step.target}
+    steps += emptied(disk, (step.source for step in taken), coming, folder_of(view), view.name)
     passed = {"in folders left alone": backups} if backups else {}
     return Plan("view", _numbered(steps), draft.conflicts, tuple(left), passed)
 
@@ -106,7 +108,7 @@ def drop(catalogue: Catalogue, disk: Disk, view: View) -> Plan:
     note = join(folder_of(view), VIEW_NOTE)
     if status := disk.status(note):
         taken.append(Step(0, Do.HOLD, note, "", "the view's own note", view.name, seen=status.seen))
-    return Plan("view drop", _numbered([*taken, *_emptied(disk, view, taken, set(), whole=True)]))
+    return Plan("view drop", _numbered([*taken, *emptied(disk, [step.source for step in taken], (), HOME, view.name)]))
 
 
 def _place(item: Item, view: View, config: Config, draft: _Draft) -> None:
@@ -190,30 +192,6 @@ def _note(disk: Disk, view: View, path: str, text: str) -> list[Step]:
         if file.read() == text.encode():
             return []
     return [Step(0, Do.HOLD, path, "", "the view shows something else now", view.name, seen=status.seen), write]
-
-
-def _folders(disk: Disk, steps: Iterable[Step]) -> list[Step]:
-    """Return the steps that make the folders that are not there, each after the one it lies in."""
-    missing: dict[str, None] = {}
-    for step in steps:
-        for folder in reversed(list(above(step.target))) if step.target else ():
-            if folder not in missing and disk.status(folder) is None:
-                missing[folder] = None
-    return [Step(0, Do.MAKE, "", folder, "new folder") for folder in sorted(missing, key=lambda f: f.count("/"))]
-
-
-def _emptied(disk: Disk, view: View, taken: Sequence[Step], coming: set[str], *, whole: bool = False) -> list[Step]:
-    """Return the steps that drop the folders of a view which are empty once `taken` is out of them."""
-    gone = {step.source for step in taken}
-    keep = HOME if whole else folder_of(view)
-    folders = {folder for step in taken for folder in above(step.source) if is_below(folder, keep) and folder != keep}
-    dropped = []
-    for folder in sorted(folders, key=lambda folder: -folder.count("/")):
-        left = {join(folder, name) for name in disk.names(folder)} - gone
-        if not left and not any(is_below(path, folder) for path in coming):
-            dropped.append(Step(0, Do.DROP, folder, "", "left empty", view.name))
-            gone.add(folder)
-    return dropped
 
 
 def _numbered(steps: Iterable[Step]) -> tuple[Step, ...]:

@@ -126,6 +126,10 @@ class _Archives:
 
 
 def _came_from(catalogue: Catalogue, item: int, archive: int) -> bool:
-    """Say whether the files of an item are what an archive holds, by names and sizes; True where that is not known."""
+    """Say whether an item came from an archive, by names and sizes: all of it, or all that the archive holds.
+
+    True where it is not known what the archive holds.
+    """
     held = {(name_of(path), size) for path, size, _ in catalogue.files.members_of(archive)}
-    return not held or all((name_of(path), size) in held for path, size in catalogue.files.mains_of(item))
+    mains = {(name_of(path), size) for path, size in catalogue.files.mains_of(item)}
+    return not held or mains <= held or held <= mains

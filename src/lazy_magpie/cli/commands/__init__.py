@@ -3,6 +3,7 @@
 COMMANDS = {
     "start": "makes a folder a collection: a commented magpie.toml, and a place for magpie's own files",
     "scan": "reads what is on disk into the catalogue",
+    "intake": "plans bringing downloads in: unpacked, joined, each thing in its place or in the inbox",
     "find": "lists items; without words all",
     "show": "shows all about an item: what it is and why, its files, where it should be",
     "explain": "says how a name or file is understood, field by field, with the evidence",

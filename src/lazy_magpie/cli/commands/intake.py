@@ -1,0 +1,106 @@
+"""`magpie intake [PATH…]`: plans bringing downloads in, each thing into one clean folder in its place."""
+
+from __future__ import annotations
+
+import argparse
+import dataclasses
+import os
+import time
+from collections.abc import Sequence
+
+from lazy_magpie.catalogue import opened
+from lazy_magpie.change import locked
+from lazy_magpie.cli.choose import collection_of, recovered
+from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.plan_view import show_plan
+from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
+from lazy_magpie.intake.heap import outside
+from lazy_magpie.model import Do, Plan
+from lazy_magpie.plans.intake import Intake
+from lazy_magpie.units import count_text
+
+_EXAMPLES = """examples:
+  magpie intake ~/Downloads           what would become of it; nothing is changed
+  magpie intake --copy --now          the folders that [intake] from names, copied in
+"""
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `intake`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("paths", nargs="*", metavar="PATH", help="folders of downloads; those of [intake] from if none")
+    way = parser.add_mutually_exclusive_group()
+    way.add_argument("--move", action="store_const", const="move", dest="take", help="move loose files in")
+    way.add_argument("--copy", action="store_const", const="copy", dest="take", help="copy them, and leave archives")
+    parser.add_argument("--now", action="store_true", help="apply the plan at once")
+    parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Make the plan, keep it, show it, and apply it if asked."""
+    collection = collection_of(args)
+    tops = _tops(args.paths or collection.config.intake.sources, collection)
+    with locked(collection.own, "intake"), opened(collection, write=True) as catalogue:
+        recovered(collection, catalogue, terminal)
+        with terminal.progress("looking") as tick:
+            plan = Intake(catalogue, collection, time.time(), args.take or "").plan(tops, tick)
+        if plan.steps:
+            plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+        if not terminal.as_json:
+            if plan.steps or plan.conflicts or plan.left:
+                show_plan(terminal, dataclasses.replace(plan, passed={}), whole=args.whole)
+            _report(terminal, plan)
+        if args.now and plan.steps:
+            code = apply_plan(collection, catalogue, plan, terminal)
+            return code or (NEEDS_YOU if _asks(plan) else 0)
+    if terminal.as_json:
+        terminal.json(plan_shape(plan))
+    elif plan.steps:
+        terminal.note(f"\nNothing has changed yet. Next: magpie apply {plan.number}")
+    return NEEDS_YOU if _asks(plan) else 0
+
+
+def _asks(plan: Plan) -> bool:
+    return bool(plan.conflicts) or any(left.asks for left in plan.left)
+
+
+def _tops(words: Sequence[str], collection: Collection) -> list[str]:
+    """Return the folders of downloads as steps name them. Raises UsageError for what is none."""
+    if not words:
+        raise UsageError("Name a folder of downloads: magpie intake ~/Downloads, or [intake] from in magpie.toml.")
+    tops = []
+    for word in words:
+        whole = word if os.path.isdir(word) else os.path.join(collection.root, word)
+        if not os.path.isdir(whole):
+            raise UsageError(f"There is no folder “{word}”.")
+        top = outside(str(collection.root), whole)
+        if not top or all(part == ".." for part in top.split("/")):
+            raise UsageError(f"“{word}” is, or holds, the collection itself; name a folder of downloads.")
+        tops.append(top)
+    return tops
+
+
+def _report(terminal: Terminal, plan: Plan) -> None:
+    """Print how many files were found, and what becomes of them."""
+    done = {
+        "unpacked": sum(_unpacked(step.data) for step in plan.steps if step.do is Do.UNPACK),
+        "moved": sum(1 for step in plan.steps if step.do is Do.MOVE and step.why != "joined to what is there"),
+        "copied": sum(1 for step in plan.steps if step.do is Do.COPY),
+        "held": sum(1 for step in plan.steps if step.do is Do.HOLD),
+        "already there": plan.passed.get("already there", 0),
+        "there twice, taken once": plan.passed.get("there twice, taken once", 0),
+        "left": len(plan.left),
+    }
+    found = count_text(plan.passed.get("files in the heap", 0), "file")
+    words = ", ".join(f"{count:,} {word}" for word, count in done.items() if count)
+    terminal.say(f"\n{found} in the heap: {words or 'nothing to do'}.")
+
+
+def _unpacked(data: object) -> int:
+    parts = data.get("parts", ()) if isinstance(data, dict) else ()
+    return sum(len(part["layout"]) for part in parts)

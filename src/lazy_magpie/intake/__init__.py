@@ -1,0 +1,23 @@
+"""Understands a heap of downloads: which files and archives belong together, what they are, what is there already."""
+
+from __future__ import annotations
+
+from lazy_magpie.intake.bundles import Makers, Named, named, sort_of
+from lazy_magpie.intake.heap import Bundle, Heap, Piece, Source, look
+from lazy_magpie.intake.layout import Laid, laid_out
+from lazy_magpie.intake.there import Already
+
+__all__ = [
+    "Already",
+    "Bundle",
+    "Heap",
+    "Laid",
+    "Makers",
+    "Named",
+    "Piece",
+    "Source",
+    "laid_out",
+    "look",
+    "named",
+    "sort_of",
+]

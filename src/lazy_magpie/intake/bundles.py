@@ -1,0 +1,132 @@
+"""What a bundle is, and whose: by what is in it, by its name, by the makers one knows, by a text that lies in it."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from lazy_magpie.identify import siblings_of
+from lazy_magpie.identify.crafts import maker_and_title, section_in, section_of, spaced
+from lazy_magpie.identify.kinds import BY_ENDING, PARTS_OF_KITS, PICTURES
+from lazy_magpie.identify.titles import clean, folded
+from lazy_magpie.intake.heap import Bundle, Piece
+from lazy_magpie.model import Kind
+from lazy_magpie.paths import name_of, split_ending
+
+_BY_MAKER = re.compile(r"(?i)^(?P<title>.+?)[ _.-]+(?:by|von|par|de|por)[ _.-]+(?P<maker>.+)$")
+_PART = re.compile(r"(?i)[ ._-]*[(\[]?(?:part|pt|set|pack|vol)?[ ._-]*\d{1,2}[)\]]?$")
+_TEXTS = (".txt", ".md", ".rtf", ".htm", ".html", ".nfo", "")
+_LARGEST_TEXT = 1 << 16
+_MOSTLY = 0.5
+_SHORTEST = 3
+"""Letters that a maker's name has at least where it is looked for in a text."""
+
+
+class Makers:
+    """The makers that one knows, by every spelling."""
+
+    def __init__(self, known: Iterable[str], also: Mapping[str, Iterable[str]]) -> None:
+        self._by_key = {folded(name): name for name in known}
+        for name, others in also.items():
+            self._by_key |= {folded(one): name for one in (name, *others)}
+
+    def spelled(self, name: str) -> str:
+        """Return the one spelling of a maker's name, "" where nobody knows it."""
+        return self._by_key.get(folded(name), "")
+
+    def in_front_of(self, text: str) -> tuple[str, str]:
+        """Return the known maker that a name begins with, and the rest of it; ("", the name) where none does."""
+        words = list(re.finditer(r"[^\W_]+", spaced(text.replace("_", " ").replace("-", " "))))
+        plain = spaced(text.replace("_", " ").replace("-", " "))
+        for count in range(len(words), 0, -1):
+            if maker := self._by_key.get(folded(plain[: words[count - 1].end()])):
+                return maker, plain[words[count - 1].end() :].strip(" ._-")
+        return "", text
+
+    def named_in(self, text: str) -> str:
+        """Return the one known maker that a text names, "" where it names none or several."""
+        plain = folded(text)
+        found = {name for key, name in self._by_key.items() if len(key) >= _SHORTEST and key in plain}
+        return found.pop() if len(found) == 1 else ""
+
+
+@dataclass(frozen=True)
+class Named:
+    """What a bundle of a maker's is called: "" for what is not known; `doubt` says what keeps it from being sure."""
+
+    maker: str
+    title: str
+    section: str = ""
+    doubt: str = ""
+
+
+def sort_of(bundle: Bundle) -> Kind | None:
+    """Return what a bundle holds: a kit, designs, a font; None where each file speaks for itself."""
+    kinds = Counter(_kind_of(piece) for piece in bundle.pieces)
+    if designs := kinds[Kind.DESIGN]:
+        letters = siblings_of(name_of(piece.path) for piece in bundle.pieces).letters
+        return Kind.FONT if letters and designs > 1 else Kind.DESIGN
+    if kinds[Kind.FONT] and kinds[Kind.FONT] >= kinds[Kind.PICTURE]:
+        return Kind.FONT
+    if kinds[Kind.MOVIE] or kinds[Kind.TRACK] or kinds[Kind.GAME]:
+        return None
+    if kinds[Kind.PICTURE] >= _MOSTLY * len(bundle.pieces):
+        return Kind.KIT
+    return None
+
+
+def _kind_of(piece: Piece) -> Kind | None:
+    ending = split_ending(name_of(piece.path))[1].lower()
+    return Kind.PICTURE if ending in PARTS_OF_KITS or ending in PICTURES else BY_ENDING.get(ending)
+
+
+def texts_in(bundle: Bundle) -> list[Piece]:
+    """Return the small texts of a bundle: a read-me, a licence."""
+    return [
+        piece
+        for piece in bundle.pieces
+        if 0 < piece.size <= _LARGEST_TEXT and split_ending(name_of(piece.path))[1].lower() in _TEXTS
+    ]
+
+
+def named(bundle: Bundle, makers: Makers, text: str = "") -> Named:
+    """Say whose a bundle is and what it is called; `text` is what the texts in it say.
+
+    The bundle's own name, and that of the one folder in it, are both asked; a known maker decides.
+    """
+    names = [bundle.name]
+    if (top := top_of(bundle)) and not section_of(top):
+        names.append(top)
+    read = [_read(name, makers) for name in names]
+    best = next((one for one in read if one.maker and not one.doubt), None)
+    best = best or next((one for one in read if one.maker), None) or read[0]
+    if best.doubt and text and (maker := makers.named_in(text)):
+        title = best.title if folded(maker) != folded(best.title) else ""
+        whole = " ".join(filter(None, (best.maker, title))) if folded(best.maker) != folded(maker) else title
+        return Named(maker, whole or best.title, best.section)
+    return best
+
+
+def _read(name: str, makers: Makers) -> Named:
+    """Read one name: a section behind it, a known maker in front or behind "by", else a guess."""
+    section, _, front = section_in(name)
+    front = front if section else name
+    if not section:
+        front = _PART.sub("", front) or front
+    if (match := _BY_MAKER.match(spaced(front))) and (maker := makers.spelled(match["maker"])):
+        return Named(maker, clean(match["title"]), section)
+    maker, rest = makers.in_front_of(front)
+    if maker and rest:
+        return Named(maker, clean(spaced(rest)), section)
+    maker, title = maker_and_title(front)
+    if not title:
+        return Named("", maker, section, "no maker: nothing says who made it")
+    return Named(maker, title, section, f"order of names: “{maker}” may be the maker, from the name alone")
+
+
+def top_of(bundle: Bundle) -> str:
+    """Return the one folder that all of a bundle lies in, "" where there is none."""
+    tops = {piece.path.split("/")[0] if "/" in piece.path else "" for piece in bundle.pieces}
+    return tops.pop() if len(tops) == 1 else ""

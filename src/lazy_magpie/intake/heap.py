@@ -1,0 +1,159 @@
+"""Looks at a heap of downloads: loose files, and bundles, which are archives and folders, with what is in them.
+
+Of an archive its directory is read, nothing is unpacked; one that can't be trusted is left, with the reason. Downloads
+that have not ended, and files that were written to within the last minute, are left too.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from lazy_magpie.change import Disk, Skip, contents
+from lazy_magpie.collection import OWN_FOLDER
+from lazy_magpie.identify.kinds import BY_ENDING, UNFINISHED, is_junk
+from lazy_magpie.model import Kind, Seen
+from lazy_magpie.paths import join, name_of, read_back, split_ending, unpacked_name
+
+YOUNG = 60
+"""Seconds within which a file that was written to may still be written to."""
+_VOLUME = re.compile(r"(?i)\.(?:part\d+\.rar|r\d\d|z\d\d|(?:zip|7z|tar)\.\d{3}|\d{3})$")
+_READ = (".zip", ".7z", ".tar", ".tgz", ".tbz2", ".txz", ".tar.gz", ".tar.bz2", ".tar.xz")
+
+
+class Source(NamedTuple):
+    """A file on the disk: its path as steps name it (from the root; outside it begins with ".."), and how it looked."""
+
+    path: str
+    seen: Seen
+
+    @property
+    def is_outside(self) -> bool:
+        """Whether it lies outside the collection's root: then it is only read."""
+        return self.path.startswith("..")
+
+
+class Piece(NamedTuple):
+    """A file of the heap: its path below its bundle, its size, its CRC-32 (None: not known), the file that it is in.
+
+    `member` is its name inside that archive, "" where it is a file of its own.
+    """
+
+    path: str
+    size: int
+    crc: int | None
+    source: Source
+    member: str = ""
+
+
+@dataclass(frozen=True)
+class Bundle:
+    """An archive (`archive` is its file) or a folder of the heap, with what is in it; `name` is what it is called.
+
+    `passed` are members that nobody needs: what operating systems leave behind.
+    """
+
+    name: str
+    pieces: tuple[Piece, ...]
+    archive: Source | None = None
+    passed: tuple[str, ...] = ()
+
+
+@dataclass
+class Heap:
+    """What was found: bundles, loose files, and what is left and why."""
+
+    bundles: list[Bundle] = field(default_factory=list)
+    loose: list[Piece] = field(default_factory=list)
+    left: list[tuple[str, str]] = field(default_factory=list)
+    files: int = 0
+
+
+def look(disk: Disk, top: str, now: float) -> Heap:
+    """Look at what lies in the folder `top` (as steps name paths); `now` is the time in seconds."""
+    heap = Heap()
+    for name in sorted(disk.names(top)):
+        path = join(top, name)
+        status = disk.status(path)
+        if status is None or status.is_link or name == OWN_FOLDER:
+            continue
+        if status.is_folder:
+            _folder(disk, heap, path, now)
+        elif (piece := _piece(disk, heap, path, name, now)) and not _archive(disk, heap, piece):
+            heap.loose.append(piece)
+    return heap
+
+
+def _folder(disk: Disk, heap: Heap, path: str, now: float) -> None:
+    """Take a folder as a bundle; archives in it are bundles of their own."""
+    pieces = []
+    for file in _files_below(disk, path):
+        piece = _piece(disk, heap, file, file[len(path) + 1 :], now)
+        if piece and not _archive(disk, heap, piece):
+            pieces.append(piece)
+    if pieces:
+        heap.bundles.append(Bundle(name_of(path), tuple(pieces)))
+
+
+def _files_below(disk: Disk, folder: str) -> Iterator[str]:
+    for name in sorted(disk.names(folder)):
+        path = join(folder, name)
+        status = disk.status(path)
+        if status is None or status.is_link or name == OWN_FOLDER:
+            continue
+        if status.is_folder:
+            yield from _files_below(disk, path)
+        else:
+            yield path
+
+
+def _piece(disk: Disk, heap: Heap, path: str, below: str, now: float) -> Piece | None:
+    """Return a file as a piece, None where it is left."""
+    status = disk.status(path)
+    if status is None:
+        return None
+    heap.files += 1
+    name = name_of(path)
+    ending = split_ending(name)[1].lower()
+    if is_junk(name):
+        heap.left.append((path, "junk"))
+    elif ending in UNFINISHED:
+        heap.left.append((path, "an unfinished download"))
+    elif now - status.mtime / 1e9 < YOUNG:
+        heap.left.append((path, "younger than a minute: it may still be written to"))
+    elif _VOLUME.search(name):
+        heap.left.append((path, "one of several volumes of an archive, which magpie does not join"))
+    else:
+        return Piece(below, status.size, None, Source(path, status.seen))
+    return None
+
+
+def _archive(disk: Disk, heap: Heap, piece: Piece) -> bool:
+    """Take an archive as a bundle, or leave it with the reason; say whether it is one."""
+    name = name_of(piece.path)
+    if BY_ENDING.get(split_ending(name)[1].lower()) is not Kind.ARCHIVE:
+        return False
+    if not name.lower().endswith(_READ):
+        heap.left.append((piece.source.path, "an archive of a kind that can't be unpacked here"))
+        return True
+    try:
+        members = contents(disk, piece.source.path)
+    except (Skip, OSError) as error:
+        heap.left.append((piece.source.path, str(error)))
+        return True
+    junk = tuple(m.path for m in members if is_junk(name_of(m.path)) or m.path.startswith("__MACOSX/"))
+    pieces = tuple(Piece(m.path, m.size, m.crc, piece.source, m.path) for m in members if m.path not in junk)
+    if pieces:
+        heap.bundles.append(Bundle(unpacked_name(name), pieces, piece.source, junk))
+    else:
+        heap.left.append((piece.source.path, "an archive with nothing in it"))
+    return True
+
+
+def outside(root: str, folder: str) -> str:
+    """Return a folder as steps name it: its path from the root, which begins with ".." where it lies outside."""
+    path = os.path.relpath(os.path.realpath(folder), os.path.realpath(root))
+    return "" if path == "." else read_back(path) if "\\" not in path else path

@@ -1,0 +1,82 @@
+"""Where the files of one thing stand in its folder: flattened up, sections in folders of their own, nothing doubled.
+
+Which section has a folder is data: `sections` of a naming. What parts of a kit have in common is taken once; where two
+files of other contents want one name, that is shown and neither is taken.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+
+from lazy_magpie.identify.crafts import section_in, section_of
+from lazy_magpie.identify.kinds import PICTURES
+from lazy_magpie.intake.bundles import top_of
+from lazy_magpie.intake.heap import Bundle, Piece
+from lazy_magpie.paths import join, name_of, same_name, split_ending
+
+Crc = Callable[[Piece], int | None]
+"""Returns the CRC-32 of a piece, read where it is not known."""
+
+
+@dataclass
+class Laid:
+    """The files of one thing by where they go below its folder; what is there twice; what wants one name."""
+
+    placed: dict[str, Piece] = field(default_factory=dict)
+    twice: list[tuple[Piece, str]] = field(default_factory=list)
+    fights: dict[str, list[Piece]] = field(default_factory=dict)
+
+    def put(self, path: str, piece: Piece, crc: Crc) -> None:
+        """Let a file go to `path`, unless the same is there already, or another that wants it, too."""
+        key = next((known for known in self.placed if same_name(known) == same_name(path)), "")
+        if not key:
+            self.placed[path] = piece
+            return
+        other = self.placed[key]
+        if other.size == piece.size and crc(other) == crc(piece) is not None:
+            self.twice.append((piece, key))
+        else:
+            self.fights.setdefault(key, [other]).append(piece)
+
+
+def laid_out(bundles: Iterable[tuple[Bundle, str]], sections: Mapping[str, str] | None, crc: Crc) -> Laid:
+    """Lay out the files of one thing: bundles, each with the section that its name says ("" for none).
+
+    With `sections` (None: folders stay as they are) files of a section that has a folder there keep what is below it,
+    and all others are flattened up. A preview that is there already under another name is taken once.
+    """
+    laid = Laid()
+    previews: dict[tuple[int, int | None], str] = {}
+    for bundle, said in bundles:
+        top = top_of(bundle)
+        strip = len(top) + 1 if top and (sections is None or not section_of(top)) else 0
+        for piece in bundle.pieces:
+            path = piece.path[strip:]
+            section, rest = _section(path, said) if sections is not None else ("", path)
+            if section == "previews" and split_ending(path)[1].lower() in PICTURES:
+                key = (piece.size, crc(piece))
+                if key in previews:
+                    laid.twice.append((piece, previews[key]))
+                    continue
+                previews[key] = join((sections or {}).get(section, ""), name_of(path))
+            if sections is None:
+                laid.put(path, piece, crc)
+            elif home := sections.get(section, ""):
+                laid.put(join(home, rest), piece, crc)
+            else:
+                laid.put(name_of(path), piece, crc)
+    for path in laid.fights:
+        laid.placed.pop(path, None)
+    return laid
+
+
+def _section(path: str, said: str) -> tuple[str, str]:
+    """Return the section that a file belongs to, and its path below that section's folder."""
+    parts = path.split("/")
+    for at, part in enumerate(parts[:-1]):
+        if section := section_of(part):
+            return section, "/".join(parts[at + 1 :])
+    stem = split_ending(parts[-1])[0]
+    own = section_in(stem)[0] if stem.lower() not in ("folder", "cover") else "previews"
+    return (own if own == "previews" else said or own), path

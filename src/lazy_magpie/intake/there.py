@@ -1,0 +1,70 @@
+"""What of a heap is in the collection already, with the same contents: by size first, then by CRC-32."""
+
+from __future__ import annotations
+
+import os
+import zlib
+from collections.abc import Sequence
+
+from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.intake.heap import Piece
+from lazy_magpie.paths import is_below
+
+_CHUNK = 1 << 20
+
+
+class Already:
+    """Looks files of a heap up in the collection; each file is read once at the most, and remembered."""
+
+    def __init__(self, catalogue: Catalogue, root: str, heap: str) -> None:
+        self.catalogue = catalogue
+        self.root = root
+        self.heap = heap
+        self._read: dict[str, int | None] = {}
+
+    def crc(self, piece: Piece) -> int | None:
+        """Return the CRC-32 of a piece; None where it can't be read without unpacking."""
+        if piece.crc is not None:
+            return piece.crc
+        return None if piece.member else self._crc_of(piece.source.path)
+
+    def twin(self, piece: Piece) -> str:
+        """Return a file of the collection, outside the heap, that holds the same as a piece; "" where there is none."""
+        if piece.size <= 0:
+            return ""
+        for path in self.catalogue.digests.of_size(piece.size):
+            if self.heap and is_below(path, self.heap):
+                continue
+            known = self.catalogue.digests.file_at(path)
+            if known is None:
+                continue
+            id, size, mtime, crc = known
+            if crc is None and (crc := self._crc_of(path)) is not None:
+                self.catalogue.digests.put_crc(id, size, mtime, crc)
+            if crc is not None and crc == self.crc(piece):
+                return path
+        return ""
+
+    def all_there(self, pieces: Sequence[Piece]) -> str:
+        """Return where the first of some pieces is already, if all of them are in the collection; else ""."""
+        first = ""
+        for piece in pieces:
+            if piece.size <= 0:
+                continue
+            twin = self.twin(piece)
+            if not twin:
+                return ""
+            first = first or twin
+        return first
+
+    def _crc_of(self, path: str) -> int | None:
+        if path not in self._read:
+            crc = 0
+            try:
+                with open(os.path.join(self.root, path), "rb") as file:
+                    while chunk := file.read(_CHUNK):
+                        crc = zlib.crc32(chunk, crc)
+                self._read[path] = crc
+            except OSError:
+                self._read[path] = None
+        return self._read[path]

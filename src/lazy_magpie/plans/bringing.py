@@ -1,0 +1,138 @@
+"""The steps that bring files of a heap to where they belong: archives unpacked into place, loose files moved or copied.
+
+All archives that go into one new folder are unpacked in one step, each of their files at its own place there; into a
+folder that is there already they are unpacked beside it and moved in. What lies outside the root is only read.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from lazy_magpie.change import Disk
+from lazy_magpie.config import Intake
+from lazy_magpie.intake import Piece, Source
+from lazy_magpie.model import Do, Step
+from lazy_magpie.paths import join, name_of, parent, written
+from lazy_magpie.plans.emptied import made
+
+_STAGE = ".magpie-intake-"
+
+
+@dataclass
+class Bringing:
+    """Where pieces go: by folder, each with its name below it; and archives by what becomes of their members.
+
+    `layouts` has of each archive where every member stands, below which folder: what it is held against when it goes.
+    """
+
+    homes: dict[str, dict[str, Piece]] = field(default_factory=lambda: defaultdict(dict))
+    groups: dict[str, str] = field(default_factory=dict)
+    layouts: dict[Source, dict[str, dict[str, str]]] = field(default_factory=lambda: defaultdict(dict))
+
+    def bring(self, home: str, rest: str, piece: Piece, group: str) -> None:
+        """Let a piece go to `rest` below the folder `home`."""
+        self.homes[home][rest] = piece
+        self.groups[home] = group
+        self.stands(home, rest, piece)
+
+    def stands(self, home: str, rest: str, piece: Piece) -> None:
+        """Note that a piece, or one with the same contents, stands at `rest` below `home`."""
+        if piece.member:
+            self.layouts[piece.source].setdefault(home, {})[piece.member] = rest
+
+
+def steps_for(bringing: Bringing, disk: Disk, take: str) -> Iterator[Step]:
+    """Yield the steps for all that is to be brought in; `take` says whether loose files are moved or copied."""
+    known: set[str] = set()
+    for number, (home, placed) in enumerate(bringing.homes.items(), start=1):
+        group = bringing.groups[home]
+        packed = {rest: piece for rest, piece in placed.items() if piece.member}
+        loose = {rest: piece for rest, piece in placed.items() if not piece.member}
+        steps: list[Step] = []
+        if packed:
+            steps += _unpacked(disk, home, packed, group, number, known)
+        folders = made(disk, (join(home, rest) for rest in loose), group, known)
+        known.update(step.target for step in folders)
+        steps += folders
+        steps += (_taken(join(home, rest), piece, group, take) for rest, piece in loose.items())
+        yield from steps
+
+
+def _unpacked(
+    disk: Disk, home: str, packed: Mapping[str, Piece], group: str, number: int, known: set[str]
+) -> Iterator[Step]:
+    """Yield the steps that unpack the members of archives into `home`."""
+    there = disk.status(home) is not None or home in known
+    target = join(parent(home), f"{_STAGE}{number}") if there else home
+    folders = made(disk, [target], group, known)
+    known.update(step.target for step in folders)
+    known.add(home)
+    yield from folders
+    parts: dict[Source, dict[str, str]] = {}
+    for rest, piece in packed.items():
+        parts.setdefault(piece.source, {})[written(piece.member)] = written(rest)
+    first = next(iter(parts))
+    data: dict[str, Any] = {
+        "parts": [
+            {"archive": written(source.path), "seen": list(source.seen), "layout": layout}
+            for source, layout in parts.items()
+        ],
+        "bytes": sum(piece.size for piece in packed.values()),
+        "outside": any(source.is_outside for source in parts),
+    }
+    names = ", ".join(written(name_of(source.path)) for source in parts)
+    yield Step(0, Do.UNPACK, first.path, target, f"{len(packed):,} files of {names}", group, seen=first.seen, data=data)
+    known.update(parent(join(home, rest)) for rest in packed)
+    if not there:
+        return
+    folders = made(disk, (join(home, rest) for rest in packed), group)
+    yield from folders
+    for rest in packed:
+        yield Step(0, Do.MOVE, join(target, rest), join(home, rest), "joined to what is there", group)
+    inner = {at for rest in packed for at in _above(rest)}
+    for folder in sorted(inner, key=lambda folder: -folder.count("/")):
+        yield Step(0, Do.DROP, join(target, folder), "", "left empty", group)
+    yield Step(0, Do.DROP, target, "", "left empty", group)
+
+
+def _above(path: str) -> Iterator[str]:
+    while path := parent(path):
+        yield path
+
+
+def _taken(target: str, piece: Piece, group: str, take: str) -> Step:
+    """Return the step that brings a loose file in."""
+    source = piece.source
+    if source.is_outside:
+        return Step(0, Do.COPY, source.path, target, "brought in", group, seen=source.seen, data={"outside": True})
+    do = Do.MOVE if take == "move" else Do.COPY
+    return Step(0, do, source.path, target, "brought in", group, seen=source.seen)
+
+
+def archive_steps(
+    archive: Source, layouts: Mapping[str, Mapping[str, str]], settings: Intake, maker: str, group: str
+) -> Iterator[Step]:
+    """Yield the step for an archive all of whose members stand where `layouts` says: beside, aside, or held."""
+    home = next(iter(layouts))
+    name = name_of(archive.path)
+    if settings.archives == "hold":
+        if not archive.is_outside and settings.take == "move" and len(layouts) == 1:
+            layout = {written(member): written(rest) for member, rest in layouts[home].items()}
+            data = {"unpacked": home, "layout": layout}
+            yield Step(0, Do.HOLD, archive.path, "", "unpacked and compared", group, seen=archive.seen, data=data)
+        return
+    folder = parent(home) if settings.archives == "beside" else "/".join(filter(None, (settings.aside, maker)))
+    target = join(folder, name)
+    if settings.take == "copy" and not archive.is_outside:
+        return
+    do = Do.COPY if archive.is_outside else Do.MOVE
+    marks = {"outside": True} if archive.is_outside else {}
+    yield Step(0, do, archive.path, target, f"the archive, {settings.archives}", group, seen=archive.seen, data=marks)
+
+
+def numbered(steps: Iterable[Step]) -> tuple[Step, ...]:
+    """Return steps numbered from 1."""
+    return tuple(step.numbered(number) for number, step in enumerate(steps, start=1))

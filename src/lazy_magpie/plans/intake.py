@@ -1,0 +1,366 @@
+"""Plans bringing downloads in: each thing into one clean folder in its place, or into the inbox with its question."""
+
+from __future__ import annotations
+
+import os
+from collections import Counter, defaultdict
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
+
+from lazy_magpie.catalogue import All, Catalogue, Is
+from lazy_magpie.change import Disk, text_of
+from lazy_magpie.collection import Collection
+from lazy_magpie.config import Shelf
+from lazy_magpie.identify.crafts import font as font_readings
+from lazy_magpie.identify.kinds import BY_ENDING
+from lazy_magpie.identify.places import place_of
+from lazy_magpie.identify.titles import folded
+from lazy_magpie.intake import Already, Bundle, Heap, Makers, Named, Piece, Source, laid_out, look, named, sort_of
+from lazy_magpie.intake.bundles import texts_in, top_of
+from lazy_magpie.model import Conflict, File, Item, Kind, Left, Plan, State, Step, Value, reason_of
+from lazy_magpie.naming import MissingField, UnusableName, path_for
+from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
+from lazy_magpie.plans.beside import companion_targets
+from lazy_magpie.plans.bringing import Bringing, archive_steps, numbered, steps_for
+from lazy_magpie.plans.emptied import emptied, made
+from lazy_magpie.plans.names import Names, listing_of
+from lazy_magpie.plans.places import Unplaced, kit_folder, wishes
+from lazy_magpie.plans.questions import ASKS
+from lazy_magpie.readers.pool import read_one
+from lazy_magpie.scan.gather import known_makers
+from lazy_magpie.scan.units import Folder, Unit, groups_of, home_of
+from lazy_magpie.units import day_text
+
+_WORDS = {Kind.KIT: "kits", Kind.DESIGN: "designs", Kind.FONT: "fonts", Kind.MOVIE: "films", Kind.EPISODE: "episodes"}
+_TEXT = 1 << 14
+"""Bytes of a text that are looked at for a maker's name."""
+Key = tuple[Kind, str, str]
+
+
+@dataclass
+class _Thing:
+    """What a maker sells: bundles that are one thing, each with the section that its name says."""
+
+    kind: Kind
+    maker: str
+    title: str
+    bundles: list[tuple[Bundle, str]] = field(default_factory=list)
+
+
+class Intake:
+    """Plans what becomes of the heaps in some folders."""
+
+    def __init__(self, catalogue: Catalogue, collection: Collection, now: float, take: str = "") -> None:
+        self.catalogue = catalogue
+        self.config = collection.config
+        self.settings = replace(self.config.intake, take=take) if take else self.config.intake
+        self.root = str(collection.root)
+        self.disk = Disk(self.root)
+        self.names = Names(listing_of(self.root))
+        self.makers = Makers(sorted(catalogue.items.makers()), self.config.makers)
+        self.now = now
+        self.bringing = Bringing()
+        self.conflicts: list[Conflict] = []
+        self.left: list[Left] = []
+        self.passed: Counter[str] = Counter()
+        self.stuck: set[Source] = set()
+        self.waiting = Bringing()
+        self.taken: set[str] = set()
+
+    def plan(self, tops: Sequence[str], progress: Callable[[int], None] = lambda count: None) -> Plan:
+        """Return the plan for the heaps in `tops`, folders as steps name them."""
+        self.owner: dict[Source, str] = {}
+        files = 0
+        for top in tops:
+            heap = look(self.disk, top, self.now)
+            files += heap.files
+            progress(files)
+            self.already = Already(self.catalogue, self.root, top)
+            self.left += (Left(path, why) for path, why in heap.left)
+            self._heap(heap, progress)
+        steps = [*steps_for(self.bringing, self.disk, self.settings.take), *self._archives()]
+        steps += steps_for(self.waiting, self.disk, self.settings.take)
+        steps += self._emptied(steps, tops)
+        self.passed["files in the heap"] = files
+        return Plan("intake", numbered(steps), tuple(self.conflicts), tuple(self.left), dict(self.passed))
+
+    # --- things that makers sell -------------------------------------------------------------------------------------
+
+    def _heap(self, heap: Heap, progress: Callable[[int], None]) -> None:
+        things: dict[Key, _Thing] = {}
+        free: list[tuple[str, Piece]] = [(piece.path, piece) for piece in heap.loose]
+        for bundle in heap.bundles:
+            kind = sort_of(bundle)
+            if kind is None:
+                free += ((join(bundle.name, path), piece) for path, piece in _below_top(bundle))
+                continue
+            name = self._named(bundle, kind)
+            if name.doubt or not name.title:
+                self._to_inbox(bundle, name)
+                continue
+            key = (kind, folded(name.maker), folded(name.title))
+            thing = things.setdefault(key, _Thing(kind, name.maker, name.title))
+            thing.bundles.append((bundle, name.section))
+        for thing in things.values():
+            self._thing(thing)
+        self._each_for_itself(free)
+
+    def _named(self, bundle: Bundle, kind: Kind) -> Named:
+        """Return what a bundle is called; where its name leaves a doubt, the texts in it are asked."""
+        if kind is Kind.FONT and (family := _family(bundle)):
+            return Named("", family)
+        found = named(bundle, self.makers)
+        if not found.doubt:
+            return found
+        return named(bundle, self.makers, " ".join(self._text(piece) for piece in texts_in(bundle)[:3]))
+
+    def _text(self, piece: Piece) -> str:
+        if piece.member:
+            return text_of(self.disk, piece.source.path, piece.member, _TEXT)
+        with open(self.disk.path(piece.source.path), "rb") as file:
+            return file.read(_TEXT).decode("utf-8", "replace")
+
+    def _to_inbox(self, bundle: Bundle, name: Named) -> None:
+        """Let a bundle wait in the inbox, as it is, with the question that would settle it."""
+        reason = reason_of(name.doubt) or "no title"
+        sources = {piece.source: None for piece in bundle.pieces}
+        for source in sources:
+            rest = name_of(source.path) if bundle.archive else self._rest(bundle, source)
+            self._wait(source, rest, f"{name.doubt or reason} — {ASKS.get(reason, 'what is it?')}")
+
+    def _rest(self, bundle: Bundle, source: Source) -> str:
+        piece = next(piece for piece in bundle.pieces if piece.source == source)
+        return join(bundle.name, piece.path)
+
+    def _wait(self, source: Source, rest: str, why: str) -> None:
+        target = join(self.config.inbox, rest)
+        self.left.append(Left(source.path, f"waits in {self.config.inbox}: {why}", asks=True))
+        self.stuck.add(source)
+        if is_below(source.path, self.config.inbox) or self.names.existing(target) or same_name(target) in self.taken:
+            return
+        self.taken.add(same_name(target))
+        piece = Piece(rest, source.seen.size, None, source)
+        self.waiting.bring(parent(target), name_of(target), piece, self.config.inbox)
+
+    def _thing(self, thing: _Thing) -> None:
+        """Bring one thing into its folder, new or owned already."""
+        sources = {piece.source: None for bundle, _ in thing.bundles for piece in bundle.pieces}
+        shelf = self.config.shelf_for(thing.kind)
+        home = self._owned(thing) or (self._home(thing, shelf) if shelf else "")
+        if not home:
+            why = f"no shelf for {_WORDS.get(thing.kind, thing.kind.value)}" if not shelf else "no usable name"
+            self.left += (Left(source.path, f"{why}: a [shelf.NAME] of that kind would take it") for source in sources)
+            self.stuck.update(sources)
+            return
+        sections = shelf.naming.sections if shelf and thing.kind is Kind.KIT else None
+        laid = laid_out(thing.bundles, sections, self.already.crc)
+        if where := self.already.all_there(list(laid.placed.values())):
+            self.left += (Left(source.path, f"already there: “{written(where)}”") for source in sources)
+            self.passed["already there"] += len(laid.placed)
+            self.stuck.update(sources)
+            return
+        for source in sources:
+            self.owner[source] = thing.maker
+        group = home
+        for rest, piece in laid.placed.items():
+            self._place(home, rest, piece, group)
+        for piece, rest in laid.twice:
+            self.passed["there twice, taken once"] += 1
+            self.bringing.stands(home, rest, piece)
+        for rest, pieces in laid.fights.items():
+            self._fight(join(home, rest), pieces)
+        for bundle, _ in thing.bundles:
+            for member in bundle.passed:
+                if bundle.archive:
+                    self.bringing.layouts[bundle.archive].setdefault(home, {})[member] = ""
+
+    def _place(self, home: str, rest: str, piece: Piece, group: str) -> None:
+        """Bring a piece to its place, unless something is there."""
+        target = join(home, rest)
+        there = self.names.existing(target)
+        key = same_name(target)
+        if key in self.taken:
+            self._fight(target, [piece])
+        elif not there:
+            self.taken.add(key)
+            self.bringing.bring(home, rest, piece, group)
+        elif self.already.twin(piece) == there or self._is_same(there, piece):
+            self.passed["already there"] += 1
+            self.bringing.stands(home, rest, piece)
+            if not piece.member:
+                self.left.append(Left(piece.source.path, f"already there: “{written(there)}”"))
+        else:
+            self._fight(target, [piece], there)
+
+    def _is_same(self, path: str, piece: Piece) -> bool:
+        status = self.disk.status(path)
+        if status is None or status.size != piece.size:
+            return False
+        other = Piece(path, status.size, None, Source(path, status.seen))
+        return self.already.crc(other) == self.already.crc(piece) is not None
+
+    def _fight(self, target: str, pieces: Sequence[Piece], there: str = "") -> None:
+        names = [join(p.source.path, p.member) if p.member else p.source.path for p in pieces]
+        self.stuck.update(piece.source for piece in pieces)
+        self.conflicts.append(Conflict(target, (*names, *filter(None, (there,))), "their contents differ"))
+
+    def _owned(self, thing: _Thing) -> str:
+        """Return the folder of a kit that is in the collection already, to which an extra of it is joined."""
+        if thing.kind is not Kind.KIT:
+            return ""
+        same = All((Is("kind", "kit"), Is("maker", thing.maker), Is("title", thing.title)))
+        for item in self.catalogue.items.ask(same):
+            if not item.root and not self.config.is_left(item.path) and not is_below(item.path, self.already.heap):
+                try:
+                    return kit_folder(item)
+                except Unplaced:
+                    continue
+        return ""
+
+    def _home(self, thing: _Thing, shelf: Shelf) -> str:
+        """Return the folder of a thing by the naming of its shelf, "" where that gives none."""
+        arrived = min(piece.source.seen.mtime for bundle, _ in thing.bundles for piece in bundle.pieces)
+        name = "family" if thing.kind is Kind.FONT else "title"
+        values: dict[str, Value] = {name: thing.title, "name": thing.title, "arrived": day_text(arrived)}
+        if thing.maker:
+            values["maker"] = thing.maker
+        try:
+            below = path_for(shelf.naming, thing.kind, values, everywhere=self.config.everywhere)
+        except (MissingField, UnusableName):
+            return ""
+        folder = below if thing.kind is Kind.KIT else parent(below)
+        return self.names.as_spelled(join(shelf.folder, folder)) if folder else ""
+
+    # --- what speaks for itself --------------------------------------------------------------------------------------
+
+    def _each_for_itself(self, free: Sequence[tuple[str, Piece]]) -> None:
+        """Bring in films, episodes, songs, games, and loose files, each by what it is."""
+        pieces = dict(free)
+        for item in self._items(pieces):
+            shelf = self.config.shelf_for(item.kind)
+            if item.state not in (State.CLEAR, State.SETTLED):
+                self._doubtful(item, pieces)
+            elif shelf is None:
+                self._unshelved(item, pieces)
+            elif where := self.already.all_there([pieces[file.path] for file in item.files if file.role == "main"]):
+                self.passed["already there"] += len(item.files)
+                for file in item.files:
+                    self.left.append(Left(pieces[file.path].source.path, f"already there: “{written(where)}”"))
+                    self.stuck.add(pieces[file.path].source)
+            else:
+                self._item(item, shelf, pieces)
+
+    def _items(self, pieces: dict[str, Piece]) -> Iterator[Item]:
+        folders: dict[str, list[str]] = defaultdict(list)
+        for path in pieces:
+            folders[parent(path)].append(path)
+        homes: dict[str, list[str]] = defaultdict(list)
+        for folder in folders:
+            homes[home_of(folder)].append(folder)
+        numbers = {path: number for number, path in enumerate(pieces)}
+        for home, inside in homes.items():
+            unit = Unit("", tuple(self._folder(folder, folders[folder], pieces, numbers) for folder in sorted(inside)))
+            del home
+            for identity, members in groups_of(unit, self.config, known_makers(self.catalogue)):
+                files = tuple(File(m.file.path, m.file.size, m.file.mtime, 0, m.role, m.part) for m in members)
+                yield Item(
+                    0,
+                    files[0].path,
+                    identity.kind,
+                    identity.state,
+                    identity.confidence,
+                    identity.fields,
+                    identity.facts,
+                    identity.doubts,
+                    files,
+                )
+
+    def _folder(self, folder: str, paths: Iterable[str], pieces: dict[str, Piece], numbers: dict[str, int]) -> Folder:
+        listed, told = [], {}
+        for path in sorted(paths):
+            piece = pieces[path]
+            listed.append((numbers[path], name_of(path), piece.size, piece.source.seen.mtime))
+            ending = split_ending(path)[1].lower()
+            if not piece.member and BY_ENDING.get(ending) in (Kind.TRACK, Kind.FONT):
+                told[numbers[path]] = read_one(os.path.join(self.root, piece.source.path))
+        return Folder(folder, tuple(listed), told)
+
+    def _item(self, item: Item, shelf: Shelf, pieces: dict[str, Piece]) -> None:
+        try:
+            found = wishes(item, shelf, self.config, self.names)
+        except Unplaced as unplaced:
+            self._leave(item, pieces, str(unplaced))
+            return
+        for wish in found:
+            target, group = wish.target, wish.home or wish.group
+            self._place(parent(target), name_of(target), pieces[wish.item.path], group)
+            stem = split_ending(target)[0]
+            for file, goal in companion_targets(wish.item.path, stem, wish.item.files[1:], bool(wish.home)):
+                self._place(parent(goal), name_of(goal), pieces[file.path], group)
+
+    def _doubtful(self, item: Item, pieces: dict[str, Piece]) -> None:
+        """Let what is in doubt wait in the inbox; what belongs to nothing stays where it is."""
+        if item.state is State.UNKNOWN or self.config.shelf_for(item.kind) is None:
+            self._unshelved(item, pieces)
+            return
+        reason = reason_of(item.doubts[0]) if item.doubts else ""
+        why = f"{'; '.join(item.doubts)} — {ASKS.get(reason, 'what is it?')}"
+        for file in item.files:
+            piece = pieces[file.path]
+            rest = name_of(piece.source.path) if piece.member else file.path
+            self._wait(piece.source, rest, why)
+
+    def _unshelved(self, item: Item, pieces: dict[str, Piece]) -> None:
+        self._leave(item, pieces, f"{item.kind.value}: no shelf is for it")
+
+    def _leave(self, item: Item, pieces: dict[str, Piece], why: str) -> None:
+        for file in item.files:
+            self.stuck.add(pieces[file.path].source)
+            self.left.append(Left(pieces[file.path].source.path, why, asks=True))
+
+    # --- what becomes of the heap ------------------------------------------------------------------------------------
+
+    def _archives(self) -> Iterator[Step]:
+        """Yield the steps for the archives of which everything has found its place."""
+        known = set(self.bringing.homes)
+        for archive, layouts in self.bringing.layouts.items():
+            if archive in self.stuck or not any(rest for layout in layouts.values() for rest in layout.values()):
+                continue
+            maker = self.owner.get(archive, "")
+            home = next(iter(layouts))
+            for step in archive_steps(archive, layouts, self.settings, maker, self.bringing.groups.get(home, home)):
+                if step.target and (self.names.existing(step.target) or same_name(step.target) in self.taken):
+                    self.left.append(Left(step.source, f"there is another “{written(step.target)}”"))
+                    continue
+                self.taken.add(same_name(step.target))
+                folders = made(self.disk, [step.target], step.group, known) if step.target else []
+                known.update(folder.target for folder in folders)
+                yield from folders
+                yield step
+
+    def _emptied(self, steps: Sequence[Step], tops: Sequence[str]) -> list[Step]:
+        gone = [step.source for step in steps if step.target != step.source and step.do.value in ("move", "hold")]
+        coming = [step.target for step in steps if step.target]
+        inside = [top for top in tops if not top.startswith("..")]
+        return [drop for top in inside for drop in emptied(self.disk, _on(gone, top), coming, top)]
+
+
+def _on(paths: Iterable[str], top: str) -> list[str]:
+    return [path for path in paths if is_below(path, top)]
+
+
+def _below_top(bundle: Bundle) -> Iterator[tuple[str, Piece]]:
+    """Yield the pieces of a bundle with their paths, without the one folder that is called as the bundle is."""
+    top = top_of(bundle)
+    strip = len(top) + 1 if top and folded(top) == folded(bundle.name) else 0
+    return ((piece.path[strip:], piece) for piece in bundle.pieces)
+
+
+def _family(bundle: Bundle) -> str:
+    """Return the one font family that a bundle of font files is, "" where it is none or several."""
+    found = set()
+    for piece in bundle.pieces:
+        stem, ending = split_ending(name_of(piece.path))
+        if BY_ENDING.get(ending.lower()) is Kind.FONT:
+            found |= {str(read.fields.get("family", "")) for read in font_readings(stem, place_of(""))}
+    return found.pop() if len(found) == 1 else ""
