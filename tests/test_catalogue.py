@@ -167,3 +167,9 @@ def test_small_words() -> None:
     assert nearest("taht", ["that", "this"]) == "; did you mean “that”?"
     assert nearest("zzz", ["that"], "!") == "!"
     assert os.sep == "/" or os.name == "nt"
+
+
+def test_folders_one_in_the_other_are_scanned_once(tree: Callable[..., Collection]) -> None:
+    collection = tree(["Films/Kelp (2001)/Kelp (2001).mkv", "Films/Hawser (1964).mkv"])
+    words = ("Films", "Films/Kelp (2001)", "Films/Kelp (2001)/Kelp (2001).mkv")
+    assert collection.ok("scan", *words, "--json").json["new"] == 2

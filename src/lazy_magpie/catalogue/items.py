@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -75,10 +75,23 @@ class Items:
         ).fetchall()
         return int(rows[0][0]) if len(rows) == 1 else 0
 
+    def whole_groups(self, files: Collection[int]) -> set[int]:
+        """Return those of `files` whose item has no main file that is not among them, and those that have none."""
+        found = set()
+        for file in files:
+            mains = self.db.execute(
+                "SELECT id FROM file WHERE role = 'main' AND missing = 0 "
+                "AND item = (SELECT item FROM file WHERE id = ? AND role = 'main')",
+                (file,),
+            )
+            if all(id in files for (id,) in mains):
+                found.add(file)
+        return found
+
     def kit_beside(self, root: int, folder: str, archive: int) -> int:
         """Return the one kit at or below a folder that an archive there is of, by maker and title; else 0."""
         row = self.db.execute(
-            f"SELECT item.id, kind, fields FROM file {OF_MAIN} WHERE file.id = ?", (archive,)
+            "SELECT item.id, kind, fields FROM file JOIN item ON item.id = file.item WHERE file.id = ?", (archive,)
         ).fetchone()
         if row is None or row[1] != Kind.KIT.value:
             return 0

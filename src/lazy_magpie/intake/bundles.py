@@ -17,6 +17,7 @@ from lazy_magpie.paths import name_of, split_ending
 
 _BY_MAKER = re.compile(r"(?i)^(?P<title>.+?)[ _.-]+(?:by|von|par|de|por)[ _.-]+(?P<maker>.+)$")
 _PART = re.compile(r"(?i)[ ._-]*[(\[]?(?:part|pt|set|pack|vol)?[ ._-]*\d{1,2}[)\]]?$")
+_WORD = re.compile(r"[^\W\d_]{3}")
 _TEXTS = (".txt", ".md", ".rtf", ".htm", ".html", ".nfo", "")
 _LARGEST_TEXT = 1 << 16
 _MOSTLY = 0.5
@@ -111,6 +112,8 @@ def named(bundle: Bundle, makers: Makers, text: str = "") -> Named:
 
 def _read(name: str, makers: Makers) -> Named:
     """Read one name: a section behind it, a known maker in front or behind "by", else a guess."""
+    if not _WORD.search(name):
+        return Named("", "", doubt="no maker: nothing says who made it")
     section, _, front = section_in(name)
     front = front if section else name
     if not section:

@@ -38,6 +38,10 @@ class Bringing:
         self.groups[home] = group
         self.stands(home, rest, piece)
 
+    def number_of(self, home: str) -> int:
+        """Return the number that ties the steps for a folder together."""
+        return -1 - list(self.homes).index(home) if home in self.homes else 0
+
     def stands(self, home: str, rest: str, piece: Piece) -> None:
         """Note that a piece, or one with the same contents, stands at `rest` below `home`."""
         if piece.member:
@@ -45,7 +49,11 @@ class Bringing:
 
 
 def steps_for(bringing: Bringing, disk: Disk, take: str) -> Iterator[Step]:
-    """Yield the steps for all that is to be brought in; `take` says whether loose files are moved or copied."""
+    """Yield the steps for all that is to be brought in; `take` says whether loose files are moved or copied.
+
+    Steps that hang on one another have one number below 0 for their item, so that what goes with a step that can't be
+    done stays too.
+    """
     known: set[str] = set()
     for number, (home, placed) in enumerate(bringing.homes.items(), start=1):
         group = bringing.groups[home]
@@ -84,18 +92,19 @@ def _unpacked(
         "outside": any(source.is_outside for source in parts),
     }
     names = ", ".join(written(name_of(source.path)) for source in parts)
-    yield Step(0, Do.UNPACK, first.path, target, f"{len(packed):,} files of {names}", group, seen=first.seen, data=data)
+    why = f"{len(packed):,} files of {names}"
+    yield Step(0, Do.UNPACK, first.path, target, why, group, -number, first.seen, data)
     known.update(parent(join(home, rest)) for rest in packed)
     if not there:
         return
     folders = made(disk, (join(home, rest) for rest in packed), group)
     yield from folders
     for rest in packed:
-        yield Step(0, Do.MOVE, join(target, rest), join(home, rest), "joined to what is there", group)
+        yield Step(0, Do.MOVE, join(target, rest), join(home, rest), "joined to what is there", group, -number)
     inner = {at for rest in packed for at in _above(rest)}
     for folder in sorted(inner, key=lambda folder: -folder.count("/")):
-        yield Step(0, Do.DROP, join(target, folder), "", "left empty", group)
-    yield Step(0, Do.DROP, target, "", "left empty", group)
+        yield Step(0, Do.DROP, join(target, folder), "", "left empty", group, -number)
+    yield Step(0, Do.DROP, target, "", "left empty", group, -number)
 
 
 def _above(path: str) -> Iterator[str]:
@@ -113,24 +122,34 @@ def _taken(target: str, piece: Piece, group: str, take: str) -> Step:
 
 
 def archive_steps(
-    archive: Source, layouts: Mapping[str, Mapping[str, str]], settings: Intake, maker: str, group: str
+    archive: Source,
+    layouts: Mapping[str, Mapping[str, str]],
+    settings: Intake,
+    maker: str | None,
+    group: str,
+    thing: int,
 ) -> Iterator[Step]:
-    """Yield the step for an archive all of whose members stand where `layouts` says: beside, aside, or held."""
+    """Yield the step for an archive all of whose members stand where `layouts` says: beside, aside, or held.
+
+    `maker` is None where nothing of a maker's was in it: then beside is where its files are, and not their own folder.
+    `thing` is the number that ties it to its unpacking: where that fails, the archive stays where it is.
+    """
     home = next(iter(layouts))
     name = name_of(archive.path)
     if settings.archives == "hold":
         if not archive.is_outside and settings.take == "move" and len(layouts) == 1:
             layout = {written(member): written(rest) for member, rest in layouts[home].items()}
             data = {"unpacked": home, "layout": layout}
-            yield Step(0, Do.HOLD, archive.path, "", "unpacked and compared", group, seen=archive.seen, data=data)
+            yield Step(0, Do.HOLD, archive.path, "", "unpacked and compared", group, thing, archive.seen, data)
         return
-    folder = parent(home) if settings.archives == "beside" else "/".join(filter(None, (settings.aside, maker)))
+    beside = home if maker is None else parent(home)
+    folder = beside if settings.archives == "beside" else "/".join(filter(None, (settings.aside, maker)))
     target = join(folder, name)
     if settings.take == "copy" and not archive.is_outside:
         return
     do = Do.COPY if archive.is_outside else Do.MOVE
     marks = {"outside": True} if archive.is_outside else {}
-    yield Step(0, do, archive.path, target, f"the archive, {settings.archives}", group, seen=archive.seen, data=marks)
+    yield Step(0, do, archive.path, target, f"the archive, {settings.archives}", group, thing, archive.seen, marks)
 
 
 def numbered(steps: Iterable[Step]) -> tuple[Step, ...]:

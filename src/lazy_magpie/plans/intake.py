@@ -66,6 +66,7 @@ class Intake:
         self.stuck: set[Source] = set()
         self.waiting = Bringing()
         self.taken: set[str] = set()
+        self.known: dict[str, bool] = {}
 
     def plan(self, tops: Sequence[str], progress: Callable[[int], None] = lambda count: None) -> Plan:
         """Return the plan for the heaps in `tops`, folders as steps name them."""
@@ -178,19 +179,26 @@ class Intake:
         """Bring a piece to its place, unless something is there."""
         target = join(home, rest)
         there = self.names.existing(target)
-        key = same_name(target)
-        if key in self.taken:
+        twin = there if there and self._is_same(there, piece) else self._inside(home, piece)
+        if same_name(target) in self.taken:
             self._fight(target, [piece])
-        elif not there:
-            self.taken.add(key)
-            self.bringing.bring(home, rest, piece, group)
-        elif self.already.twin(piece) == there or self._is_same(there, piece):
+        elif twin:
             self.passed["already there"] += 1
-            self.bringing.stands(home, rest, piece)
+            self.bringing.stands(home, twin[len(home) + 1 :], piece)
             if not piece.member:
-                self.left.append(Left(piece.source.path, f"already there: “{written(there)}”"))
-        else:
+                self.left.append(Left(piece.source.path, f"already there: “{written(twin)}”"))
+        elif there:
             self._fight(target, [piece], there)
+        else:
+            self.taken.add(same_name(target))
+            self.bringing.bring(home, rest, piece, group)
+
+    def _inside(self, home: str, piece: Piece) -> str:
+        """Return a file below the folder that a piece would go to which holds the same; "" where there is none."""
+        if home not in self.known:
+            self.known[home] = self.disk.status(home) is not None
+        twin = self.already.twin(piece) if self.known[home] else ""
+        return twin if twin and is_below(twin, home) else ""
 
     def _is_same(self, path: str, piece: Piece) -> bool:
         status = self.disk.status(path)
@@ -326,9 +334,10 @@ class Intake:
         for archive, layouts in self.bringing.layouts.items():
             if archive in self.stuck or not any(rest for layout in layouts.values() for rest in layout.values()):
                 continue
-            maker = self.owner.get(archive, "")
+            maker = self.owner.get(archive)
             home = next(iter(layouts))
-            for step in archive_steps(archive, layouts, self.settings, maker, self.bringing.groups.get(home, home)):
+            group, thing = self.bringing.groups.get(home, home), self.bringing.number_of(home)
+            for step in archive_steps(archive, layouts, self.settings, maker, group, thing):
                 if step.target and (self.names.existing(step.target) or same_name(step.target) in self.taken):
                     self.left.append(Left(step.source, f"there is another “{written(step.target)}”"))
                     continue

@@ -100,13 +100,16 @@ class _Archives:
     def attach(self, place: Place, has_kit: bool) -> None:
         """Look for the archives in a folder that was stored, and for those beside it that it may have come from."""
         root, folder = place
-        for target, ids in self._of(place).items():
-            for id in ids:
-                self._give(root, folder, target, id)
+        wanted = [(folder, target, id) for target, ids in self._of(place).items() for id in ids]
         beside = self._of((root, parent(folder))) if folder else {}
         for target in beside if has_kit else [folder]:
-            for id in beside.get(target, ()):
-                self._give(root, parent(folder), target, id)
+            wanted += [(parent(folder), target, id) for id in beside.get(target, ())]
+        if not wanted:
+            return
+        self.catalogue.writer.flush()
+        found = {id: self._owner(root, home, target, id) for home, target, id in wanted}
+        whole = self.catalogue.items.whole_groups({id for id, item in found.items() if item})
+        self.catalogue.writer.attach([(item, OTHER, id) for id, item in found.items() if item and id in whole])
 
     def _of(self, place: Place) -> dict[str, list[int]]:
         """Return the archives in a folder, by the folder that each would be unpacked to."""
@@ -117,12 +120,11 @@ class _Archives:
             self._in[place] = found
         return self._in[place]
 
-    def _give(self, root: int, folder: str, target: str, archive: int) -> None:
+    def _owner(self, root: int, folder: str, target: str, archive: int) -> int:
+        """Return the item that came from an archive, 0 where none did for sure."""
         items = self.catalogue.items
-        self.catalogue.writer.flush()
         item = items.alone_below(root, written(target)) or items.kit_beside(root, folder, archive)
-        if item and _came_from(self.catalogue, item, archive):
-            self.catalogue.writer.attach([(item, OTHER, archive)])
+        return item if item and _came_from(self.catalogue, item, archive) else 0
 
 
 def _came_from(catalogue: Catalogue, item: int, archive: int) -> bool:

@@ -14,7 +14,7 @@ from lazy_magpie.collection import OWN_FOLDER
 from lazy_magpie.config import FILE_NAME
 from lazy_magpie.identify.words import DISC_FOLDERS
 from lazy_magpie.model import FOLDER_SIZE
-from lazy_magpie.paths import join, parent, written
+from lazy_magpie.paths import is_below, join, parent, written
 
 _BATCH = 20_000
 VIEW_NOTE = ".magpie-view"
@@ -221,5 +221,6 @@ def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: li
 
 
 def tops_of(paths: Iterable[str], root: str) -> list[str]:
-    """Return the folders to walk for `paths` below `root`: a file stands for its folder."""
-    return [path if not path or os.path.isdir(os.path.join(root, path)) else parent(path) for path in paths]
+    """Return the folders to walk for `paths` below `root`: a file stands for its folder, and none lies in another."""
+    tops = {path if not path or os.path.isdir(os.path.join(root, path)) else parent(path) for path in paths}
+    return sorted(top for top in tops if not any(top != other and is_below(top, other) for other in tops))

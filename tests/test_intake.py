@@ -1,0 +1,359 @@
+"""Downloads come in: each thing into one clean folder, what is in doubt into the inbox, nothing lost, nothing twice."""
+
+from __future__ import annotations
+
+import io
+import os
+import subprocess
+import tarfile
+import zipfile
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Any
+
+import py7zr
+import pytest
+
+from lazy_magpie.change.crash import VARIABLE
+from tests.conftest import SHELVES, Collection, picture, program
+
+Tree = Callable[..., Collection]
+CONFIG = (
+    SHELVES
+    + """
+[shelf.kits]
+kind = "kit"
+folder = "Kits"
+[shelf.designs]
+kind = "design"
+folder = "Designs"
+[shelf.fonts]
+kind = "font"
+folder = "Fonts"
+[shelf.music]
+kind = "track"
+folder = "Music"
+[shelf.games]
+kind = "game"
+folder = "Games"
+[maker."Fennick Paper Co"]
+also = ["fpc", "FennickPaper"]
+[maker."Needle Jetty"]
+also = ["njetty", "NJ"]
+"""
+)
+LONG_AGO = 1_600_000_000
+
+
+@pytest.fixture
+def heap(tree: Tree) -> Collection:
+    """Return a collection with shelves and an empty folder of downloads."""
+    collection = tree([], CONFIG)
+    (collection.root / "Downloads").mkdir()
+    collection.ok("scan")
+    return collection
+
+
+def _zip(collection: Collection, name: str, members: Mapping[str, str | bytes], folder: str = "Downloads") -> Path:
+    path = collection.root / folder / name
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with zipfile.ZipFile(path, "w") as packed:
+        for member, data in members.items():
+            packed.writestr(zipfile.ZipInfo(member, (2021, 6, 5, 12, 0, 0)), data)
+    os.utime(path, (LONG_AGO, LONG_AGO))
+    return path
+
+
+def _put(collection: Collection, *paths: str, text: str = "") -> None:
+    collection.put(*paths, text=text)
+    for path in paths:
+        os.utime(collection.root / path, (LONG_AGO, LONG_AGO))
+
+
+def _in(collection: Collection, *words: str, code: int = 0) -> set[str]:
+    """Take the downloads in, and return what files there are then."""
+    collection.ok("intake", "Downloads", *words, "--now", code=code)
+    return collection.files()
+
+
+def _plan(collection: Collection, *words: str, code: int = 0) -> Any:
+    return collection.ok("intake", "Downloads", "--json", *words, code=code).json
+
+
+def test_the_demos_heap_becomes_one_kit_and_comes_back(demo: Collection) -> None:
+    demo.ok("start")
+    demo.ok("scan")
+    before = picture(demo.root)
+    demo.ok("intake", "Downloads", "--now")
+    kit = "Kits/Fennick Paper Co/Harbour Lights"
+    names = ["ahoy.png", "fair winds.png", *(f"fpc_hl_paper_0{number}.jpg" for number in range(1, 5))]
+    names += [f"{name}.png" for name in ("buoy", "rope", "lamp", "gull")]
+    names += ["Alphabets/fpc_hl_alpha_A.png", "Alphabets/fpc_hl_alpha_B.png"]
+    parts = ("Alpha", "Elements", "Papers1", "Papers2", "WordArt")
+    archives = {f"Kits/Fennick Paper Co/FennickPaperCo_HarbourLights_{part}.zip" for part in parts}
+    now = {path for path in demo.files() if "Harbour Lights" in path or "HarbourLights" in path}
+    assert now == {f"{kit}/{name}" for name in names} | archives
+    assert not list((demo.root / "Downloads").iterdir())
+    items = demo.ok("find", "kind", "is", "kit", "title", "is", "Harbour Lights", "--json").lines
+    assert len(items) == 1 and len(items[0]["files"]) == 17  # the archives belong to it
+    demo.ok("undo")
+    assert picture(demo.root) == before
+
+
+def test_a_harder_heap_becomes_the_tree_that_it_should(heap: Collection) -> None:
+    kit = {"kit/fpc_sail.png": "sail", "kit/Preview.jpg": "preview", "kit/Thumbs.db": "junk"}
+    _zip(heap, "fpc_SeaMist_Elements.zip", kit)
+    _zip(heap, "fpc_SeaMist_Papers_Part2.zip", {"SeaMist/papers/p1.jpg": "p1", "SeaMist/Preview.jpg": "preview"})
+    _zip(heap, "Sea Mist by Fennick Paper Co (Alphabet).zip", {"Alpha/caps/A.png": "A", "Alpha/small/a.png": "a"})
+    design = {"pes/tern.pes": "p", "dst/tern.dst": "d", "tern colour chart.pdf": "chart", "tern.png": "thumbnail"}
+    _zip(heap, "NJ-Tern Flight.zip", {f"NJ-Tern Flight/{name}": data for name, data in design.items()})
+    _zip(
+        heap,
+        "Rope Capitals 2in.zip",
+        {f"{letter}.dst": letter for letter in "ABCDEFGH"} | {"licence.txt": "© Needle Jetty"},
+    )
+    _zip(heap, "Bunting.zip", {"Bunting-Regular.ttf": "r", "Bunting-Bold.ttf": "b", "OFL.txt": "licence"})
+    _zip(heap, "Buoy Bandit (Europe).zip", {"Buoy Bandit (Europe).ch8": "game"})
+    film = "The.Salt.Orchard.1987.720p.BluRay.x264-BRINE"
+    _put(heap, *(f"Downloads/{film}/{name}" for name in (f"{film}.mkv", f"{film}.en.srt", "brine.nfo", "Thumbs.db")))
+    _put(heap, "Downloads/Ida Marrow - Low Lights (2009)/03 - Slack Water.mp3", "Downloads/half.mkv.part")
+    heap.put("Downloads/Just Now (1999).mkv")
+    before = picture(heap.root)
+    files = _in(heap)
+    assert files == {
+        "Kits/Fennick Paper Co/Sea Mist/fpc_sail.png",
+        "Kits/Fennick Paper Co/Sea Mist/Preview.jpg",
+        "Kits/Fennick Paper Co/Sea Mist/p1.jpg",
+        "Kits/Fennick Paper Co/Sea Mist/Alphabets/caps/A.png",
+        "Kits/Fennick Paper Co/Sea Mist/Alphabets/small/a.png",
+        "Kits/Fennick Paper Co/fpc_SeaMist_Elements.zip",
+        "Kits/Fennick Paper Co/fpc_SeaMist_Papers_Part2.zip",
+        "Kits/Fennick Paper Co/Sea Mist by Fennick Paper Co (Alphabet).zip",
+        "Designs/Needle Jetty/Tern Flight/pes/tern.pes",
+        "Designs/Needle Jetty/Tern Flight/dst/tern.dst",
+        "Designs/Needle Jetty/Tern Flight/tern colour chart.pdf",
+        "Designs/Needle Jetty/Tern Flight/tern.png",
+        "Designs/Needle Jetty/NJ-Tern Flight.zip",
+        *(f"Fonts/Needle Jetty/Rope Capitals 2in/{letter}.dst" for letter in "ABCDEFGH"),
+        "Fonts/Needle Jetty/Rope Capitals 2in/licence.txt",
+        "Fonts/Needle Jetty/Rope Capitals 2in.zip",
+        "Fonts/Bunting/Bunting-Regular.ttf",
+        "Fonts/Bunting/Bunting-Bold.ttf",
+        "Fonts/Bunting/OFL.txt",
+        "Fonts/Bunting.zip",
+        "Games/chip8/Buoy Bandit (Europe).ch8",
+        "Games/chip8/Buoy Bandit (Europe).zip",
+        "Films/The Salt Orchard (1987)/The Salt Orchard (1987).mkv",
+        "Films/The Salt Orchard (1987)/The Salt Orchard (1987).en.srt",
+        "Films/The Salt Orchard (1987)/brine.nfo",
+        "Music/Ida Marrow/Low Lights (2009)/03 - Slack Water.mp3",
+        f"Downloads/{film}/Thumbs.db",
+        "Downloads/half.mkv.part",
+        "Downloads/Just Now (1999).mkv",
+    }
+    heap.ok("undo")
+    assert picture(heap.root) == before
+
+
+def test_what_is_in_doubt_waits_in_the_inbox_with_its_question(heap: Collection) -> None:
+    _zip(heap, "Some Maker - Lantern Walk Papers.zip", {"p.jpg": "p"})
+    _zip(heap, "dl_8842.zip", {"a.png": "a"})
+    _put(heap, "Downloads/Kelp Harvest.mp4", "Downloads/notes.xyz")
+    plan = _plan(heap, code=1)
+    why = {left["path"].rpartition("/")[2]: left["why"] for left in plan["left"]}
+    assert "which of the names is the artist's or maker's?" in why["Some Maker - Lantern Walk Papers.zip"]
+    assert "who made it?" in why["dl_8842.zip"] and "of which year is it?" in why["Kelp Harvest.mp4"]
+    files = _in(heap, code=1)
+    assert files == {
+        "Inbox/Some Maker - Lantern Walk Papers.zip",
+        "Inbox/dl_8842.zip",
+        "Inbox/Kelp Harvest.mp4",
+        "Downloads/notes.xyz",
+    }
+    config = (heap.root / "magpie.toml").read_text()
+    (heap.root / "magpie.toml").write_text(config + '[maker."Some Maker"]\n')
+    heap.ok("intake", "Inbox", "--now", code=1)
+    assert "Kits/Some Maker/Lantern Walk/p.jpg" in heap.files()
+
+
+def test_an_extra_joins_the_kit_that_one_owns(heap: Collection) -> None:
+    kit = "Kits/Fennick Paper Co/Sea Mist"
+    heap.put(f"{kit}/elements/sail.png", f"{kit}/papers/p1.jpg", text="old")
+    heap.ok("scan")
+    _zip(heap, "fpc_SeaMist_Freebie.zip", {"elements/sail.png": "old", "tag.png": "new tag"})
+    assert _plan(heap)["passed"]["already there"] == 1
+    files = _in(heap)
+    assert {f"{kit}/tag.png", f"{kit}/elements/sail.png"} <= files
+    assert not [name for name in os.listdir(heap.root / "Kits/Fennick Paper Co") if name.startswith(".")]
+
+
+def test_what_is_there_already_is_said_and_not_brought_in_twice(heap: Collection) -> None:
+    members = {"p1.jpg": "paper one", "p2.jpg": "paper two"}
+    _zip(heap, "fpc_SeaMist_Papers.zip", members)
+    _in(heap)
+    _zip(heap, "fpc_SeaMist_Papers (1).zip", members)
+    _put(heap, "Downloads/Other name (1999).mkv", text="a film")
+    heap.put("Films/Kelp (2001)/Kelp (2001).mkv", text="a film")
+    heap.ok("scan")
+    plan = _plan(heap)
+    assert not plan["steps"] and {left["why"] for left in plan["left"]} == {
+        "already there: “Kits/Fennick Paper Co/Sea Mist/p1.jpg”",
+        "already there: “Films/Kelp (2001)/Kelp (2001).mkv”",
+    }
+
+
+def test_other_contents_under_one_name_are_shown_and_stay_in_their_archives(heap: Collection) -> None:
+    _zip(heap, "fpc_SeaMist_Papers1.zip", {"p.jpg": "one", "same.jpg": "same", "only.jpg": "1"})
+    _zip(heap, "fpc_SeaMist_Papers2.zip", {"p.jpg": "two!", "same.jpg": "same"})
+    plan = _plan(heap, code=1)
+    (conflict,) = plan["conflicts"]
+    assert conflict["to"] == "Kits/Fennick Paper Co/Sea Mist/p.jpg" and len(conflict["items"]) == 2
+    files = _in(heap, code=1)
+    assert {path for path in files if path.startswith("Kits")} == {
+        "Kits/Fennick Paper Co/Sea Mist/same.jpg",
+        "Kits/Fennick Paper Co/Sea Mist/only.jpg",
+    }
+    assert {"Downloads/fpc_SeaMist_Papers1.zip", "Downloads/fpc_SeaMist_Papers2.zip"} <= files
+
+
+@pytest.mark.parametrize("archives", ["beside", "aside", "hold"])
+@pytest.mark.parametrize("sort", ["zip", "tar.gz", "7z"])
+def test_each_sort_of_archive_is_unpacked_and_kept_as_is_wanted(heap: Collection, sort: str, archives: str) -> None:
+    config = CONFIG + f'[intake]\narchives = "{archives}"\naside = "Bought"\n'
+    (heap.root / "magpie.toml").write_text(config)
+    path = heap.root / f"Downloads/fpc_SeaMist_Papers.{sort}"
+    members = {"papers/größe.jpg": b"one", "papers/two.jpg": b"two" * 9999, ".DS_Store": b"junk"}
+    if sort == "zip":
+        _zip(heap, path.name, members)
+    elif sort == "7z":
+        with py7zr.SevenZipFile(path, "w") as packed:
+            for name, data in members.items():
+                packed.writef(io.BytesIO(data), name)
+    else:
+        with tarfile.open(path, "w:gz") as streamed:
+            for name, data in members.items():
+                info = tarfile.TarInfo(name)
+                info.size = len(data)
+                streamed.addfile(info, io.BytesIO(data))
+    os.utime(path, (LONG_AGO, LONG_AGO))
+    before = picture(heap.root)
+    files = _in(heap)
+    kit = "Kits/Fennick Paper Co/Sea Mist"
+    assert (heap.root / kit / "two.jpg").read_bytes() == b"two" * 9999
+    where = {"beside": f"Kits/Fennick Paper Co/{path.name}", "aside": f"Bought/Fennick Paper Co/{path.name}"}
+    assert files == {f"{kit}/größe.jpg", f"{kit}/two.jpg", *filter(None, [where.get(archives)])}
+    assert len(heap.ok("held", "--json").lines) == (archives == "hold")
+    heap.ok("undo")
+    assert picture(heap.root) == before
+
+
+def test_a_folder_outside_the_collection_is_only_read(heap: Collection, tmp_path: Path) -> None:
+    away = tmp_path / "Away"
+    away.mkdir()
+    source = _zip(heap, "fpc_SeaMist_Papers.zip", {"p1.jpg": "one"})
+    source.rename(away / source.name)
+    (away / "Kelp (2001).mkv").write_text("a film")
+    os.utime(away / "Kelp (2001).mkv", (LONG_AGO, LONG_AGO))
+    before = picture(away)
+    (heap.root / "magpie.toml").write_text(CONFIG + f'[intake]\nfrom = ["{away}"]\n')
+    heap.ok("intake", "--now")
+    assert picture(away) == before
+    assert heap.files() == {
+        "Kits/Fennick Paper Co/Sea Mist/p1.jpg",
+        "Kits/Fennick Paper Co/fpc_SeaMist_Papers.zip",
+        "Films/Kelp (2001)/Kelp (2001).mkv",
+    }
+    heap.ok("undo")
+    assert not heap.files() and picture(away) == before
+    assert not heap.ok("intake", "--copy", "--json").json["left"]
+
+
+HOSTILE: dict[str, Mapping[str, str | bytes]] = {
+    "outside": {"../../x.png": "out"},
+    "absolute": {"/etc/x.png": "out"},
+    "drive": {"C:\\x.png": "out"},
+    "twins": {"a.png": "1", "A.png": "2"},
+    "many": {f"{number}.png": "" for number in range(200_001)},
+    "bomb": {"zeros.png": bytes(90 << 20)},
+}
+
+
+@pytest.mark.parametrize("sort", [*HOSTILE, "encrypted", "cut off", "wrong checksum", "link", "nothing"])
+def test_a_hostile_archive_is_set_aside_with_a_sentence(heap: Collection, sort: str) -> None:
+    path = _zip(heap, "fpc_SeaMist_Papers.zip", HOSTILE.get(sort, {"p.png": "paper " * 99}))
+    data = path.read_bytes()
+    if sort == "bomb":
+        with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as packed:
+            packed.writestr("zeros.png", HOSTILE["bomb"]["zeros.png"])
+    elif sort == "encrypted":
+        path.write_bytes(data[:6] + b"\1" + data[7:].replace(b"PK\1\2\x14\x03\x14\0\0", b"PK\1\2\x14\x03\x14\0\1"))
+    elif sort == "cut off":
+        path.write_bytes(data[:-30])
+    elif sort == "wrong checksum":
+        path.write_bytes(data.replace(b"paper ", b"pApEr ", 1))
+    elif sort == "link":
+        path.unlink()
+        path = path.with_suffix(".tar")
+        with tarfile.open(path, "w") as packed_tar:
+            info = tarfile.TarInfo("out")
+            info.type, info.linkname = tarfile.SYMTYPE, "/tmp"
+            packed_tar.addfile(info)
+            packed_tar.addfile(tarfile.TarInfo("out/p.png"))
+    elif sort == "nothing":
+        path.write_bytes(b"")
+    os.utime(path, (LONG_AGO, LONG_AGO))
+    before = picture(heap.root)
+    answer = heap.run("intake", "Downloads", "--now", "--json")
+    assert answer.code in (0, 1) and "Traceback" not in answer.err
+    after = picture(heap.root)
+    assert {p: w for p, w in after.items() if w[0] == "file"} == {p: w for p, w in before.items() if w[0] == "file"}
+    assert sorted(os.listdir(heap.root.parent)) == ["collection"]
+
+
+@pytest.mark.parametrize("count", [1, 7, 19])
+def test_killed_while_it_unpacks_the_next_command_puts_it_right(heap: Collection, count: int) -> None:
+    for part in (1, 2):
+        _zip(heap, f"fpc_SeaMist_Papers{part}.zip", {f"p{part}-{n}.jpg": f"{part} {n}" for n in range(10)})
+    before = picture(heap.root)
+    number = _plan(heap)["plan"]
+    run = program("-C", str(heap.root), "apply", str(number), env={VARIABLE: f"unpack-member:{count}"})
+    assert run.code == -9
+    heap.ok("scan")
+    assert {p: w[1] for p, w in picture(heap.root).items() if w[0] == "file"} == {
+        p: w[1] for p, w in before.items() if w[0] == "file"
+    }
+    heap.ok("redo")
+    assert len([path for path in heap.files() if path.startswith("Kits/Fennick Paper Co/Sea Mist/")]) == 20
+    heap.ok("undo")
+    assert picture(heap.root) == before
+
+
+def test_no_more_is_unpacked_than_there_is_room_for(heap: Collection) -> None:
+    small = heap.root / "Kits"
+    small.mkdir()
+    mounted = subprocess.run(["mount", "-t", "tmpfs", "-o", "size=2m", "tmpfs", str(small)], check=False)
+    if mounted.returncode:
+        pytest.skip("only root can mount a second file system")
+    try:
+        _zip(heap, "fpc_SeaMist_Papers.zip", {"p.jpg": os.urandom(3 << 20)})
+        heap.ok("intake", "Downloads", code=0)
+        assert "Make room" in heap.ok("apply", code=3).err
+        assert not list(small.iterdir())
+    finally:
+        subprocess.run(["umount", "-l", str(small)], check=True)
+
+
+@pytest.mark.parametrize(
+    ("words", "text"),
+    [
+        ((), "Name a folder of downloads"),
+        (("Downlods",), "There is no folder “Downlods”"),
+        ((".",), "the collection itself"),
+        (("/",), "the collection itself"),
+    ],
+)
+def test_wrong_folders_are_named(
+    heap: Collection, words: tuple[str, ...], text: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(heap.root)
+    assert text in heap.ok("intake", *words, code=2).err
