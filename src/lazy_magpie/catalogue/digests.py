@@ -92,6 +92,14 @@ class Digests:
                 found.setdefault(key, []).append(read_back(folder))
         return found
 
+    def sizes(self) -> frozenset[int]:
+        """Return the sizes that there are on the own root, in bytes."""
+        rows = self.db.execute(
+            "SELECT DISTINCT size FROM file JOIN folder ON folder.id = file.folder WHERE root = ? AND missing = 0",
+            (OWN,),
+        )
+        return frozenset(int(size) for (size,) in rows)
+
     def of_size(self, size: int) -> list[str]:
         """Return the files on the own root of a size, in bytes."""
         rows = self.db.execute(

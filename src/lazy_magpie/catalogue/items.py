@@ -75,6 +75,13 @@ class Items:
         ).fetchall()
         return int(rows[0][0]) if len(rows) == 1 else 0
 
+    def kit_fields(self, file: int) -> str:
+        """Return the fields (JSON) of the kit that a file belongs to, "" where it belongs to none."""
+        row = self.db.execute(
+            "SELECT fields FROM file JOIN item ON item.id = file.item WHERE file.id = ? AND kind = 'kit'", (file,)
+        ).fetchone()
+        return str(row[0]) if row else ""
+
     def whole_groups(self, files: Collection[int]) -> set[int]:
         """Return those of `files` whose item has no main file that is not among them, and those that have none."""
         found = set()

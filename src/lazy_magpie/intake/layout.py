@@ -21,16 +21,20 @@ Crc = Callable[[Piece], int | None]
 
 @dataclass
 class Laid:
-    """The files of one thing by where they go below its folder; what is there twice; what wants one name."""
+    """The files of one thing by where they go below its folder; what is there twice; what wants one name.
+
+    `keys` has every name that is taken, whatever its case.
+    """
 
     placed: dict[str, Piece] = field(default_factory=dict)
     twice: list[tuple[Piece, str]] = field(default_factory=list)
     fights: dict[str, list[Piece]] = field(default_factory=dict)
+    keys: dict[str, str] = field(default_factory=dict)
 
     def put(self, path: str, piece: Piece, crc: Crc) -> None:
         """Let a file go to `path`, unless the same is there already, or another that wants it, too."""
-        key = next((known for known in self.placed if same_name(known) == same_name(path)), "")
-        if not key:
+        key = self.keys.setdefault(same_name(path), path)
+        if key == path and path not in self.placed:
             self.placed[path] = piece
             return
         other = self.placed[key]
@@ -77,6 +81,10 @@ def _section(path: str, said: str) -> tuple[str, str]:
     for at, part in enumerate(parts[:-1]):
         if section := section_of(part):
             return section, "/".join(parts[at + 1 :])
-    stem = split_ending(parts[-1])[0]
-    own = section_in(stem)[0] if stem.lower() not in ("folder", "cover") else "previews"
+    low = parts[-1].lower()
+    if low.startswith(("folder.", "cover.")):
+        return "previews", path
+    if said and "prev" not in low:  # nothing else in its name counts then
+        return said, path
+    own = section_in(split_ending(parts[-1])[0])[0]
     return (own if own == "previews" else said or own), path

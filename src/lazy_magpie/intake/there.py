@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import zlib
 from collections.abc import Sequence
+from functools import cached_property
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.intake.heap import Piece
@@ -22,6 +23,11 @@ class Already:
         self.heap = heap
         self._read: dict[str, int | None] = {}
 
+    @cached_property
+    def sizes(self) -> frozenset[int]:
+        """The sizes that files of the collection have."""
+        return self.catalogue.digests.sizes()
+
     def crc(self, piece: Piece) -> int | None:
         """Return the CRC-32 of a piece; None where it can't be read without unpacking."""
         if piece.crc is not None:
@@ -31,6 +37,8 @@ class Already:
     def twin(self, piece: Piece) -> str:
         """Return a file of the collection, outside the heap, that holds the same as a piece; "" where there is none."""
         if piece.size <= 0:
+            return ""
+        if piece.size not in self.sizes:
             return ""
         for path in self.catalogue.digests.of_size(piece.size):
             if self.heap and is_below(path, self.heap):

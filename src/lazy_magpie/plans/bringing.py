@@ -30,17 +30,19 @@ class Bringing:
 
     homes: dict[str, dict[str, Piece]] = field(default_factory=lambda: defaultdict(dict))
     groups: dict[str, str] = field(default_factory=dict)
+    numbers: dict[str, int] = field(default_factory=dict)
     layouts: dict[Source, dict[str, dict[str, str]]] = field(default_factory=lambda: defaultdict(dict))
 
     def bring(self, home: str, rest: str, piece: Piece, group: str) -> None:
         """Let a piece go to `rest` below the folder `home`."""
         self.homes[home][rest] = piece
+        self.numbers.setdefault(home, -len(self.homes))
         self.groups[home] = group
         self.stands(home, rest, piece)
 
     def number_of(self, home: str) -> int:
         """Return the number that ties the steps for a folder together."""
-        return -1 - list(self.homes).index(home) if home in self.homes else 0
+        return self.numbers.get(home, 0)
 
     def stands(self, home: str, rest: str, piece: Piece) -> None:
         """Note that a piece, or one with the same contents, stands at `rest` below `home`."""
@@ -55,7 +57,8 @@ def steps_for(bringing: Bringing, disk: Disk, take: str) -> Iterator[Step]:
     done stays too.
     """
     known: set[str] = set()
-    for number, (home, placed) in enumerate(bringing.homes.items(), start=1):
+    for home, placed in bringing.homes.items():
+        number = -bringing.numbers[home]
         group = bringing.groups[home]
         packed = {rest: piece for rest, piece in placed.items() if piece.member}
         loose = {rest: piece for rest, piece in placed.items() if not piece.member}

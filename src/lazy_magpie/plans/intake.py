@@ -5,9 +5,11 @@ from __future__ import annotations
 import os
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
-from lazy_magpie.catalogue import All, Catalogue, Is
+from lazy_magpie.catalogue import Catalogue, Is
 from lazy_magpie.change import Disk, text_of
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Shelf
@@ -178,9 +180,12 @@ class Intake:
     def _place(self, home: str, rest: str, piece: Piece, group: str) -> None:
         """Bring a piece to its place, unless something is there."""
         target = join(home, rest)
-        there = self.names.existing(target)
-        twin = there if there and self._is_same(there, piece) else self._inside(home, piece)
-        if same_name(target) in self.taken:
+        key = same_name(target)
+        there = twin = ""
+        if self._is_there(home):
+            there = self.names.existing(target)
+            twin = there if there and self._is_same(there, piece) else self._inside(home, piece)
+        if key in self.taken:
             self._fight(target, [piece])
         elif twin:
             self.passed["already there"] += 1
@@ -190,14 +195,18 @@ class Intake:
         elif there:
             self._fight(target, [piece], there)
         else:
-            self.taken.add(same_name(target))
+            self.taken.add(key)
             self.bringing.bring(home, rest, piece, group)
+
+    def _is_there(self, home: str) -> bool:
+        """Say whether a folder is on the disk, looked at once."""
+        if home not in self.known:
+            self.known[home] = self.disk.status(home) is not None
+        return self.known[home]
 
     def _inside(self, home: str, piece: Piece) -> str:
         """Return a file below the folder that a piece would go to which holds the same; "" where there is none."""
-        if home not in self.known:
-            self.known[home] = self.disk.status(home) is not None
-        twin = self.already.twin(piece) if self.known[home] else ""
+        twin = self.already.twin(piece)
         return twin if twin and is_below(twin, home) else ""
 
     def _is_same(self, path: str, piece: Piece) -> bool:
@@ -216,14 +225,18 @@ class Intake:
         """Return the folder of a kit that is in the collection already, to which an extra of it is joined."""
         if thing.kind is not Kind.KIT:
             return ""
-        same = All((Is("kind", "kit"), Is("maker", thing.maker), Is("title", thing.title)))
-        for item in self.catalogue.items.ask(same):
+        return self.owned.get((folded(thing.maker), folded(thing.title)), "")
+
+    @cached_property
+    def owned(self) -> dict[tuple[str, str], str]:
+        """The folders of the kits that are in the collection, apart from the heap, by maker and title."""
+        found: dict[tuple[str, str], str] = {}
+        for item in self.catalogue.items.ask(Is("kind", "kit")):
             if not item.root and not self.config.is_left(item.path) and not is_below(item.path, self.already.heap):
-                try:
-                    return kit_folder(item)
-                except Unplaced:
-                    continue
-        return ""
+                with suppress(Unplaced):
+                    key = (folded(str(item.fields.get("maker", ""))), folded(str(item.fields.get("title", ""))))
+                    found.setdefault(key, kit_folder(item))
+        return found
 
     def _home(self, thing: _Thing, shelf: Shelf) -> str:
         """Return the folder of a thing by the naming of its shelf, "" where that gives none."""

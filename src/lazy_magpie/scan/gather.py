@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+import json
+from collections.abc import Iterable, Iterator, Set
 
 from lazy_magpie.catalogue import OWN, Catalogue
 from lazy_magpie.config import Config
@@ -41,7 +42,7 @@ def gather(
     for unit, made in understood_all(_units(catalogue, wanted, held), config, makers, jobs):
         place = next(places)
         catalogue.writer.store(made, held.pop(place))
-        archives.attach(place, any(one.kind == Kind.KIT for one in made))
+        archives.attach(place, {_kit_key(one.fields) for one in made if one.kind == Kind.KIT})
         catalogue.files.clean(wanted[place])
         yield sum(len(folder.files) for folder in unit.folders)
 
@@ -96,14 +97,20 @@ class _Archives:
     def __init__(self, catalogue: Catalogue) -> None:
         self.catalogue = catalogue
         self._in: dict[Place, dict[str, list[int]]] = {}
+        self._kits: dict[Place, dict[tuple[str, str], list[tuple[str, int]]]] = {}
 
-    def attach(self, place: Place, has_kit: bool) -> None:
-        """Look for the archives in a folder that was stored, and for those beside it that it may have come from."""
+    def attach(self, place: Place, kits: Set[tuple[str, str]]) -> None:
+        """Look for the archives in a folder that was stored, and for those beside it that it may have come from.
+
+        `kits` are the kits in the folder, by maker and title.
+        """
         root, folder = place
         wanted = [(folder, target, id) for target, ids in self._of(place).items() for id in ids]
         beside = self._of((root, parent(folder))) if folder else {}
-        for target in beside if has_kit else [folder]:
-            wanted += [(parent(folder), target, id) for id in beside.get(target, ())]
+        wanted += [(parent(folder), folder, id) for id in beside.get(folder, ())]
+        if kits:
+            named = self._named((root, parent(folder)))
+            wanted += [(parent(folder), target, id) for key in kits for target, id in named.get(key, ())]
         if not wanted:
             return
         self.catalogue.writer.flush()
@@ -120,11 +127,28 @@ class _Archives:
             self._in[place] = found
         return self._in[place]
 
+    def _named(self, place: Place) -> dict[tuple[str, str], list[tuple[str, int]]]:
+        """Return the archives in a folder that are kits, by maker and title, each with its folder and id."""
+        if place not in self._kits:
+            found: dict[tuple[str, str], list[tuple[str, int]]] = {}
+            for target, ids in self._of(place).items():
+                for id in ids:
+                    if fields := self.catalogue.items.kit_fields(id):
+                        found.setdefault(_kit_key(fields), []).append((target, id))
+            self._kits[place] = found
+        return self._kits[place]
+
     def _owner(self, root: int, folder: str, target: str, archive: int) -> int:
         """Return the item that came from an archive, 0 where none did for sure."""
         items = self.catalogue.items
         item = items.alone_below(root, written(target)) or items.kit_beside(root, folder, archive)
         return item if item and _came_from(self.catalogue, item, archive) else 0
+
+
+def _kit_key(fields: str) -> tuple[str, str]:
+    """Return what kits of one name share, by an item's fields (JSON)."""
+    values = json.loads(fields)
+    return folded(str(values.get("maker", ""))), folded(str(values.get("title", "")))
 
 
 def _came_from(catalogue: Catalogue, item: int, archive: int) -> bool:

@@ -1,0 +1,111 @@
+"""Bringing many archives in: `python -m benchmarks.intake [--archives 1000] [--members 40]`.
+
+Prints planning as a multiple of a bare loop that opens each archive with zipfile and lists it, and unpacking, and
+applying the whole plan (with a scan of what is new), as multiples of one process that extracts all of them with zipfile
+and syncs each file and folder.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import random
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import zipfile
+from pathlib import Path
+
+from benchmarks.corpus.words import ADJECTIVES, NOUNS
+
+CONFIG = '[shelf.kits]\nkind = "kit"\nfolder = "Kits"\n[maker."Fennick Paper Co"]\nalso = ["fpc"]\n'
+_SIZE = 20_000
+_RUNS = 3
+
+_LIST = """
+import os, sys, zipfile
+for name in os.listdir(sys.argv[1]):
+    with zipfile.ZipFile(os.path.join(sys.argv[1], name)) as packed:
+        members = [(info.filename, info.file_size, info.CRC) for info in packed.infolist()]
+"""
+_EXTRACT = """
+import os, sys, zipfile
+for name in os.listdir(sys.argv[1]):
+    home = os.path.join(sys.argv[2], name[:-4])
+    os.mkdir(home)
+    with zipfile.ZipFile(os.path.join(sys.argv[1], name)) as packed:
+        for info in packed.infolist():
+            path = packed.extract(info, home)
+            with open(path, "rb") as file:
+                os.fsync(file.fileno())
+    handle = os.open(home, os.O_RDONLY)
+    os.fsync(handle)
+    os.close(handle)
+"""
+_UNPACK = """
+import os, sys
+from lazy_magpie.change import Area, Disk, apply
+from lazy_magpie.model import Do, Step
+os.makedirs(os.path.join(sys.argv[2], ".magpie"))
+disk = Disk(os.path.dirname(sys.argv[2]))
+inside = os.path.relpath(sys.argv[1], disk.root)
+names = [name for name in os.listdir(sys.argv[1]) if name.endswith(".zip")]
+steps = [Step(n, Do.UNPACK, f"{inside}/{name}", f"again/{name[:-4]}", "") for n, name in enumerate(names, start=1)]
+apply(Area(disk), steps, "unpack")
+"""
+
+
+def make_heap(folder: Path, archives: int, members: int) -> None:
+    """Make archives of pictures that do not shrink, each a kit of its own."""
+    chance = random.Random(5)
+    folder.mkdir()
+    for number in range(archives):
+        title = f"{chance.choice(ADJECTIVES)}{chance.choice(NOUNS)}{number}"
+        path = folder / f"fpc_{title}x_Papers.zip"
+        with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as packed:
+            for member in range(members):
+                packed.writestr(f"paper_{member:02}.jpg", chance.randbytes(_SIZE))
+        os.utime(path, (1_600_000_000, 1_600_000_000))
+
+
+def seconds(*command: str) -> float:
+    """Return how long a process takes."""
+    start = time.perf_counter()
+    subprocess.run(command, check=False, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    return time.perf_counter() - start
+
+
+def main() -> None:
+    """Measure and print."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--archives", type=int, default=1000)
+    parser.add_argument("--members", type=int, default=40)
+    args = parser.parse_args()
+    with tempfile.TemporaryDirectory() as folder:
+        root = Path(folder) / "collection"
+        root.mkdir()
+        (root / "magpie.toml").write_text(CONFIG)
+        make_heap(root / "Downloads", args.archives, args.members)
+        program = [sys.executable, "-m", "lazy_magpie", "-C", str(root)]
+        seconds(*program, "scan")
+        lists, plans = [], []
+        for _ in range(_RUNS):
+            lists.append(seconds(sys.executable, "-c", _LIST, str(root / "Downloads")))
+            plans.append(seconds(*program, "intake", "Downloads", "--json"))
+        out = Path(folder) / "out"
+        out.mkdir()
+        extract = seconds(sys.executable, "-c", _EXTRACT, str(root / "Downloads"), str(out))
+        apply = seconds(*program, "apply", "--json")
+        unpack = seconds(
+            sys.executable, "-c", _UNPACK, str(root / "Kits" / "Fennick Paper Co"), str(Path(folder) / "again")
+        )
+    print(f"planning / a bare loop that lists each     {statistics.median(plans) / statistics.median(lists):.2f}")
+    print(f"  ({statistics.median(plans):.1f} s for {args.archives:,} archives with {args.members:,} members each)")
+    print(f"unpacking / extracting all with zipfile    {unpack / extract:.2f} ({unpack:.1f} s)")
+    print(f"applying / extracting all with zipfile     {apply / extract:.2f} ({apply:.1f} s)")
+
+
+if __name__ == "__main__":
+    main()
