@@ -11,6 +11,7 @@ from lazy_magpie.units import count_text
 
 _WHOLE = 60
 _LEFT_SHOWN = 8
+_UNPACKED_SHOWN = 12
 _WORDS = {
     Do.HOLD: "held",
     Do.HARDLINK: "linked",
@@ -36,7 +37,7 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
     if group or whole or len(moves) <= _WHOLE:
         for name, steps in groups.items():
             if group in ("", name):
-                _show_group(terminal, name, steps)
+                _show_group(terminal, name, steps, whole=whole or bool(group))
     else:
         _show_summary(terminal, groups)
     if group:
@@ -67,7 +68,7 @@ def _renames(steps: Iterable[Step]) -> bool:
     return any(name_of(step.source) != name_of(step.target) for step in steps)
 
 
-def _show_group(terminal: Terminal, name: str, steps: Sequence[Step]) -> None:
+def _show_group(terminal: Terminal, name: str, steps: Sequence[Step], *, whole: bool) -> None:
     terminal.say()
     terminal.say(f"{terminal.styled(name, 'bold')}  {terminal.styled(_counted(steps), 'dim')}")
     for step in steps:
@@ -76,6 +77,17 @@ def _show_group(terminal: Terminal, name: str, steps: Sequence[Step]) -> None:
         why = terminal.styled(f"  ({step.why})", "dim")
         target = _WHERE.get(step.do) or written(step.target)
         terminal.say(f"    → {terminal.styled(target, 'new')}{why}")
+        _show_unpacked(terminal, step, whole=whole)
+
+
+def _show_unpacked(terminal: Terminal, step: Step, *, whole: bool) -> None:
+    """Print where the files of archives stand in the folder that they are unpacked to."""
+    names = sorted(rest for part in step.data.get("parts", ()) for rest in part["layout"].values())
+    shown = names if whole or len(names) <= _UNPACKED_SHOWN + 1 else names[:_UNPACKED_SHOWN]
+    for name in shown:
+        terminal.say(terminal.styled(f"        {name}", "dim"))
+    if len(names) > len(shown):
+        terminal.say(terminal.styled(f"        … and {len(names) - len(shown):,} more (--whole lists them)", "dim"))
 
 
 def _counted(steps: Sequence[Step]) -> str:

@@ -17,6 +17,7 @@ from lazy_magpie.intake import Piece, Source
 from lazy_magpie.model import Do, Step
 from lazy_magpie.paths import join, name_of, parent, written
 from lazy_magpie.plans.emptied import made
+from lazy_magpie.units import count_text
 
 _STAGE = ".magpie-intake-"
 
@@ -94,8 +95,9 @@ def _unpacked(
         "bytes": sum(piece.size for piece in packed.values()),
         "outside": any(source.is_outside for source in parts),
     }
-    names = ", ".join(written(name_of(source.path)) for source in parts)
-    why = f"{len(packed):,} files of {names}"
+    names = [written(name_of(source.path)) for source in parts]
+    said = " and ".join(names) if len(names) < 3 else f"{len(names)} archives"
+    why = f"{count_text(len(packed), 'file')} of {said}"
     yield Step(0, Do.UNPACK, first.path, target, why, group, -number, first.seen, data)
     known.update(parent(join(home, rest)) for rest in packed)
     if not there:

@@ -56,22 +56,29 @@ class Problem(NamedTuple):
 # --- made ------------------------------------------------------------------------------------------------------------
 
 
-def columns(kinds: Iterable[Kind], own: Iterable[OwnField], tags: Sequence[str]) -> list[Column]:
-    """Return the columns of a sheet of items of some kinds; `tags` are those that there are."""
-    found = [Column(name, note, width) for name, (note, width) in _PLACES.items()]
+def columns(
+    kinds: Iterable[Kind], own: Iterable[OwnField], tags: Sequence[str], *, roots: bool = False
+) -> list[Column]:
+    """Return the columns of a sheet of items of some kinds, those to fill in beside the path.
+
+    `tags` are those that there are; `roots` says that things lie on several drives.
+    """
+    places = [Column(name, note, width) for name, (note, width) in _PLACES.items() if roots or name != "root"]
     known = dict.fromkeys(field for kind in kinds for field in FIELDS.get(kind, "").split())
-    found += [Column(name, "as it is known; “magpie settle” puts it right", 18) for name in known]
-    takes = "words of your own, parted by commas"
-    note = "words of your own on it"
-    found.append(Column(TAGS, note, 24, to_fill=True, takes=takes, choices=tuple(tags), open=True))
+    read = [Column(name, "as it is known; “magpie settle” puts it right", 18) for name in known]
+    was = Column(WAS, "how the row was made; please leave it as it is", 10, hidden=True)
+    return [*places[:2], *_to_fill(own, tags), *read, *places[2:], was]
+
+
+def _to_fill(own: Iterable[OwnField], tags: Sequence[str]) -> Iterator[Column]:
+    takes, note = "words of your own, parted by commas", "words of your own on it"
+    yield Column(TAGS, note, 24, to_fill=True, takes=takes, choices=tuple(tags), open=True)
     for field in own:
         if not field.from_tags:
             choices = ("yes", "no") if field.sort is OwnSort.FLAG else field.allowed
             note = field.note + " (needed)" * field.needed
             takes, several = OWN_TAKES[field.sort], field.sort is OwnSort.WORDS
-            found.append(Column(field.name, note.strip(), 18, True, takes=takes, choices=choices, open=several))
-    found.append(Column(WAS, "how the row was made; please leave it as it is", 10, hidden=True))
-    return found
+            yield Column(field.name, note.strip(), 18, True, takes=takes, choices=choices, open=several)
 
 
 def row(item: Item, about: Sequence[Column], tops: Mapping[str, str]) -> list[Cell]:

@@ -16,7 +16,7 @@ from lazy_magpie.change import Disk
 from lazy_magpie.change.disk import Status
 from lazy_magpie.config import Config
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Conflict, Do, File, Item, Left, Plan, Step
+from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, Step
 from lazy_magpie.naming import MissingField, template_of
 from lazy_magpie.naming.safe import is_safe, safe_part, safe_value
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, written
@@ -26,6 +26,8 @@ from lazy_magpie.scan.walk import VIEW_NOTE
 
 HOME = "Views"
 LINKS = ("soft", "hard", "copy")
+_IN_FOLDERS = (Kind.KIT, Kind.DESIGN, Kind.FONT)
+"""Kinds of which a thing of several files has a folder of its own in a view."""
 _OUT = "no longer in the view"
 _DO = {"soft": Do.SOFTLINK, "hard": Do.HARDLINK, "copy": Do.COPY}
 
@@ -128,12 +130,11 @@ def _place(item: Item, view: View, config: Config, draft: _Draft) -> None:
         parts = [safe_part(part, config.everywhere) for part in group.split("/")]
         home = "/".join([home, *filter(None, parts)])
     mains = [file for file in item.files if file.role == "main"]
-    base = _common([file.path for file in mains]) if len(mains) > 1 else parent(item.path)
-    if len(mains) > 1 and base:
+    base = _common([file.path for file in mains]) if len(mains) > 1 and item.kind in _IN_FOLDERS else ""
+    if base:
         home = join(home, name_of(base))
     for file in item.files:
-        inside = len(mains) > 1 and is_below(file.path, base)
-        rest = file.path[len(base) + 1 :] if inside and base else name_of(file.path)
+        rest = file.path[len(base) + 1 :] if base and is_below(file.path, base) else name_of(file.path)
         draft.want(join(home, rest), file)
 
 

@@ -145,7 +145,9 @@ def _look(
             wrapped.append(packing)
     for also in inside if not between else ():
         item, role = chosen.get(also.file, (None, ""))
-        if item and role == "main" and item.kind not in _PAPERS and also.file not in gone:
+        if item is None or also.archive in [file.path for file in item.files]:  # the archive that it came from
+            continue
+        if role == "main" and item.kind not in _PAPERS and also.file not in gone:
             wrapped.append(also_inside(also))
     return verdicts, wrapped, found
 

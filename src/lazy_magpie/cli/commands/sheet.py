@@ -70,7 +70,8 @@ def _make(args: argparse.Namespace, collection: Collection, terminal: Terminal) 
         kinds = dict.fromkeys(item.kind for item in catalogue.items.ask(condition))
         if not kinds:
             raise UsageError("Nothing found to make a sheet of; “magpie find” lists what there is.")
-        about = filled.columns(kinds, collection.config.fields.values(), list(catalogue.tags.counts()))
+        fields, tags = collection.config.fields.values(), list(catalogue.tags.counts())
+        about = filled.columns(kinds, fields, tags, roots=bool(collection.config.roots))
         tops, count = present(catalogue, collection), 0
 
         def rows() -> Iterator[Sequence[Cell]]:
