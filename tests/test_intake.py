@@ -357,3 +357,84 @@ def test_wrong_folders_are_named(
 ) -> None:
     monkeypatch.chdir(heap.root)
     assert text in heap.ok("intake", *words, code=2).err
+
+
+def test_an_archive_of_archives_comes_into_the_inbox_first(heap: Collection) -> None:
+    inner = {
+        part: _zip(heap, f"{part}.zip", {f"{part}.png": part}, "Elsewhere")
+        for part in ("fpc_Fog_Papers", "fpc_Fog_Alpha")
+    }
+    _zip(
+        heap, "order 8842.zip", {path.name: path.read_bytes() for path in inner.values()} | {"read me.txt": "thank you"}
+    )
+    files = _in(heap, code=1)
+    assert {"Inbox/order 8842/fpc_Fog_Papers.zip", "Inbox/order 8842/fpc_Fog_Alpha.zip"} <= files
+    for path in (heap.root / "Inbox").rglob("*"):
+        os.utime(path, (LONG_AGO, LONG_AGO))
+    heap.run("intake", "Inbox", "--now")
+    kit = "Kits/Fennick Paper Co/Fog"
+    assert {f"{kit}/fpc_Fog_Papers.png", f"{kit}/Alphabets/fpc_Fog_Alpha.png"} <= heap.files()
+
+
+def test_a_loose_extra_joins_its_kit(heap: Collection) -> None:
+    heap.put("Kits/Fennick Paper Co/Sea Mist/papers/p1.jpg")
+    heap.ok("scan")
+    _put(heap, "Downloads/fpc_SeaMist_freebie.png", "Downloads/holiday.png")
+    files = _in(heap, code=1)
+    assert "Kits/Fennick Paper Co/Sea Mist/fpc_SeaMist_freebie.png" in files and "Downloads/holiday.png" in files
+
+
+def test_one_preview_is_enough(heap: Collection) -> None:
+    _zip(heap, "fpc_Fog_Papers.zip", {"p.jpg": "p", "Preview.jpg": "same", "Previews/fog preview.jpg": "same"})
+    _zip(heap, "fpc_Fog_Elements.zip", {"e.png": "e", "folder.jpg": "same", "Preview.jpg": "same"})
+    kit = "Kits/Fennick Paper Co/Fog"
+    names = {path[len(kit) + 1 :] for path in _in(heap) if path.startswith(f"{kit}/")}
+    assert names == {"p.jpg", "e.png", "folder.jpg"}
+
+
+def test_folders_can_begin_with_the_day_or_a_running_number(heap: Collection) -> None:
+    naming = '[naming.mine]\nkit = "{arrived, date} {title}"\ndesign = "{number:04} {maker} - {title}/{name}"\n'
+    config = CONFIG.replace('folder = "Kits"', 'folder = "Kits"\nnaming = "mine"')
+    config = config.replace('folder = "Designs"', 'folder = "Designs"\nnaming = "mine"')
+    (heap.root / "magpie.toml").write_text(config + naming)
+    heap.put("Designs/0041 Needle Jetty - Crab/crab.pes")
+    heap.ok("scan")
+    _zip(heap, "fpc_SeaMist_Papers.zip", {"p1.jpg": "p"})
+    _zip(heap, "NJ-Tern Flight.zip", {"tern.pes": "t"})
+    _zip(heap, "NJ-Gull.zip", {"gull.pes": "g"})
+    files = _in(heap)
+    assert {
+        "Kits/2020-09-13 Sea Mist/p1.jpg",
+        "Designs/0042 Needle Jetty - Gull/gull.pes",
+        "Designs/0043 Needle Jetty - Tern Flight/tern.pes",
+    } <= files
+    heap.ok("scan", "--full")
+    titles = {item["fields"].get("title") for item in heap.ok("find", "kind", "is", "kit", "--json").lines}
+    assert titles == {"Sea Mist"}
+
+
+@pytest.mark.parametrize(
+    ("raw", "name"),
+    [
+        ("größe.jpg".encode(), "größe.jpg"),
+        ("カモメ.jpg".encode("cp932"), "カモメ.jpg"),
+        ("größe.jpg".encode("cp437"), "größe.jpg"),
+        ("Élan – 1.jpg".encode("cp1252"), "Élan – 1.jpg"),
+    ],
+)
+def test_names_of_old_zips_are_read_in_their_encoding(heap: Collection, raw: bytes, name: str) -> None:
+    path = _zip(heap, "fpc_SeaMist_Papers.zip", {"x" * len(raw): "p"})
+    path.write_bytes(path.read_bytes().replace(b"x" * len(raw), raw))
+    os.utime(path, (LONG_AGO, LONG_AGO))
+    assert f"Kits/Fennick Paper Co/Sea Mist/{name}" in _in(heap)
+
+
+def test_what_came_in_is_kept_in_the_history(heap: Collection) -> None:
+    _zip(heap, "fpc_SeaMist_Papers.zip", {"p1.jpg": "p"})
+    _put(heap, "Downloads/half.mkv.part")
+    _in(heap)
+    shown = heap.ok("history", "1").out
+    assert "intake, done" in shown and "an unfinished download" in shown and "2 files in the heap" in shown
+    assert heap.ok("history", "1", "--json").json["planned"]["left"]
+    assert "There is no change 7" in heap.ok("history", "7", code=2).err
+    assert "needs --now" in heap.ok("intake", "Downloads", "--watch", code=2).err

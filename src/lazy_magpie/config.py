@@ -16,7 +16,7 @@ from lazy_magpie.errors import ConfigError, TemplateError, UsageError
 from lazy_magpie.fields import FIELDS, PLACES, OwnField, OwnSort
 from lazy_magpie.model import Kind
 from lazy_magpie.naming import KINDS, TEMPLATE_FIELDS, TEMPLATE_KEYS, Naming, conventions, from_table
-from lazy_magpie.naming.levels import without_own
+from lazy_magpie.naming.levels import fronts, without_own
 from lazy_magpie.paths import above, is_below, join, same_name
 from lazy_magpie.suggest import nearest
 
@@ -105,11 +105,14 @@ class Config:
 
     def as_read(self, path: str, shelf: Shelf | None) -> str:
         """Return a path as a name is read from it: what makers sell from its shelf on, without folders of one's own."""
-        if shelf is None or (shelf.kind in _FROM_NAMES and not self.fields):
+        if shelf is None:
+            return path
+        template = shelf.naming.templates.get(shelf.kind.value)
+        own = bool(self.fields or fronts(template))
+        if shelf.kind in _FROM_NAMES and not own:
             return path
         below = path[len(shelf.folder) + 1 :]
-        if self.fields:
-            template = shelf.naming.templates.get(shelf.kind.value)
+        if own:
             below = without_own(below, template, self.fields, is_folder=shelf.kind is Kind.KIT)
         return join(shelf.folder, below) if shelf.kind in _FROM_NAMES else below
 

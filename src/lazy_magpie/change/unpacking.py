@@ -7,6 +7,8 @@ whole archive be left alone. Names of old zips that are no UTF-8 are read in the
 from __future__ import annotations
 
 import lzma
+import os
+import struct
 import tarfile
 import zipfile
 import zlib
@@ -25,6 +27,14 @@ MOST_RATIO = 200
 SMALL = 64 << 20
 """An archive may unpack to 64 MiB whatever its size, beyond that to 200 times its own size."""
 _CHUNK = 1 << 20
+_LONGEST_DIRECTORY = 128 << 20
+_END_MARK, _FAR_MARK = b"PK\5\6", b"PK\6\6"
+_END = struct.Struct("<4s4H2LH")
+"""The end of a zip's directory: mark, disks, members here and in all, bytes and place of the directory, comment."""
+_FAR_END = struct.Struct("<4sQ2H2L4Q")
+"""The same for large zips: mark, size, versions, disks, members here and in all, bytes and place of the directory."""
+_FAR = struct.Struct("<4sLQL")
+"""Where that one is, in front of the end."""
 
 
 Packed = Any
@@ -199,6 +209,7 @@ def _opened(disk: Disk, archive: str) -> Iterator[Packed]:
                 with _seven(file) as seven:
                     yield seven
             elif zipfile.is_zipfile(file):
+                _check_directory(file)
                 file.seek(0)
                 with zipfile.ZipFile(file) as packed:
                     yield packed
@@ -210,6 +221,23 @@ def _opened(disk: Disk, archive: str) -> Iterator[Packed]:
             raise Skip(f"the archive is damaged or of a kind that can't be read: {error}") from error
         except RuntimeError as error:
             raise Skip(f"the archive is encrypted: {error}") from error
+
+
+def _check_directory(file: IO[bytes]) -> None:
+    """Raise Skip for a zip whose end says that its directory is far too long to be read (APPNOTE 4.3.14 to 4.3.16)."""
+    size = file.seek(0, os.SEEK_END)
+    start = max(size - _END.size - (1 << 16) - _FAR.size - _FAR_END.size, 0)
+    file.seek(start)
+    tail = file.read()
+    at = tail.rfind(_END_MARK)
+    if at < 0 or at + _END.size > len(tail):
+        return
+    _, _, _, _, count, length, _, _ = _END.unpack_from(tail, at)
+    far = tail.rfind(_FAR_MARK, 0, at)
+    if far >= 0 and far + _FAR_END.size <= len(tail):
+        count, length = max(count, _FAR_END.unpack_from(tail, far)[7]), _FAR_END.unpack_from(tail, far)[8]
+    if count > MOST_MEMBERS or length > _LONGEST_DIRECTORY:
+        raise Skip(f"the archive has more than {MOST_MEMBERS:,} members")
 
 
 @contextmanager

@@ -45,7 +45,10 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
     _show_folders(terminal, plan.steps)
     _show_left(terminal, plan.left)
     for what, count in plan.passed.items():
-        terminal.say(f"Not looked at: {count_text(count, 'item')} {what}.")
+        if what.startswith(("in ", "of ", "on ")):
+            terminal.say(f"Not looked at: {count_text(count, 'item')} {what}.")
+        else:
+            terminal.say(f"{count:,} {what}.")
 
 
 def groups_of(plan: Plan) -> list[str]:

@@ -78,6 +78,12 @@ def sort_of(bundle: Bundle) -> Kind | None:
     return None
 
 
+def is_wrapper(bundle: Bundle) -> bool:
+    """Say whether a bundle holds archives and little else."""
+    kinds = Counter(_kind_of(piece) for piece in bundle.pieces)
+    return kinds[Kind.ARCHIVE] > 0 and kinds[Kind.ARCHIVE] >= _MOSTLY * (len(bundle.pieces) - kinds[Kind.DOCUMENT])
+
+
 def _kind_of(piece: Piece) -> Kind | None:
     ending = split_ending(name_of(piece.path))[1].lower()
     return Kind.PICTURE if ending in PARTS_OF_KITS or ending in PICTURES else BY_ENDING.get(ending)

@@ -1,17 +1,19 @@
 """Paths as they are read: without what a naming has put into them from fields of one's own.
 
-A naming may make folders of one's own words, "{maker}/{theme}/{title}", or put a mark in front, "<{mark} >{title}". No
-name says of itself that "harbour" is a theme and no title, so these parts are taken out before a path is read.
+A naming may make folders of one's own words, "{maker}/{theme}/{title}", or put a mark in front, "<{mark} >{title}", a
+date or a running number, "{arrived, date} {title}". No name says of itself that "harbour" is a theme and no title, so
+these parts are taken out before a path is read.
 """
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
 from functools import lru_cache
 
 from lazy_magpie.fields import OwnField
 from lazy_magpie.naming.safe import safe_part, safe_value
-from lazy_magpie.naming.template import MissingField, Template
+from lazy_magpie.naming.template import Field, MissingField, Template, Text
 
 
 def without_own(below: str, template: Template | None, fields: Mapping[str, OwnField], *, is_folder: bool) -> str:
@@ -26,9 +28,44 @@ def without_own(below: str, template: Template | None, fields: Mapping[str, OwnF
         levels = template.folders()
         depth = len(levels) if is_folder else len(levels) - 1
         if len(parts) > depth:
+            parts = [_without_front(part, levels[at]) if at < depth else part for at, part in enumerate(parts)]
             dropped = {at for at in range(depth) if parts[at] in _words_of(levels[at], _Fields(fields))}
             parts = [part for at, part in enumerate(parts) if at not in dropped]
     return "/".join(parts)
+
+
+_FRONTS = {"arrived": r"\d{4}-\d\d-\d\d", "number": r"\d{1,6}"}
+"""Fields that may stand in front of a name, and what they look like there."""
+
+
+@lru_cache(maxsize=64)
+def fronts(template: Template | None) -> frozenset[str]:
+    """Return the fields of a template that stand in front of a folder's or file's name."""
+    levels = template.folders() if template else ()
+    return frozenset(front[0] for level in levels if (front := _front(level)))
+
+
+def front_values(below: str, template: Template) -> dict[str, str]:
+    """Return what stands in front in a path below its shelf that was filed by a template: a date, a number."""
+    parts, found = below.split("/"), {}
+    for part, level in zip(parts, template.folders(), strict=False):
+        if (front := _front(level)) and (match := re.match(front[1], part)):
+            found[front[0]] = match[1]
+    return found
+
+
+def _front(level: Template) -> tuple[str, str] | None:
+    """Return the field that stands in front in a level, and a pattern for it with what parts it from the rest."""
+    first, second = (*level.parts, None, None)[:2]
+    if isinstance(first, Field) and first.name in _FRONTS and isinstance(second, Text):
+        return first.name, f"({_FRONTS[first.name]}){re.escape(second.text)}"
+    return None
+
+
+def _without_front(part: str, level: Template) -> str:
+    front = _front(level)
+    match = re.match(front[1], part) if front else None
+    return part[match.end() :] if match and match.end() < len(part) else part
 
 
 def _without_mark(part: str, marks: list[str]) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
@@ -18,7 +19,7 @@ from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.places import place_of
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.intake import Already, Bundle, Heap, Makers, Named, Piece, Source, laid_out, look, named, sort_of
-from lazy_magpie.intake.bundles import texts_in, top_of
+from lazy_magpie.intake.bundles import is_wrapper, texts_in, top_of
 from lazy_magpie.model import Conflict, File, Item, Kind, Left, Plan, State, Step, Value, reason_of
 from lazy_magpie.naming import MissingField, UnusableName, path_for
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
@@ -69,6 +70,7 @@ class Intake:
         self.waiting = Bringing()
         self.taken: set[str] = set()
         self.known: dict[str, bool] = {}
+        self.numbers: dict[str, int] = {}
 
     def plan(self, tops: Sequence[str], progress: Callable[[int], None] = lambda count: None) -> Plan:
         """Return the plan for the heaps in `tops`, folders as steps name them."""
@@ -93,6 +95,9 @@ class Intake:
         things: dict[Key, _Thing] = {}
         free: list[tuple[str, Piece]] = [(piece.path, piece) for piece in heap.loose]
         for bundle in heap.bundles:
+            if bundle.archive and is_wrapper(bundle):
+                self._unwrap(bundle)
+                continue
             kind = sort_of(bundle)
             if kind is None:
                 free += ((join(bundle.name, path), piece) for path, piece in _below_top(bundle))
@@ -104,9 +109,38 @@ class Intake:
             key = (kind, folded(name.maker), folded(name.title))
             thing = things.setdefault(key, _Thing(kind, name.maker, name.title))
             thing.bundles.append((bundle, name.section))
+        for extra in [(path, piece) for path, piece in free if "/" not in path]:
+            if (kit := self._extra_of(extra[1], things)) is not None:
+                things[kit].bundles.append((Bundle(extra[0], (extra[1],)), "add-on"))
+                free.remove(extra)
         for thing in things.values():
             self._thing(thing)
         self._each_for_itself(free)
+
+    def _extra_of(self, piece: Piece, things: dict[Key, _Thing]) -> Key | None:
+        """Return the kit that a loose picture is a free extra of: one of the heap, or one that is owned; else None."""
+        stem, ending = split_ending(piece.path)
+        if BY_ENDING.get(ending.lower()) is not Kind.PICTURE:
+            return None
+        name = named(Bundle(stem, (piece,)), self.makers)
+        key = (Kind.KIT, folded(name.maker), folded(name.title))
+        if name.doubt or not (key in things or key[1:] in self.owned):
+            return None
+        things.setdefault(key, _Thing(Kind.KIT, name.maker, name.title))
+        return key
+
+    def _unwrap(self, bundle: Bundle) -> None:
+        """Bring what an archive of archives holds into the inbox, from where it can be taken in."""
+        assert bundle.archive is not None
+        home = join(self.config.inbox, bundle.name)
+        if self.disk.status(home) is not None:
+            self.left.append(Left(bundle.archive.path, f"it holds archives, and “{written(home)}” is there", asks=True))
+            self.stuck.add(bundle.archive)
+            return
+        for piece in bundle.pieces:
+            self._place(home, piece.path, piece, home)
+        why = f"it holds archives: next, magpie intake {written(self.config.inbox)}"
+        self.left.append(Left(bundle.archive.path, why, asks=True))
 
     def _named(self, bundle: Bundle, kind: Kind) -> Named:
         """Return what a bundle is called; where its name leaves a doubt, the texts in it are asked."""
@@ -245,12 +279,23 @@ class Intake:
         values: dict[str, Value] = {name: thing.title, "name": thing.title, "arrived": day_text(arrived)}
         if thing.maker:
             values["maker"] = thing.maker
+        template = shelf.naming.templates.get(thing.kind.value)
+        if template and "number" in template.fields():
+            values["number"] = self._next_number(shelf.folder)
         try:
             below = path_for(shelf.naming, thing.kind, values, everywhere=self.config.everywhere)
         except (MissingField, UnusableName):
             return ""
         folder = below if thing.kind is Kind.KIT else parent(below)
         return self.names.as_spelled(join(shelf.folder, folder)) if folder else ""
+
+    def _next_number(self, folder: str) -> int:
+        """Return the running number behind the largest that a folder of a shelf begins with."""
+        if folder not in self.numbers:
+            there = (match for name in self.names.in_folder(folder) if (match := re.match(r"\d{1,6}", name)))
+            self.numbers[folder] = max((int(match.group()) for match in there), default=0)
+        self.numbers[folder] += 1
+        return self.numbers[folder]
 
     # --- what speaks for itself --------------------------------------------------------------------------------------
 

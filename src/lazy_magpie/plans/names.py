@@ -42,6 +42,10 @@ class Names:
     def _by_key(self, folder: str) -> dict[str, str]:
         return {same_name(name): name for name in self._listing(folder)}
 
+    def in_folder(self, folder: str) -> frozenset[str]:
+        """Return the names in a folder."""
+        return self._listing(folder)
+
     def existing(self, path: str) -> str:
         """Return the path of what is there under the name of `path` in any case, "" if nothing is."""
         folder, name = parent(path), name_of(path)

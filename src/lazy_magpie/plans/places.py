@@ -15,6 +15,7 @@ from lazy_magpie.identify.crafts import section_of_folder
 from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.model import File, Item, Kind, State, Value
 from lazy_magpie.naming import MissingField, UnusableName, path_for, template_for
+from lazy_magpie.naming.levels import front_values, fronts
 from lazy_magpie.naming.safe import safe_value
 from lazy_magpie.paths import is_below, join, name_of, parent, split_ending, written
 from lazy_magpie.plans.beside import behind_stem
@@ -100,7 +101,7 @@ def _of_file(item: Item, shelf: Shelf, config: Config, names: Names) -> Wish:
     stem, ending = split_ending(name_of(item.path))
     rests = (behind_stem(stem, name_of(file.path)) for file in item.files[1:])
     room = max([_ROOM, len(ending), *(len(rest.encode("utf-8", "surrogateescape")) for rest in rests)])
-    values = values_of(item, config.fields)
+    values = values_of(item, config.fields) | _in_front(item.path, item.kind, shelf)
     below = path_for(shelf.naming, item.kind, values, everywhere=config.everywhere, room=room)
     own_folder = "/" in below and item.kind in _IN_OWN_FOLDER
     target = join(shelf.folder, below)
@@ -118,7 +119,7 @@ def _of_file(item: Item, shelf: Shelf, config: Config, names: Names) -> Wish:
 def _of_kit(item: Item, shelf: Shelf, config: Config, names: Names) -> list[Wish]:
     """Return where the files of a kit go: its folder is named, what is below it stays as it is."""
     base = kit_folder(item)
-    values = values_of(item, config.fields) | {"name": name_of(base)}
+    values = values_of(item, config.fields) | {"name": name_of(base)} | _in_front(base, item.kind, shelf)
     below = path_for(shelf.naming, item.kind, values, everywhere=config.everywhere)
     home = names.as_spelled(join(shelf.folder, below), base)
     inside = [file for file in item.files if is_below(file.path, base)]
@@ -126,6 +127,14 @@ def _of_kit(item: Item, shelf: Shelf, config: Config, names: Names) -> list[Wish
         Wish(replace(item, path=file.path, files=(file,)), home + file.path[len(base) :], shelf, home, item.id)
         for file in inside
     ]
+
+
+def _in_front(path: str, kind: Kind, shelf: Shelf) -> dict[str, Value]:
+    """Return the date or number that something was filed under on its shelf: it keeps it."""
+    template = shelf.naming.templates.get(kind.value)
+    if template is None or not fronts(template) or not is_below(path, shelf.folder):
+        return {}
+    return dict(front_values(path[len(shelf.folder) + 1 :], template))
 
 
 def kit_folder(item: Item) -> str:

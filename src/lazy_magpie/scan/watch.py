@@ -23,11 +23,14 @@ _LOOKS = frozenset(["opened", "closed_no_write"])
 """Events that change nothing."""
 
 
-def changes(tops: Sequence[str], stopped: Callable[[], bool], quiet: float = QUIET) -> Iterator[list[str]]:
+def changes(
+    tops: Sequence[str], stopped: Callable[[], bool], quiet: float = QUIET, longest: float = _LONGEST
+) -> Iterator[list[str]]:
     """Yield the folders at and below `tops` in which something has changed, as often as it does, until `stopped`.
 
-    The first time all of `tops`, since nobody knows what changed before they were watched. Paths are whole. Raises
-    MagpieError where the system watches no more folders.
+    The first time all of `tops`, since nobody knows what changed before they were watched. It is told after `quiet`
+    seconds without a change, or `longest` after the first. Paths are whole. Raises MagpieError where the system watches
+    no more folders.
     """
     from watchdog.events import FileSystemEventHandler
     from watchdog.observers import Observer
@@ -55,7 +58,7 @@ def changes(tops: Sequence[str], stopped: Callable[[], bool], quiet: float = QUI
     try:
         yield list(tops)
         while not stopped():
-            if folders := _gathered(seen, stopped, quiet):
+            if folders := _gathered(seen, stopped, quiet, longest):
                 yield folders
     finally:
         observer.stop()
@@ -74,16 +77,16 @@ def _folders(event: FileSystemEvent) -> Iterator[str]:
             yield text
 
 
-def _gathered(seen: queue.SimpleQueue[str], stopped: Callable[[], bool], quiet: float) -> list[str]:
+def _gathered(seen: queue.SimpleQueue[str], stopped: Callable[[], bool], quiet: float, longest: float) -> list[str]:
     """Wait for changes, then for quiet; return the outermost folders that are still there."""
     found: set[str] = set()
     last = first = 0.0
     while not stopped():
         now = time.monotonic()
-        if found and (now - last >= quiet or now - first >= _LONGEST):
+        if found and (now - last >= quiet or now - first >= longest):
             break
         try:
-            path = seen.get(timeout=quiet / 4)
+            path = seen.get(timeout=min(quiet, QUIET) / 4)
         except queue.Empty:
             continue
         last = time.monotonic()

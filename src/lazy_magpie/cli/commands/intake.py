@@ -15,12 +15,14 @@ from lazy_magpie.cli.commands.apply import apply_plan
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.stopping import stoppable
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
-from lazy_magpie.errors import UsageError
-from lazy_magpie.intake.heap import outside
+from lazy_magpie.errors import BusyError, UsageError
+from lazy_magpie.intake.heap import YOUNG, outside
 from lazy_magpie.model import Do, Plan
 from lazy_magpie.plans.intake import Intake
+from lazy_magpie.scan.watch import QUIET, changes
 from lazy_magpie.units import count_text
 
 _EXAMPLES = """examples:
@@ -36,6 +38,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     way = parser.add_mutually_exclusive_group()
     way.add_argument("--move", action="store_const", const="move", dest="take", help="move loose files in")
     way.add_argument("--copy", action="store_const", const="copy", dest="take", help="copy them, and leave archives")
+    parser.add_argument("--watch", action="store_true", help="with --now: go on as downloads arrive, until Ctrl-C")
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
     parser.set_defaults(run=run)
@@ -45,15 +48,40 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Make the plan, keep it, show it, and apply it if asked."""
     collection = collection_of(args)
     tops = _tops(args.paths or collection.config.intake.sources, collection)
+    if args.watch and not args.now:
+        raise UsageError("“magpie intake --watch” brings in what arrives, so it needs --now.")
+    code = _once(args, collection, tops, terminal)
+    return _watch(args, collection, tops, terminal) if args.watch else code
+
+
+def _watch(args: argparse.Namespace, collection: Collection, tops: Sequence[str], terminal: Terminal) -> int:
+    """Take in what arrives, once nobody has written to it for a minute; while another command writes, wait."""
+    whole = [os.path.normpath(os.path.join(collection.root, top)) for top in tops]
+    with stoppable() as stop:
+        terminal.note("Watching; Ctrl-C ends it.")
+        for _ in changes(whole, stop, quiet=YOUNG + QUIET, longest=float("inf")):
+            try:
+                _once(args, collection, tops, terminal, quietly=True)
+            except BusyError as busy:
+                terminal.note(f"{busy}")
+    return 0
+
+
+def _once(
+    args: argparse.Namespace, collection: Collection, tops: Sequence[str], terminal: Terminal, *, quietly: bool = False
+) -> int:
+    """Look at the downloads once; `quietly` says nothing where there is nothing to do."""
     with locked(collection.own, "intake"), opened(collection, write=True) as catalogue:
         recovered(collection, catalogue, terminal)
         with terminal.progress("looking") as tick:
             plan = Intake(catalogue, collection, time.time(), args.take or "").plan(tops, tick)
         if plan.steps:
             plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+        if quietly and not plan.steps:
+            return 0
         if not terminal.as_json:
             if plan.steps or plan.conflicts or plan.left:
-                show_plan(terminal, dataclasses.replace(plan, passed={}), whole=args.whole)
+                show_plan(terminal, dataclasses.replace(plan, passed={}), whole=args.whole)  # the report has them
             _report(terminal, plan)
         if args.now and plan.steps:
             code = apply_plan(collection, catalogue, plan, terminal)
