@@ -12,10 +12,7 @@ ROWS = (
     ("model", "paths", "errors", "suggest", "units", "attributes"),
     ("fields", "keywords", "sheets"),
     ("naming",),
-    (
-        "attributes",
-        "config",
-    ),
+    ("config",),
     ("collection",),
     ("catalogue", "change"),
     ("identify", "readers", "roots"),
