@@ -34,6 +34,23 @@ kind = "episode"
 folder = "Series"
 """
 
+CRAFTS = """
+[shelf.designs]
+kind = "design"
+folder = "Designs"
+[shelf.fonts]
+kind = "font"
+folder = "Fonts"
+[shelf.music]
+kind = "track"
+folder = "Music"
+naming = "maker"
+[shelf.games]
+kind = "game"
+folder = "Games"
+"""
+"""Shelves for what makers sell but kits, for songs and games."""
+
 
 @dataclass
 class Answer:

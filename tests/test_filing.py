@@ -22,19 +22,6 @@ kit = "{maker}/{theme}/<{mark} >{title}"
 kind = "kit"
 folder = "Craft/Bought"
 naming = "mine"
-[shelf.designs]
-kind = "design"
-folder = "Designs"
-[shelf.fonts]
-kind = "font"
-folder = "Fonts"
-[shelf.music]
-kind = "track"
-folder = "Music"
-naming = "maker"
-[shelf.games]
-kind = "game"
-folder = "Games"
 """
 )
 KIT = "Heap/Kits/Fennick Paper Co/Harbour Lights"

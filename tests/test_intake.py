@@ -24,18 +24,6 @@ CONFIG = (
 [shelf.kits]
 kind = "kit"
 folder = "Kits"
-[shelf.designs]
-kind = "design"
-folder = "Designs"
-[shelf.fonts]
-kind = "font"
-folder = "Fonts"
-[shelf.music]
-kind = "track"
-folder = "Music"
-[shelf.games]
-kind = "game"
-folder = "Games"
 [maker."Fennick Paper Co"]
 also = ["fpc", "FennickPaper"]
 [maker."Needle Jetty"]

@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from lazy_magpie.change import Disk, Skip, contents
+from lazy_magpie.change.disk import Status
 from lazy_magpie.collection import OWN_FOLDER
 from lazy_magpie.identify.kinds import BY_ENDING, UNFINISHED, is_junk
 from lazy_magpie.model import Kind, Seen
@@ -75,16 +76,21 @@ class Heap:
 def look(disk: Disk, top: str, now: float) -> Heap:
     """Look at what lies in the folder `top` (as steps name paths); `now` is the time in seconds."""
     heap = Heap()
-    for name in sorted(disk.names(top)):
-        path = join(top, name)
-        status = disk.status(path)
-        if status is None or status.is_link or name == OWN_FOLDER:
-            continue
+    for path, status in _entries(disk, top):
         if status.is_folder:
             _folder(disk, heap, path, now)
-        elif (piece := _piece(disk, heap, path, name, now)) and not _archive(disk, heap, piece):
+        elif (piece := _piece(disk, heap, path, name_of(path), now)) and not _archive(disk, heap, piece):
             heap.loose.append(piece)
     return heap
+
+
+def _entries(disk: Disk, folder: str) -> Iterator[tuple[str, Status]]:
+    """Yield what lies in a folder, without links and what is magpie's own."""
+    for name in sorted(disk.names(folder)):
+        path = join(folder, name)
+        status = disk.status(path)
+        if status is not None and not status.is_link and name != OWN_FOLDER:
+            yield path, status
 
 
 def _folder(disk: Disk, heap: Heap, path: str, now: float) -> None:
@@ -99,11 +105,7 @@ def _folder(disk: Disk, heap: Heap, path: str, now: float) -> None:
 
 
 def _files_below(disk: Disk, folder: str) -> Iterator[str]:
-    for name in sorted(disk.names(folder)):
-        path = join(folder, name)
-        status = disk.status(path)
-        if status is None or status.is_link or name == OWN_FOLDER:
-            continue
+    for path, status in _entries(disk, folder):
         if status.is_folder:
             yield from _files_below(disk, path)
         else:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import os
 import re
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
@@ -20,18 +19,17 @@ from lazy_magpie.identify.places import place_of
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.intake import Already, Bundle, Heap, Makers, Named, Piece, Source, laid_out, look, named, sort_of
 from lazy_magpie.intake.bundles import is_wrapper, texts_in, top_of
-from lazy_magpie.model import Conflict, File, Item, Kind, Left, Plan, State, Step, Value, reason_of
+from lazy_magpie.model import Conflict, Item, Kind, Left, Plan, State, Step, Value, reason_of
 from lazy_magpie.naming import MissingField, UnusableName, path_for
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plans.beside import companion_targets
 from lazy_magpie.plans.bringing import Bringing, archive_steps, numbered, steps_for
 from lazy_magpie.plans.emptied import emptied, made
+from lazy_magpie.plans.loose import items_in
 from lazy_magpie.plans.names import Names, listing_of
 from lazy_magpie.plans.places import Unplaced, kit_folder, wishes
 from lazy_magpie.plans.questions import ASKS
-from lazy_magpie.readers.pool import read_one
 from lazy_magpie.scan.gather import known_makers
-from lazy_magpie.scan.units import Folder, Unit, groups_of, home_of
 from lazy_magpie.units import day_text
 
 _WORDS = {Kind.KIT: "kits", Kind.DESIGN: "designs", Kind.FONT: "fonts", Kind.MOVIE: "films", Kind.EPISODE: "episodes"}
@@ -302,7 +300,7 @@ class Intake:
     def _each_for_itself(self, free: Sequence[tuple[str, Piece]]) -> None:
         """Bring in films, episodes, songs, games, and loose files, each by what it is."""
         pieces = dict(free)
-        for item in self._items(pieces):
+        for item in items_in(pieces, self.config, known_makers(self.catalogue), self.root):
             shelf = self.config.shelf_for(item.kind)
             if item.state not in (State.CLEAR, State.SETTLED):
                 self._doubtful(item, pieces)
@@ -315,41 +313,6 @@ class Intake:
                     self.stuck.add(pieces[file.path].source)
             else:
                 self._item(item, shelf, pieces)
-
-    def _items(self, pieces: dict[str, Piece]) -> Iterator[Item]:
-        folders: dict[str, list[str]] = defaultdict(list)
-        for path in pieces:
-            folders[parent(path)].append(path)
-        homes: dict[str, list[str]] = defaultdict(list)
-        for folder in folders:
-            homes[home_of(folder)].append(folder)
-        numbers = {path: number for number, path in enumerate(pieces)}
-        for home, inside in homes.items():
-            unit = Unit("", tuple(self._folder(folder, folders[folder], pieces, numbers) for folder in sorted(inside)))
-            del home
-            for identity, members in groups_of(unit, self.config, known_makers(self.catalogue)):
-                files = tuple(File(m.file.path, m.file.size, m.file.mtime, 0, m.role, m.part) for m in members)
-                yield Item(
-                    0,
-                    files[0].path,
-                    identity.kind,
-                    identity.state,
-                    identity.confidence,
-                    identity.fields,
-                    identity.facts,
-                    identity.doubts,
-                    files,
-                )
-
-    def _folder(self, folder: str, paths: Iterable[str], pieces: dict[str, Piece], numbers: dict[str, int]) -> Folder:
-        listed, told = [], {}
-        for path in sorted(paths):
-            piece = pieces[path]
-            listed.append((numbers[path], name_of(path), piece.size, piece.source.seen.mtime))
-            ending = split_ending(path)[1].lower()
-            if not piece.member and BY_ENDING.get(ending) in (Kind.TRACK, Kind.FONT):
-                told[numbers[path]] = read_one(os.path.join(self.root, piece.source.path))
-        return Folder(folder, tuple(listed), told)
 
     def _item(self, item: Item, shelf: Shelf, pieces: dict[str, Piece]) -> None:
         try:

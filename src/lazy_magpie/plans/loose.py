@@ -1,0 +1,47 @@
+"""Files of a heap that speak for themselves as items: what each is, and what belongs to it, as a scan would say."""
+
+from __future__ import annotations
+
+import os
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping
+
+from lazy_magpie.config import Config
+from lazy_magpie.identify.kinds import BY_ENDING
+from lazy_magpie.intake import Piece
+from lazy_magpie.model import File, Item, Kind
+from lazy_magpie.paths import name_of, parent, split_ending
+from lazy_magpie.readers.pool import read_one
+from lazy_magpie.scan.units import Folder, Unit, groups_of, home_of
+
+_SAY_WHAT_THEY_ARE = (Kind.TRACK, Kind.FONT)
+"""Kinds of files that are read for what they say of themselves."""
+
+
+def items_in(pieces: Mapping[str, Piece], config: Config, makers: frozenset[str], root: str) -> Iterator[Item]:
+    """Yield the items that pieces make, by their paths in the heap; `root` is the folder that steps start from."""
+    folders: dict[str, list[str]] = defaultdict(list)
+    for path in pieces:
+        folders[parent(path)].append(path)
+    homes: dict[str, list[str]] = defaultdict(list)
+    for folder in folders:
+        homes[home_of(folder)].append(folder)
+    numbers = {path: number for number, path in enumerate(pieces)}
+    for inside in homes.values():
+        unit = Unit("", tuple(_folder(folder, folders[folder], pieces, numbers, root) for folder in sorted(inside)))
+        for found, members in groups_of(unit, config, makers):
+            files = tuple(File(m.file.path, m.file.size, m.file.mtime, 0, m.role, m.part) for m in members)
+            about = (found.kind, found.state, found.confidence, found.fields, found.facts, found.doubts)
+            yield Item(0, files[0].path, *about, files)
+
+
+def _folder(
+    folder: str, paths: Iterable[str], pieces: Mapping[str, Piece], numbers: Mapping[str, int], root: str
+) -> Folder:
+    listed, told = [], {}
+    for path in sorted(paths):
+        piece = pieces[path]
+        listed.append((numbers[path], name_of(path), piece.size, piece.source.seen.mtime))
+        if not piece.member and BY_ENDING.get(split_ending(path)[1].lower()) in _SAY_WHAT_THEY_ARE:
+            told[numbers[path]] = read_one(os.path.join(root, piece.source.path))
+    return Folder(folder, tuple(listed), told)
