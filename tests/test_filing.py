@@ -11,6 +11,7 @@ from tests.conftest import SHELVES, Collection, picture
 Tree = Callable[..., Collection]
 CONFIG = (
     SHELVES
+    + CRAFTS
     + """
 [field.theme]
 allowed = ["harbour", "kites: small & large", "weather"]

@@ -20,6 +20,7 @@ from tests.conftest import SHELVES, Collection, picture, program
 Tree = Callable[..., Collection]
 CONFIG = (
     SHELVES
+    + CRAFTS
     + """
 [shelf.kits]
 kind = "kit"
