@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import pytest
 
-from tests.conftest import SHELVES, Collection, picture
+from tests.conftest import CRAFTS, SHELVES, Collection, picture
 
 Tree = Callable[..., Collection]
 CONFIG = (

@@ -15,7 +15,7 @@ import py7zr
 import pytest
 
 from lazy_magpie.change.crash import VARIABLE
-from tests.conftest import SHELVES, Collection, picture, program
+from tests.conftest import CRAFTS, SHELVES, Collection, picture, program
 
 Tree = Callable[..., Collection]
 CONFIG = (
