@@ -427,3 +427,22 @@ def test_what_came_in_is_kept_in_the_history(heap: Collection) -> None:
     assert heap.ok("history", "1", "--json").json["planned"]["left"]
     assert "There is no change 7" in heap.ok("history", "7", code=2).err
     assert "needs --now" in heap.ok("intake", "Downloads", "--watch", code=2).err
+
+
+def test_what_comes_in_can_be_tagged_and_marked_as_new(heap: Collection) -> None:
+    naming = '[intake]\ntag = "new"\n[field.mark]\nfrom_tags = { new = "!" }\n'
+    naming += '[naming.mine]\nkit = "<{mark} >{maker} - {title}"\n'
+    config = CONFIG.replace('folder = "Kits"', 'folder = "Kits"\nnaming = "mine"')
+    (heap.root / "magpie.toml").write_text(config + naming)
+    _zip(heap, "fpc_SeaMist_Papers.zip", {"p1.jpg": "p"})
+    _put(heap, "Downloads/Kelp (2001).mkv")
+    files = _in(heap)
+    assert "Kits/! Fennick Paper Co - Sea Mist/p1.jpg" in files
+    assert {item["kind"]: item["tags"] for item in heap.ok("find", "tag", "is", "new", "--json").lines} == {
+        "kit": ["new"],
+        "movie": ["new"],
+    }
+    assert not heap.ok("tidy", "--json").json["steps"]
+    heap.ok("tag", "drop", "new", "kind", "is", "kit")
+    heap.ok("tidy", "--now")
+    assert "Kits/Fennick Paper Co - Sea Mist/p1.jpg" in heap.files()

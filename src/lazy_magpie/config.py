@@ -56,13 +56,14 @@ class Intake:
     """How downloads come in: the folders they land in, whether files are moved or copied, what becomes of archives.
 
     `archives` says where an archive goes that was unpacked: "beside" what came out of it, "aside" into the folder
-    `aside`, or "hold", into the holding area, once all of it was compared.
+    `aside`, or "hold", into the holding area, once all of it was compared. `tag` is put on what has come in.
     """
 
     sources: tuple[str, ...] = ()
     take: str = "move"
     archives: str = "beside"
     aside: str = "Archives"
+    tag: str = ""
 
 
 _TAKES, _ARCHIVES = ("move", "copy"), ("beside", "aside", "hold")
@@ -129,7 +130,7 @@ _SECTIONS: Mapping[str, Mapping[str, type]] = {
     "system": {"folders": list, "endings": list},
     "copies": {"keep": list},
     "tags": {"inside": bool, "sidecars": bool},
-    "intake": {"from": list, "take": str, "archives": str, "aside": str},
+    "intake": {"from": list, "take": str, "archives": str, "aside": str, "tag": str},
     "maker": {"also": list},
     "field": {"type": str, "allowed": list, "needed": bool, "note": str, "from_tags": dict},
 }
@@ -235,7 +236,8 @@ class _Reader:
                 raise self.wrong(("intake", key), f"“{key}” can't be “{table[key]}”{hint}")
         aside = self._folder(("intake",), table.get("aside", "Archives"), "aside")
         sources = tuple(os.path.expanduser(path) for path in table.get("from", ()))
-        return Intake(sources, table.get("take", "move"), table.get("archives", "beside"), aside)
+        take, archives = table.get("take", "move"), table.get("archives", "beside")
+        return Intake(sources, take, archives, aside, table.get("tag", ""))
 
     def _field(self, name: str, table: Mapping[str, Any]) -> OwnField:
         prefix = ("field", name)

@@ -265,22 +265,27 @@ class Files:
         row = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (root, written(path))).fetchone()
         return int(row[0]) if row else None
 
-    def relocate(self, moves: Iterable[tuple[str, str, bool]], *, first: bool) -> None:
+    def relocate(self, moves: Iterable[tuple[str, str, bool]], *, first: bool) -> list[str]:
         """Follow moves (from, to, whether it is a folder) that a change has made, so that all stays with the files.
 
-        `first` keeps the first path of each item as a fact, so that no move destroys its own evidence.
+        `first` keeps the first path of each item as a fact, so that no move destroys its own evidence. Returns where
+        files are now that the catalogue did not know.
         """
+        unknown: list[str] = []
         run: dict[str, str] = {}  # where a file is now: where it was
         for source, target, is_folder in moves:
             run[target] = run.pop(source, source)
             if is_folder:
-                self._relocate_files(run, first=first)
+                unknown += self._relocate_files(run, first=first)
                 run = {}
                 self._relocate_folders(source, target)
-        self._relocate_files(run, first=first)
+        return unknown + self._relocate_files(run, first=first)
 
-    def _relocate_files(self, run: dict[str, str], *, first: bool) -> None:
-        """Give files their new places all at once, so that those that changed places do not meet."""
+    def _relocate_files(self, run: dict[str, str], *, first: bool) -> list[str]:
+        """Give files their new places all at once, so that those that changed places do not meet.
+
+        Returns the places of those that are not known.
+        """
         old = {home: self.folder_id(home) for home in {parent(source) for source in run.values()}}
         new = {home: self.folder(home, 0)[0] for home in {parent(target) for target in run}}
         self.db.executescript(_MOVED)
@@ -316,6 +321,9 @@ class Files:
         self.db.execute(
             "UPDATE OR REPLACE file SET folder = moved.folder, name = moved.name FROM moved WHERE moved.file = file.id"
         )
+        unknown = self.db.execute("SELECT source FROM wish EXCEPT SELECT source FROM moved").fetchall()
+        now = {written(source): target for target, source in run.items()} if unknown else {}
+        return [now[source] for (source,) in unknown]
 
     def _relocate_folders(self, source: str, target: str) -> None:
         top = written(source)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import lzma
 import os
+import re
 import struct
 import tarfile
 import zipfile
@@ -28,6 +29,8 @@ SMALL = 64 << 20
 """An archive may unpack to 64 MiB whatever its size, beyond that to 200 times its own size."""
 _CHUNK = 1 << 20
 _LONGEST_DIRECTORY = 128 << 20
+_PLAIN = re.compile(r"\w[\w. -]{0,99}(?:/\w[\w. -]{0,99})*", re.ASCII)
+"""Most names: they need no closer look."""
 _END_MARK, _FAR_MARK = b"PK\5\6", b"PK\6\6"
 _END = struct.Struct("<4s4H2LH")
 """The end of a zip's directory: mark, disks, members here and in all, bytes and place of the directory, comment."""
@@ -269,11 +272,13 @@ def _checked(packed: Packed, size: int) -> Iterator[Member]:
         total += max(member.size, 0)
         if total > limit:
             raise Skip("the archive unpacks to far more than its own size, as a trap would")
-        if not all(is_safe(part, False) for part in member.path.split("/")) or "\\" in member.path:
-            raise Skip(f"its member “{written(member.path)}” would land outside or can't be named here")
-        if member.size >= 0 and same_name(member.path) in seen:
-            raise Skip(f"it has two members called “{written(member.path)}”")
-        seen.add(same_name(member.path))
+        path, key = member.path, same_name(member.path)
+        safe = _PLAIN.fullmatch(path) or ("\\" not in path and all(is_safe(part, False) for part in path.split("/")))
+        if not safe:
+            raise Skip(f"its member “{written(path)}” would land outside or can't be named here")
+        if member.size >= 0 and key in seen:
+            raise Skip(f"it has two members called “{written(path)}”")
+        seen.add(key)
         yield member
 
 

@@ -104,14 +104,14 @@ def recover(collection: Collection, catalogue: Catalogue) -> list[Recovered]:
 def follow(collection: Collection, catalogue: Catalogue, done: Outcome | Recovered, *, first: bool = True) -> None:
     """Let the catalogue follow what was moved and answered; `first` keeps each item's first path as a fact."""
     with catalogue.db:
-        catalogue.files.relocate(done.moves, first=first)
+        unknown = catalogue.files.relocate(done.moves, first=first)
         catalogue.files.there([target for source, target, _ in done.moves if change.is_held(source)], there=True)
         back = {target for _, target, _ in done.moves}  # what took its place went, and it came back
         held = done.held if isinstance(done, Outcome) else ()
         catalogue.files.there([path for path in held if path not in back], there=False)
         _follow_notes(collection, catalogue, done.notes)
     catalogue.set_acting(False)
-    made = [*done.made, *back.intersection(held)] if isinstance(done, Outcome) else []
+    made = [*done.made, *back.intersection(held), *unknown] if isinstance(done, Outcome) else []
     if made:  # what is new, or has other contents, is looked at as a scan would
         top = str(collection.root)
         scan(catalogue, collection, sorted({join(top, parent(path)) if parent(path) else top for path in made}))

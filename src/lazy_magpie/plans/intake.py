@@ -277,6 +277,8 @@ class Intake:
         values: dict[str, Value] = {name: thing.title, "name": thing.title, "arrived": day_text(arrived)}
         if thing.maker:
             values["maker"] = thing.maker
+        tags = [self.settings.tag]
+        values |= {name: mark for name, own in self.config.fields.items() if (mark := own.derived(tags))}
         template = shelf.naming.templates.get(thing.kind.value)
         if template and "number" in template.fields():
             values["number"] = self._next_number(shelf.folder)

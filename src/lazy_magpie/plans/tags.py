@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Sequence
 
 from lazy_magpie import keywords
-from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.catalogue import AnyOf, Below, Catalogue
 from lazy_magpie.change import Disk, Outcome, Watch
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Do, Item, Plan, Step
-from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.model import Do, Item, Kind, Plan, Step
+from lazy_magpie.paths import is_below, name_of, split_ending
 
 _LONGEST = 80
 _LONGEST_SIDECAR = 1 << 22
@@ -48,6 +48,18 @@ def retag(
     every = carried_too(steps, collection)
     numbered = tuple(step.numbered(number) for number, step in enumerate(every, start=1))
     return carry_out.apply(collection, catalogue, Plan(command, numbered), Watch())
+
+
+def tag_new(collection: Collection, catalogue: Catalogue, plan: Plan, tag: str) -> Outcome | None:
+    """Put a tag on what a plan has brought in, as a change of its own; None where there is nothing to tag."""
+    came = {step.target for step in plan.steps if step.do in (Do.UNPACK, Do.MOVE, Do.COPY)}
+    inbox = collection.config.inbox
+    conditions = tuple(Below(path) for path in sorted(came) if not is_below(path, inbox))
+    if not conditions:
+        return None
+    archive = (Kind.ARCHIVE, Kind.JUNK, Kind.COMPANION)
+    items = [item for item in catalogue.items.ask(AnyOf(conditions)) if item.kind not in archive]
+    return retag(collection, catalogue, items, lambda old: old | {checked(tag)}, "tag put")
 
 
 def carried_too(steps: Iterable[Step], collection: Collection) -> Iterator[Step]:

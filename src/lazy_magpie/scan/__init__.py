@@ -16,8 +16,9 @@ from lazy_magpie.config import Config
 from lazy_magpie.paths import is_below, name_of
 from lazy_magpie.roots import Here, located
 from lazy_magpie.scan import carried, moves, notes
-from lazy_magpie.scan.gather import ORDER, gather, identity_of, known_makers
+from lazy_magpie.scan.gather import gather, identity_of, known_makers
 from lazy_magpie.scan.reading import read_told
+from lazy_magpie.scan.units import ORDER
 from lazy_magpie.scan.walk import VIEW_NOTE, Walked, tops_of, walk
 
 __all__ = ["Scanned", "Unread", "gather_again", "identity_of", "scan"]
@@ -136,7 +137,7 @@ def _meaning(config: Config) -> str:
     for shelf in config.shelves:
         template = shelf.naming.templates.get(shelf.kind.value) if own else None
         shelves.append((shelf.root, shelf.folder, shelf.kind.value, template.text if template else ""))
-    return repr((shelves, sorted(config.systems.items()), own))
+    return repr((shelves, sorted(config.systems.items()), own, sorted(config.makers.items())))
 
 
 def _walked(

@@ -16,8 +16,6 @@ from lazy_magpie.scan.crew import understood_all
 from lazy_magpie.scan.group import OTHER
 from lazy_magpie.scan.units import Folder, Unit, groups_of, home_of
 
-ORDER = "order of names"
-"""The doubt that a known maker settles."""
 Place = tuple[int, str]
 """A folder: the id of its root, its path there."""
 

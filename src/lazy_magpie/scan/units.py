@@ -17,7 +17,9 @@ from lazy_magpie.identify import Around, identify, siblings_of, systems_of
 from lazy_magpie.identify.crafts import section_of_folder
 from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.places import Sort, understand
-from lazy_magpie.model import Evidence, Identity, Kind, Value
+from lazy_magpie.identify.readings import CLEAR_FROM
+from lazy_magpie.identify.titles import folded
+from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 from lazy_magpie.paths import join, name_of, parent
 from lazy_magpie.scan.group import MAIN, Group, Seen, grouped
 from lazy_magpie.scan.reading import measured
@@ -25,6 +27,8 @@ from lazy_magpie.scan.reading import measured
 Listed = tuple[int, str, int, int]
 """A file of a folder: id, name (in the program's inner form), size, mtime."""
 
+ORDER = "order of names"
+"""The doubt that a known maker settles."""
 _BELONG = frozenset([Sort.COMPANIONS, Sort.DISC_NUMBER])
 _FORMATS = frozenset(ending[1:] for ending, kind in BY_ENDING.items() if kind is Kind.DESIGN)
 
@@ -63,13 +67,31 @@ def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]
     siblings = siblings_of(name for _, name, _, _ in folder.files)
     systems = systems_of(config.systems)
     known = Around(siblings, {}, makers, systems)
+    spelled = {folded(other): name for name, others in config.makers.items() for other in (name, *others)}
     for id, name, size, mtime in folder.files:
         path = join(folder.path, name)
         shelf = config.shelf_of(path, root) if config.shelves else None
         told = folder.told.get(id)
         around = Around(siblings, told, makers, systems) if told else known
         identity = identify(config.as_read(path, shelf), shelf.kind if shelf else None, around)
+        if spelled and "maker" in identity.fields:
+            identity = _with_maker(identity, spelled)
         yield Seen(id, path, size, mtime, _with_measured(identity, told) if told else identity)
+
+
+def _with_maker(identity: Identity, spelled: Mapping[str, str]) -> Identity:
+    """Give a maker whom the configuration names one spelling; then nobody doubts that it is the maker."""
+    maker = spelled.get(folded(str(identity.fields["maker"])))
+    if maker is None:
+        return identity
+    doubts = tuple(doubt for doubt in identity.doubts if reason_of(doubt) != ORDER)
+    cured = identity.doubts and not doubts and identity.state is State.DOUBTFUL
+    state, confidence = (State.CLEAR, CLEAR_FROM) if cured else (identity.state, identity.confidence)
+    why = (*identity.why, Evidence("maker", maker, "configuration", str(identity.fields["maker"])))
+    fields = {**identity.fields, "maker": maker}
+    return dataclasses.replace(
+        identity, fields=fields, doubts=doubts, state=state, confidence=max(confidence, identity.confidence), why=why
+    )
 
 
 def _with_measured(identity: Identity, told: Mapping[str, Value]) -> Identity:

@@ -17,7 +17,9 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
 from lazy_magpie.plans import carry_out, saved
 from lazy_magpie.plans.names import listing_of
+from lazy_magpie.plans.tags import tag_new
 from lazy_magpie.suggest import nearest
+from lazy_magpie.units import count_text
 
 _EXAMPLES = """examples:
   magpie apply                                the newest plan that waits
@@ -88,4 +90,7 @@ def apply_plan(collection: Collection, catalogue: Catalogue, plan: Plan, termina
     """Apply a plan with progress shown, and print what became of it."""
     with stoppable() as stop, terminal.progress("applying", len(plan.steps)) as tick:
         outcome = carry_out.apply(collection, catalogue, plan, Watch(tick, stop))
+    tag = collection.config.intake.tag
+    if plan.command == "intake" and tag and (tagged := tag_new(collection, catalogue, plan, tag)):
+        terminal.note(f"{count_text(tagged.done, 'item')} tagged “{tag}” (change {tagged.change}).")
     return show_outcome(terminal, outcome, "done", f"To take it back: magpie undo {outcome.change}")
