@@ -6,7 +6,6 @@ or a drive has no such attributes, there is none to read, and none is written.
 
 from __future__ import annotations
 
-import contextlib
 import errno
 import os
 from collections.abc import Iterable
@@ -31,9 +30,10 @@ def tags_of(path: str) -> tuple[str, ...] | None:
 
 def carries_tags(path: str) -> bool:
     """Say whether a file has the attribute at all: quicker than reading it where most have none."""
-    with contextlib.suppress(OSError, AttributeError):
+    try:
         return NAME in os.listxattr(path, follow_symlinks=False)
-    return False
+    except (OSError, AttributeError):
+        return False
 
 
 def put_tags(path: str, tags: Iterable[str]) -> bool:

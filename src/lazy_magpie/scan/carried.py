@@ -31,7 +31,8 @@ def look(catalogue: Catalogue, config: Config, here: Here, folders: Iterable[int
             continue
         known = catalogue.outside.known_in(id)
         files = {row[1]: row[0] for row in catalogue.files.in_folder(id) if not row[5]}
-        whole = {name: join(top, join(path, read_back(name))) for name in files}
+        home = f"{join(top, path)}/"
+        whole = {name: home + (read_back(name) if "\\" in name else name) for name in files}
         catalogue.outside.see(ATTRIBUTE, _attributes(files, whole, known.get(ATTRIBUTE, set())))
         if config.tags_inside:
             told = catalogue.files.told_in(id)
