@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import os
 import random
 import shutil
 import subprocess
@@ -334,3 +335,19 @@ def test_semicolons_and_typed_values_are_read(films: Collection) -> None:
 def test_mistakes_in_fields_of_ones_own_are_named_with_their_line(tree: Tree, config: str, text: str) -> None:
     answer = tree([], config).ok("scan", code=2)
     assert text in answer.err and "line" in answer.err
+
+
+@pytest.mark.parametrize("name", ["odd.xlsx", "odd.csv"])
+def test_names_of_every_sort_are_written_and_read_back(films: Collection, name: str) -> None:
+    odd = [
+        "new\nline (2001).mkv",
+        os.fsdecode(b"caf\xe9 (1999).mkv"),
+        "🪁 (2005).mkv",
+        'q"<b>& (1991).mkv',
+        "tab\t (1997).mkv",
+    ]
+    films.put(*(f"Odd/{one}" for one in (*odd, "back\\slash (1992).mkv", f"{'x' * 240} (1990).mkv")))
+    films.ok("scan")
+    films.ok("tag", "put", "größe 🪁", "Odd")
+    answer = _take(films, _sheet(films, name, "Odd"))
+    assert answer["steps"] == [] and answer["problems"] == []

@@ -8,10 +8,12 @@ catalogue meanwhile. Rows may be sorted or taken out, columns moved, hidden or a
 from __future__ import annotations
 
 import json
+import os
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from itertools import islice
 from typing import Any, NamedTuple
+from urllib.parse import quote
 from urllib.request import pathname2url
 
 from lazy_magpie.catalogue import Catalogue, OneOf
@@ -88,7 +90,7 @@ def row(item: Item, about: Sequence[Column], tops: Mapping[str, str]) -> list[Ce
         if column.name in _LINKS:
             top = tops.get(item.root)
             path = item.path if column.name == "open" else parent(item.path)
-            cells.append(Link("file://" + pathname2url(join(top, path)), "open") if top else None)
+            cells.append(Link(_url(join(top, path)), "open") if top else None)
         elif column.name == WAS:
             cells.append(json.dumps(_was(item, about), ensure_ascii=False, separators=(",", ":")))
         elif column.name == "size":
@@ -96,6 +98,11 @@ def row(item: Item, about: Sequence[Column], tops: Mapping[str, str]) -> list[Ce
         else:
             cells.append(_typed(column, item))
     return cells
+
+
+def _url(path: str) -> str:
+    """Return the URL of a file, also of one whose name is not UTF-8."""
+    return "file://" + (quote(os.fsencode(path)) if os.name == "posix" else pathname2url(path))
 
 
 def _typed(column: Column, item: Item) -> str | int | float | None:
