@@ -13,8 +13,10 @@ from typing import Any
 
 import py7zr
 import pytest
+from PIL import Image
 
 from lazy_magpie.change.crash import VARIABLE
+from lazy_magpie.demo import crafts
 from tests.conftest import CRAFTS, SHELVES, Collection, picture, program
 
 Tree = Callable[..., Collection]
@@ -446,3 +448,33 @@ def test_what_comes_in_can_be_tagged_and_marked_as_new(heap: Collection) -> None
     heap.ok("tag", "drop", "new", "kind", "is", "kit")
     heap.ok("tidy", "--now")
     assert "Kits/Fennick Paper Co - Sea Mist/p1.jpg" in heap.files()
+
+
+def _paper(tmp_path: Path, **about: str) -> bytes:
+    path = tmp_path / "paper.pdf"
+    Image.new("RGB", (42, 59), "white").save(path, "PDF", **about)
+    return path.read_bytes()
+
+
+def test_a_document_says_the_title_and_the_maker_where_no_name_does(heap: Collection, tmp_path: Path) -> None:
+    _zip(heap, "0417_93.zip", {"p1.jpg": "1", "p2.jpg": "2", "about.pdf": _paper(tmp_path, title="FPC Gusty Day")})
+    rules = _paper(tmp_path, title="Terms of use", author="Fennick Paper Co")
+    _zip(heap, "GustyDay_Elements.zip", {"e1.png": "3", "e2.png": "4", "terms.pdf": rules})
+    files = _in(heap)
+    kit = "Kits/Fennick Paper Co/Gusty Day"
+    assert {f"{kit}/p1.jpg", f"{kit}/p2.jpg", f"{kit}/e1.png", f"{kit}/e2.png"} <= files
+    assert {f"{kit}/about.pdf", f"{kit}/terms.pdf"} <= files
+
+
+def test_a_damaged_document_or_one_of_an_unknown_maker_settles_nothing(heap: Collection, tmp_path: Path) -> None:
+    _zip(heap, "GustyDay_Papers.zip", {"p1.jpg": "1", "about.pdf": b"%PDF-1.4\nno more than that"})
+    _zip(heap, "FoggyDay_Papers.zip", {"p1.jpg": "1", "about.pdf": _paper(tmp_path, author="Nobody in Particular")})
+    files = _in(heap, code=1)
+    assert {"Inbox/GustyDay_Papers.zip", "Inbox/FoggyDay_Papers.zip"} <= files
+
+
+def test_a_font_says_its_family_where_its_name_does_not(heap: Collection, tmp_path: Path) -> None:
+    path = tmp_path / "GullwickSans-Bold.ttf"
+    crafts.font(path, 140)
+    _zip(heap, "99812.zip", {"99812.ttf": path.read_bytes(), "licence.txt": "Free to use."})
+    assert "Fonts/Gullwick Sans/99812.ttf" in _in(heap)

@@ -131,7 +131,7 @@ _NAMES: Mapping[Sort, str] = {
         "kind state title show episode_title edition artist album_artist album genre system revision maker family "
         "style section code glyph of role extra languages regions status language resolution source codec video_codec "
         "audio_codec audio_languages subtitle_languages hoop volume disc_system colour_mode scripts version licence "
-        "vendor top real_type unreadable ending group dump root header header_title keywords tag"
+        "author vendor top real_type unreadable ending group dump root header header_title keywords tag"
     ),
     Sort.NUMBER: (
         "year show_year season episode last_episode part running disc track width height channels sample_rate frames "

@@ -13,7 +13,7 @@ from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, 
 from lazy_magpie.change.lock import locked
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
 from lazy_magpie.change.undo import apply, redo, undo
-from lazy_magpie.change.unpacking import contents, text_of
+from lazy_magpie.change.unpacking import contents, head_of
 from lazy_magpie.change.world import Skip
 
 __all__ = [
@@ -30,6 +30,7 @@ __all__ = [
     "apply",
     "contents",
     "delete",
+    "head_of",
     "held",
     "history",
     "is_held",
@@ -39,7 +40,6 @@ __all__ = [
     "recover",
     "redo",
     "restoring",
-    "text_of",
     "tops_of_drives",
     "undo",
     "unfinished",

@@ -74,19 +74,19 @@ def contents(disk: Disk, archive: str) -> list[Member]:
         return [member for member in _checked(packed, _size(disk, archive)) if member.size >= 0]
 
 
-def text_of(disk: Disk, archive: str, path: str, most: int) -> str:
-    """Return the beginning of a text in an archive, `most` bytes; "" where it can't be read without unpacking more."""
+def head_of(disk: Disk, archive: str, path: str, most: int) -> bytes:
+    """Return the first `most` bytes of a file in an archive; b"" where that can't be read without unpacking more."""
     try:
         with _opened(disk, archive) as packed:
             if not isinstance(packed, zipfile.ZipFile):
-                return ""
+                return b""
             found = next((member for member in _members(packed) if member.path == path), None)
             if found is None:
-                return ""
+                return b""
             with _reading(packed, found) as file:
-                return file.read(most).decode("utf-8", "replace")
+                return file.read(most)
     except (Skip, OSError):
-        return ""
+        return b""
 
 
 def unpack(disk: Disk, parts: Sequence[Part], folder: str) -> None:

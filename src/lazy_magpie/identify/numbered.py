@@ -72,45 +72,47 @@ def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: P
     named_so = bool(place.show) and folded(text).startswith(folded(place.show))
     match = None if named_so else _LEADING.match(text)
     if match and (len(match["number"]) < 4 or int(match["number"]) // 100 == place.season.season):
-        found = Found(_BELOW_SEASON)
-        put_season(found, place)
-        said = match["season"]
-        if said and int(said) != place.season.season:
-            found.doubts.append(f"folder disagrees: it says season {place.season.season}")
-        found.put("episode", _without_season(match["number"], place.season.season), "name", text[: match.start("rest")])
-        if match["last"]:
-            last_episode = _without_season(match["last"], place.season.season)
-            found.put("last_episode", last_episode, "name", match["last"])
-        if match["part"]:
-            found.put("part", " abcd".index(match["part"].lower()), "name", match["part"])
-        put_show(found, name, "", place, "")
-        put_behind(found, name, begin + match.start("rest"), may_have_part=True)
-        yield reading_of(found, name, end)
+        yield _in_front(name, match, begin, end, place)
     if last and not (match and match["last"]):
-        found = Found(_BELOW_SEASON - 0.5)
-        put_season(found, place)
-        found.put("episode", _without_season(last.digits, place.season.season), "name", last.digits)
-        if last.until:
-            found.put("last_episode", _without_season(last.until, place.season.season), "name", last.until)
+        found = _of_season(place, last.digits, last.digits, until=last.until, weight=_BELOW_SEASON - 0.5)
         put_show(found, name, last.show, place, "")
         put_behind(found, name, begin + last.rest, may_have_part=True)
         yield reading_of(found, name, end)
     elif behind_show := _behind_show(text, place.show):
-        digits = behind_show["number"]
-        found = Found(_BELOW_SEASON)
-        put_season(found, place)
-        found.put("episode", _without_season(digits, place.season.season), "name", digits)
+        found = _of_season(place, behind_show["number"], behind_show["number"])
         put_show(found, name, text[: behind_show.start()], place, "")
         put_behind(found, name, begin + behind_show.end("number"), may_have_part=True)
         yield reading_of(found, name, end)
     elif (short := _SHORT_AND_NUMBER.match(text)) and _repeats(short, place):
-        found = Found(_BELOW_SEASON)
-        put_season(found, place)
-        found.put("episode", int(short["number"]) % 100, "name", short["number"])
+        found = _of_season(place, short["number"], short["number"])
         put_show(found, name, "", place, "")
         yield reading_of(found, name, end)
     elif place.show and not name.counts:
         yield _special(name, text, place, end)
+
+
+def _in_front(name: Name, match: re.Match[str], begin: int, end: int, place: Place) -> Reading:
+    """Read a name below a season's folder that begins with the episode's number."""
+    assert place.season is not None
+    found = _of_season(place, match["number"], match.string[: match.start("rest")], until=match["last"])
+    if match["season"] and int(match["season"]) != place.season.season:
+        found.doubts.append(f"folder disagrees: it says season {place.season.season}")
+    if match["part"]:
+        found.put("part", " abcd".index(match["part"].lower()), "name", match["part"])
+    put_show(found, name, "", place, "")
+    put_behind(found, name, begin + match.start("rest"), may_have_part=True)
+    return reading_of(found, name, end)
+
+
+def _of_season(place: Place, digits: str, said: str, until: str | None = None, weight: float = _BELOW_SEASON) -> Found:
+    """Begin a reading with the folder's season and the episode, or episodes, that the digits say."""
+    assert place.season is not None
+    found = Found(weight)
+    put_season(found, place)
+    found.put("episode", _without_season(digits, place.season.season), "name", said)
+    if until:
+        found.put("last_episode", _without_season(until, place.season.season), "name", until)
+    return found
 
 
 def _repeats(short: re.Match[str], place: Place) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lazy_magpie.intake.bundles import Makers, Named, named, sort_of
+from lazy_magpie.intake.bundles import Makers, Named, named, named_all, sort_of
 from lazy_magpie.intake.heap import Bundle, Heap, Piece, Source, look
 from lazy_magpie.intake.layout import Laid, laid_out
 from lazy_magpie.intake.there import Already
@@ -19,5 +19,6 @@ __all__ = [
     "laid_out",
     "look",
     "named",
+    "named_all",
     "sort_of",
 ]

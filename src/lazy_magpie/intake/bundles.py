@@ -1,25 +1,29 @@
-"""What a bundle is, and whose: by what is in it, by its name, by the makers one knows, by a text that lies in it."""
+"""What a bundle is, and whose: by what is in it, by its name, by the makers one knows, by what the files in it say."""
 
 from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from lazy_magpie.change import Disk
 from lazy_magpie.identify import siblings_of
+from lazy_magpie.identify.crafts import font as font_readings
 from lazy_magpie.identify.crafts import maker_and_title, section_in, section_of, spaced
 from lazy_magpie.identify.kinds import BY_ENDING, PARTS_OF_KITS, PICTURES
+from lazy_magpie.identify.places import place_of
 from lazy_magpie.identify.titles import clean, folded
 from lazy_magpie.intake.heap import Bundle, Piece
+from lazy_magpie.intake.saying import NOTHING, Said, said_by
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, split_ending
 
 _BY_MAKER = re.compile(r"(?i)^(?P<title>.+?)[ _.-]+(?:by|von|par|de|por)[ _.-]+(?P<maker>.+)$")
 _PART = re.compile(r"(?i)[ ._-]*[(\[]?(?:part|pt|set|pack|vol)?[ ._-]*\d{1,2}[)\]]?$")
 _WORD = re.compile(r"[^\W\d_]{3}")
-_TEXTS = (".txt", ".md", ".rtf", ".htm", ".html", ".nfo", "")
-_LARGEST_TEXT = 1 << 16
+_RULES = re.compile(r"(?i)\b(?:terms|licen[cs]e|read ?me|instructions|conditions)\b")
+"""What titles of documents say that are about the use of a thing, not about the thing."""
 _MOSTLY = 0.5
 _SHORTEST = 3
 """Letters that a maker's name has at least where it is looked for in a text."""
@@ -89,27 +93,47 @@ def _kind_of(piece: Piece) -> Kind | None:
     return Kind.PICTURE if ending in PARTS_OF_KITS or ending in PICTURES else BY_ENDING.get(ending)
 
 
-def texts_in(bundle: Bundle) -> list[Piece]:
-    """Return the small texts of a bundle: a read-me, a licence."""
-    return [
-        piece
-        for piece in bundle.pieces
-        if 0 < piece.size <= _LARGEST_TEXT and split_ending(name_of(piece.path))[1].lower() in _TEXTS
-    ]
+def named_all(disk: Disk, sold: Sequence[tuple[Bundle, Kind]], makers: Makers) -> list[Named]:
+    """Return what bundles are called; where a name leaves a doubt, and of fonts, the files in it are asked."""
+    names = [_name(bundle, kind, makers, NOTHING) for bundle, kind in sold]
+    asked = [at for at, name in enumerate(names) if name.doubt or sold[at][1] is Kind.FONT]
+    for at, said in zip(asked, said_by(disk, [sold[at][0] for at in asked]), strict=True):
+        names[at] = _name(*sold[at], makers, said)
+    return names
 
 
-def named(bundle: Bundle, makers: Makers, text: str = "") -> Named:
-    """Say whose a bundle is and what it is called; `text` is what the texts in it say.
+def _name(bundle: Bundle, kind: Kind, makers: Makers, said: Said) -> Named:
+    if kind is Kind.FONT and (family := said.family or _family(bundle)):
+        return Named("", family)
+    return named(bundle, makers, said)
 
-    The bundle's own name, and that of the one folder in it, are both asked; a known maker decides.
+
+def _family(bundle: Bundle) -> str:
+    """Return the one font family that the names of a bundle's fonts say, "" where they say none or several."""
+    found = set()
+    for piece in bundle.pieces:
+        stem, ending = split_ending(name_of(piece.path))
+        if BY_ENDING.get(ending.lower()) is Kind.FONT:
+            found |= {str(read.fields.get("family", "")) for read in font_readings(stem, place_of(""))}
+    return found.pop() if len(found) == 1 else ""
+
+
+def named(bundle: Bundle, makers: Makers, said: Said = NOTHING) -> Named:
+    """Say whose a bundle is and what it is called; `said` is what the files in it say.
+
+    The bundle's own name, and that of the one folder in it, are both asked; a known maker decides. Where neither says
+    anything, the titles of documents in it are asked, if a known maker is named there.
     """
     names = [bundle.name]
     if (top := top_of(bundle)) and not section_of(top):
         names.append(top)
     read = [_read(name, makers) for name in names]
     best = next((one for one in read if one.maker and not one.doubt), None)
+    if best is None and not any(one.title for one in read):
+        titled = (_read(title, makers) for title in said.titles if not _RULES.search(title))
+        best = next((one for one in titled if one.maker and not one.doubt), None)
     best = best or next((one for one in read if one.maker), None) or read[0]
-    if best.doubt and text and (maker := makers.named_in(text)):
+    if best.doubt and said.text and (maker := makers.named_in(said.text)):
         title = best.title if folded(maker) != folded(best.title) else ""
         whole = " ".join(filter(None, (best.maker, title))) if folded(best.maker) != folded(maker) else title
         return Named(maker, whole or best.title, best.section)

@@ -146,10 +146,14 @@ def _archive(disk: Disk, heap: Heap, piece: Piece) -> bool:
     except (Skip, OSError) as error:
         heap.left.append((piece.source.path, str(error)))
         return True
-    junk = tuple(m.path for m in members if is_junk(name_of(m.path)) or m.path.startswith("__MACOSX/"))
-    pieces = tuple(Piece(m.path, m.size, m.crc, piece.source, m.path) for m in members if m.path not in junk)
+    junk, pieces = [], []
+    for member in members:
+        if is_junk(name_of(member.path)) or member.path.startswith("__MACOSX/"):
+            junk.append(member.path)
+        else:
+            pieces.append(Piece(member.path, member.size, member.crc, piece.source, member.path))
     if pieces:
-        heap.bundles.append(Bundle(unpacked_name(name), pieces, piece.source, junk))
+        heap.bundles.append(Bundle(unpacked_name(name), tuple(pieces), piece.source, tuple(junk)))
     else:
         heap.left.append((piece.source.path, "an archive with nothing in it"))
     return True

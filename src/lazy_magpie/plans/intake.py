@@ -10,15 +10,26 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from lazy_magpie.catalogue import Catalogue, Is
-from lazy_magpie.change import Disk, text_of
+from lazy_magpie.change import Disk
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Shelf
-from lazy_magpie.identify.crafts import font as font_readings
 from lazy_magpie.identify.kinds import BY_ENDING
-from lazy_magpie.identify.places import place_of
 from lazy_magpie.identify.titles import folded
-from lazy_magpie.intake import Already, Bundle, Heap, Makers, Named, Piece, Source, laid_out, look, named, sort_of
-from lazy_magpie.intake.bundles import is_wrapper, texts_in, top_of
+from lazy_magpie.intake import (
+    Already,
+    Bundle,
+    Heap,
+    Makers,
+    Named,
+    Piece,
+    Source,
+    laid_out,
+    look,
+    named,
+    named_all,
+    sort_of,
+)
+from lazy_magpie.intake.bundles import is_wrapper, top_of
 from lazy_magpie.model import Conflict, Item, Kind, Left, Plan, State, Step, Value, reason_of
 from lazy_magpie.naming import MissingField, UnusableName, path_for
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
@@ -33,8 +44,6 @@ from lazy_magpie.scan.gather import known_makers
 from lazy_magpie.units import day_text
 
 _WORDS = {Kind.KIT: "kits", Kind.DESIGN: "designs", Kind.FONT: "fonts", Kind.MOVIE: "films", Kind.EPISODE: "episodes"}
-_TEXT = 1 << 14
-"""Bytes of a text that are looked at for a maker's name."""
 Key = tuple[Kind, str, str]
 
 
@@ -92,15 +101,15 @@ class Intake:
     def _heap(self, heap: Heap, progress: Callable[[int], None]) -> None:
         things: dict[Key, _Thing] = {}
         free: list[tuple[str, Piece]] = [(piece.path, piece) for piece in heap.loose]
+        sold: list[tuple[Bundle, Kind]] = []
         for bundle in heap.bundles:
             if bundle.archive and is_wrapper(bundle):
                 self._unwrap(bundle)
-                continue
-            kind = sort_of(bundle)
-            if kind is None:
+            elif kind := sort_of(bundle):
+                sold.append((bundle, kind))
+            else:
                 free += ((join(bundle.name, path), piece) for path, piece in _below_top(bundle))
-                continue
-            name = self._named(bundle, kind)
+        for (bundle, kind), name in zip(sold, named_all(self.disk, sold, self.makers), strict=True):
             if name.doubt or not name.title:
                 self._to_inbox(bundle, name)
                 continue
@@ -139,21 +148,6 @@ class Intake:
             self._place(home, piece.path, piece, home)
         why = f"it holds archives: next, magpie intake {written(self.config.inbox)}"
         self.left.append(Left(bundle.archive.path, why, asks=True))
-
-    def _named(self, bundle: Bundle, kind: Kind) -> Named:
-        """Return what a bundle is called; where its name leaves a doubt, the texts in it are asked."""
-        if kind is Kind.FONT and (family := _family(bundle)):
-            return Named("", family)
-        found = named(bundle, self.makers)
-        if not found.doubt:
-            return found
-        return named(bundle, self.makers, " ".join(self._text(piece) for piece in texts_in(bundle)[:3]))
-
-    def _text(self, piece: Piece) -> str:
-        if piece.member:
-            return text_of(self.disk, piece.source.path, piece.member, _TEXT)
-        with open(self.disk.path(piece.source.path), "rb") as file:
-            return file.read(_TEXT).decode("utf-8", "replace")
 
     def _to_inbox(self, bundle: Bundle, name: Named) -> None:
         """Let a bundle wait in the inbox, as it is, with the question that would settle it."""
@@ -386,13 +380,3 @@ def _below_top(bundle: Bundle) -> Iterator[tuple[str, Piece]]:
     top = top_of(bundle)
     strip = len(top) + 1 if top and folded(top) == folded(bundle.name) else 0
     return ((piece.path[strip:], piece) for piece in bundle.pieces)
-
-
-def _family(bundle: Bundle) -> str:
-    """Return the one font family that a bundle of font files is, "" where it is none or several."""
-    found = set()
-    for piece in bundle.pieces:
-        stem, ending = split_ending(name_of(piece.path))
-        if BY_ENDING.get(ending.lower()) is Kind.FONT:
-            found |= {str(read.fields.get("family", "")) for read in font_readings(stem, place_of(""))}
-    return found.pop() if len(found) == 1 else ""

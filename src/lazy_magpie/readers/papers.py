@@ -3,7 +3,7 @@
 | fact | what it is |
 |---|---|
 | pages | of a PDF |
-| title | of a PDF, if its information says one |
+| title, author | of a PDF, if its information says so |
 | encrypted | true where a PDF needs a password |
 | lines | of a text |
 """
@@ -14,6 +14,7 @@ from lazy_magpie.model import Value
 
 ENDINGS = frozenset(".pdf .txt .md .csv .nfo .htm .html".split())
 _LARGEST = 32 << 20
+_LONGEST = 500
 
 
 def read(path: str) -> dict[str, Value]:
@@ -31,8 +32,10 @@ def _pdf(path: str) -> dict[str, Value]:
     if reader.is_encrypted:
         return {"encrypted": True}
     facts: dict[str, Value] = {"pages": len(reader.pages)}
-    title = str((reader.metadata.title if reader.metadata else "") or "").strip()
-    return {**facts, "title": title} if title else facts
+    if about := reader.metadata:
+        said = {"title": about.title, "author": about.author}
+        facts |= {fact: text for fact, value in said.items() if (text := str(value or "").strip()[:_LONGEST])}
+    return facts
 
 
 def _text(path: str) -> dict[str, Value]:

@@ -63,6 +63,25 @@ class Scanned:
     seconds: dict[str, float] = field(default_factory=dict)
 
 
+class _Laps:
+    """How long the stages of a scan take, in seconds."""
+
+    def __init__(self) -> None:
+        self._start = self._last = time.perf_counter()
+        self._laps: dict[str, float] = {}
+
+    def end(self, stage: str) -> None:
+        """Let a stage end now, and the next begin."""
+        now = time.perf_counter()
+        self._laps[stage] = now - self._last
+        self._last = now
+
+    def all(self) -> dict[str, float]:
+        """Return the seconds of each stage, and of all."""
+        laps = {**self._laps, "all": self._last - self._start}
+        return {stage: round(seconds, 4) for stage, seconds in laps.items()}
+
+
 def scan(
     catalogue: Catalogue,
     collection: Collection,
@@ -77,12 +96,12 @@ def scan(
     `paths` are whole paths of folders and files on any of the roots. `full` identifies everything anew, not only what
     changed. `jobs` processes read and identify, 0: one a processor.
     """
-    start = time.perf_counter()
+    laps = _Laps()
     number = catalogue.next_scan()
     here = located(catalogue, collection)
     walked, unreadable = _walked(catalogue, here, paths, number, progress)
     _learn_views(catalogue, here, walked.views)
-    stored = time.perf_counter()
+    laps.end("walk")
     moved, folders = moves.follow(catalogue, number)
     anew = catalogue.is_new_config(_meaning(collection.config)) or full
     catalogue.files.soil(catalogue.files.all_folders() if anew else folders)
@@ -90,30 +109,16 @@ def scan(
     dirty = catalogue.files.dirty_folders()
     refused = read_told(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
     carried.look(catalogue, collection.config, here, catalogue.files.suspected())
-    read = time.perf_counter()
-    done = 0
-    for count in _gathered(catalogue, collection, dirty, jobs):
-        if (done + count) // _COMMIT_EVERY > done // _COMMIT_EVERY:
-            catalogue.commit()
-        done += count
-        progress("identifying", done)
-    if dirty:
-        catalogue.writer.forget_ownerless()
+    laps.end("read")
+    _identify(catalogue, collection, dirty, jobs, progress)
     if number == 1:  # a new catalogue
         notes.take_back(catalogue, here.places)
     tagged = carried.bring_together(catalogue, here.places)
     catalogue.commit()
-    identified = time.perf_counter()
+    laps.end("identify")
     catalogue.writer.index_stale()
     catalogue.commit()
-    end = time.perf_counter()
-    seconds = {
-        "walk": stored - start,
-        "read": read - stored,
-        "identify": identified - read,
-        "index": end - identified,
-        "all": end - start,
-    }
+    laps.end("index")
     return Scanned(
         files=walked.files,
         new=walked.new - moved,
@@ -126,8 +131,22 @@ def scan(
         unreadable=unreadable,
         refused=[_unread(here, path, why) for path, why in refused],
         notes=here.notes,
-        seconds={name: round(value, 4) for name, value in seconds.items()},
+        seconds=laps.all(),
     )
+
+
+def _identify(
+    catalogue: Catalogue, collection: Collection, dirty: Sequence[int], jobs: int, progress: Progress
+) -> None:
+    """Identify what lies in folders anew, and commit from time to time."""
+    done = 0
+    for count in _gathered(catalogue, collection, dirty, jobs):
+        if (done + count) // _COMMIT_EVERY > done // _COMMIT_EVERY:
+            catalogue.commit()
+        done += count
+        progress("identifying", done)
+    if dirty:
+        catalogue.writer.forget_ownerless()
 
 
 def _meaning(config: Config) -> str:

@@ -1,0 +1,103 @@
+"""What the files of a bundle say of it: a read-me or licence, the title of a PDF document, the family of a font.
+
+Documents and fonts are read by the readers, which see to it that a damaged one costs neither time nor memory.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from tempfile import TemporaryDirectory
+
+from lazy_magpie.change import Disk, head_of
+from lazy_magpie.identify.kinds import BY_ENDING
+from lazy_magpie.intake.heap import Bundle, Piece
+from lazy_magpie.model import Kind, Value
+from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.readers.pool import read_all
+
+_TEXTS = (".txt", ".md", ".rtf", ".htm", ".html", ".nfo", "")
+_LARGEST_TEXT = 1 << 16
+_TEXT = 1 << 14
+"""Bytes of a text that are looked at for a maker's name."""
+_LARGEST_PAPER = 4 << 20
+_MOST_TEXTS, _MOST_PAPERS, _MOST_FONTS = 3, 2, 8
+_AT_ONCE = 32
+"""Bundles whose documents are unpacked side by side to be read."""
+
+
+@dataclass(frozen=True)
+class Said:
+    """What the files of a bundle say: all texts, in which a maker may be named; titles; the one family of its fonts."""
+
+    text: str = ""
+    titles: tuple[str, ...] = ()
+    family: str = ""
+
+
+NOTHING = Said()
+
+
+def said_by(disk: Disk, bundles: Sequence[Bundle]) -> Iterator[Said]:
+    """Yield what the files of each bundle say of it, in order."""
+    for start in range(0, len(bundles), _AT_ONCE):
+        some = bundles[start : start + _AT_ONCE]
+        with TemporaryDirectory() as folder:
+            papers = [_on_disk(disk, bundle, os.path.join(folder, str(at))) for at, bundle in enumerate(some)]
+            facts = dict(read_all(path for paths in papers for path in paths))
+        for bundle, paths in zip(some, papers, strict=True):
+            yield _said(disk, bundle, [facts[path] for path in paths])
+
+
+def _said(disk: Disk, bundle: Bundle, facts: Sequence[Mapping[str, Value]]) -> Said:
+    """Return what the texts of a bundle say, and what was read of its documents."""
+    texts = [_head(disk, piece, _TEXT).decode("utf-8", "replace") for piece in _texts_in(bundle)]
+    texts += [str(one[fact]) for one in facts for fact in ("title", "author") if fact in one]
+    titles = tuple(str(one["title"]) for one in facts if "title" in one)
+    families = {str(one.get("family", "")) for one in facts}
+    has_read_all = 0 < len(_fonts_in(bundle)) <= len(facts)
+    return Said("\n".join(texts), titles, families.pop() if has_read_all and len(families) == 1 else "")
+
+
+def _on_disk(disk: Disk, bundle: Bundle, folder: str) -> list[str]:
+    """Return where the documents and fonts of a bundle that are to be read are; what is packed is put into `folder`."""
+    paths = []
+    for number, piece in enumerate((*_papers_in(bundle), *_fonts_in(bundle)[:_MOST_FONTS])):
+        if not piece.member:
+            paths.append(disk.path(piece.source.path))
+        elif 0 < piece.size <= _LARGEST_PAPER and (data := _head(disk, piece, _LARGEST_PAPER)):
+            os.makedirs(folder, exist_ok=True)
+            paths.append(os.path.join(folder, f"{number}{split_ending(piece.member)[1].lower()}"))
+            with open(paths[-1], "wb") as file:
+                file.write(data)
+    return paths
+
+
+def _head(disk: Disk, piece: Piece, most: int) -> bytes:
+    """Return the beginning of a file, b"" where it can't be read."""
+    if piece.member:
+        return head_of(disk, piece.source.path, piece.member, most)
+    try:
+        with open(disk.path(piece.source.path), "rb") as file:
+            return file.read(most)
+    except OSError:
+        return b""
+
+
+def _texts_in(bundle: Bundle) -> list[Piece]:
+    """Return the small texts of a bundle: a read-me, a licence."""
+    texts = [piece for piece in bundle.pieces if 0 < piece.size <= _LARGEST_TEXT and _ending(piece) in _TEXTS]
+    return texts[:_MOST_TEXTS]
+
+
+def _papers_in(bundle: Bundle) -> list[Piece]:
+    return [piece for piece in bundle.pieces if _ending(piece) == ".pdf"][:_MOST_PAPERS]
+
+
+def _fonts_in(bundle: Bundle) -> list[Piece]:
+    return [piece for piece in bundle.pieces if BY_ENDING.get(_ending(piece)) is Kind.FONT]
+
+
+def _ending(piece: Piece) -> str:
+    return split_ending(name_of(piece.path))[1].lower()
