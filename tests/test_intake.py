@@ -478,3 +478,25 @@ def test_a_font_says_its_family_where_its_name_does_not(heap: Collection, tmp_pa
     crafts.font(path, 140)
     _zip(heap, "99812.zip", {"99812.ttf": path.read_bytes(), "licence.txt": "Free to use."})
     assert "Fonts/Gullwick Sans/99812.ttf" in _in(heap)
+
+
+def test_an_archive_that_intake_kept_beside_stays_there_when_one_tidies(heap: Collection) -> None:
+    _zip(heap, "GullwickSans.zip", {"GullwickSans-Bold.ttf": "bold", "GullwickSans.ttf": "r", "licence.txt": "Free."})
+    _zip(heap, "njetty_Sea Rose.zip", {"Sea Rose.pes": "p", "Sea Rose.dst": "d"})
+    files = _in(heap)
+    assert {"Fonts/GullwickSans.zip", "Designs/Needle Jetty/njetty_Sea Rose.zip"} <= files
+    heap.ok("scan")
+    answer = heap.ok("tidy", "--json").json
+    assert not answer["steps"] and answer["passed"] == {"archives of what lies unpacked beside them": 2}
+    (heap.root / "Fonts/Gullwick Sans/GullwickSans-Bold.ttf").unlink()
+    heap.ok("scan")
+    assert [step["from"] for step in heap.ok("tidy", "--json").json["steps"]] == ["Fonts/GullwickSans.zip"]
+
+
+def test_an_archive_beside_is_known_when_its_designs_were_renamed(heap: Collection) -> None:
+    _zip(heap, "njetty_SeaRose.zip", {"SeaRose.pes": "pes", "SeaRose.dst": "design"})
+    _in(heap)
+    for _ in range(2):
+        heap.ok("scan")
+        heap.ok("tidy", "--now")
+    assert heap.files() >= {"Designs/Needle Jetty/njetty_SeaRose.zip", "Designs/Needle Jetty/Sea Rose/Sea Rose.pes"}

@@ -92,22 +92,18 @@ class Digests:
                 found.setdefault(key, []).append(read_back(folder))
         return found
 
-    def sizes(self) -> frozenset[int]:
-        """Return the sizes that there are on the own root, in bytes."""
+    def paths_of(self, sizes: Collection[int]) -> dict[int, list[str]]:
+        """Return the files on the own root that have one of these sizes, in bytes, by size, in order."""
+        found: dict[int, list[str]] = {}
         rows = self.db.execute(
-            "SELECT DISTINCT size FROM file JOIN folder ON folder.id = file.folder WHERE root = ? AND missing = 0",
+            "SELECT folder.path, name, size FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE root = ? AND missing = 0 ORDER BY folder.path, name",
             (OWN,),
         )
-        return frozenset(int(size) for (size,) in rows)
-
-    def of_size(self, size: int) -> list[str]:
-        """Return the files on the own root of a size, in bytes."""
-        rows = self.db.execute(
-            "SELECT path, name FROM file JOIN folder ON folder.id = file.folder "
-            "WHERE root = ? AND missing = 0 AND size = ? ORDER BY path, name",
-            (OWN, size),
-        )
-        return [join(read_back(folder), read_back(name)) for folder, name in rows]
+        for folder, name, size in rows:
+            if size in sizes:
+                found.setdefault(size, []).append(join(read_back(folder), read_back(name)))
+        return found
 
     def file_at(self, path: str) -> tuple[int, int, int, int | None] | None:
         """Return (id, size, mtime, CRC-32 or None where it is not known) of a file of the own root, None if none."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from lazy_magpie.copies.alike import find_alike
 from lazy_magpie.copies.rules import DEFAULT, RULES, Rule, parse_rules
 from lazy_magpie.copies.same import SURE, Copies, Found, find_copies
-from lazy_magpie.copies.wrapped import Inside, Packed, Wrapped, find_wrapped, top_of
+from lazy_magpie.copies.wrapped import Inside, Packed, Wrapped, find_wrapped, top_of, unpacked_beside
 
 __all__ = [
     "DEFAULT",
@@ -22,4 +22,5 @@ __all__ = [
     "find_wrapped",
     "parse_rules",
     "top_of",
+    "unpacked_beside",
 ]

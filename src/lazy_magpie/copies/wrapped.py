@@ -10,12 +10,12 @@ from __future__ import annotations
 import os
 import zlib
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from typing import NamedTuple
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.model import File
-from lazy_magpie.paths import join, name_of, parent, unpacked_name
+from lazy_magpie.paths import is_below, join, name_of, parent, split_ending, unpacked_name
 
 _CHUNK = 1 << 20
 Member = tuple[str, int, int | None]
@@ -68,6 +68,32 @@ def find_wrapped(catalogue: Catalogue, root: str) -> tuple[list[Wrapped], list[I
     inside = list(_inside(catalogue, [one for one in packed if one.file.path not in known], reader))
     catalogue.commit()
     return found, inside, reader.bytes_read
+
+
+def unpacked_beside(catalogue: Catalogue, paths: Collection[str]) -> set[str]:
+    """Return which of some archives are unpacked in folders next to them, whatever their files are called there.
+
+    Sizes and endings alone are compared: enough to leave an archive where it is, and for nothing else.
+    """
+    held = {
+        file.path: {(_ending(path), size) for path, size, _ in catalogue.files.members_of(id) if size}
+        for id, file in catalogue.digests.archives()
+        if file.path in paths
+    }
+    there = catalogue.digests.paths_of({size for members in held.values() for _, size in members}) if held else {}
+
+    def lies_beside(archive: str, ending: str, size: int) -> bool:
+        beside = parent(archive)
+        return any(
+            _ending(path) == ending and is_below(path, beside) and parent(path) != beside
+            for path in there.get(size, ())
+        )
+
+    return {path for path, members in held.items() if members and all(lies_beside(path, *one) for one in members)}
+
+
+def _ending(path: str) -> str:
+    return split_ending(name_of(path))[1].lower()
 
 
 def _inside(catalogue: Catalogue, packed: list[Packed], reader: _Reader) -> Iterator[Inside]:

@@ -72,6 +72,10 @@ class Heap:
     left: list[tuple[str, str]] = field(default_factory=list)
     files: int = 0
 
+    def sizes(self) -> set[int]:
+        """Return the sizes that its files have, unpacked, in bytes."""
+        return {piece.size for pieces in (self.loose, *(bundle.pieces for bundle in self.bundles)) for piece in pieces}
+
 
 def look(disk: Disk, top: str, now: float) -> Heap:
     """Look at what lies in the folder `top` (as steps name paths); `now` is the time in seconds."""

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import os
 import zlib
-from collections.abc import Sequence
-from functools import cached_property
+from collections.abc import Collection, Sequence
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.intake.heap import Piece
@@ -15,18 +14,14 @@ _CHUNK = 1 << 20
 
 
 class Already:
-    """Looks files of a heap up in the collection; each file is read once at the most, and remembered."""
+    """Looks files of a heap, of known `sizes`, up in the collection; each is read once at the most, and remembered."""
 
-    def __init__(self, catalogue: Catalogue, root: str, heap: str) -> None:
+    def __init__(self, catalogue: Catalogue, root: str, heap: str, sizes: Collection[int]) -> None:
         self.catalogue = catalogue
         self.root = root
         self.heap = heap
+        self._there = catalogue.digests.paths_of(sizes)
         self._read: dict[str, int | None] = {}
-
-    @cached_property
-    def sizes(self) -> frozenset[int]:
-        """The sizes that files of the collection have."""
-        return self.catalogue.digests.sizes()
 
     def crc(self, piece: Piece) -> int | None:
         """Return the CRC-32 of a piece; None where it can't be read without unpacking."""
@@ -38,9 +33,7 @@ class Already:
         """Return a file of the collection, outside the heap, that holds the same as a piece; "" where there is none."""
         if piece.size <= 0:
             return ""
-        if piece.size not in self.sizes:
-            return ""
-        for path in self.catalogue.digests.of_size(piece.size):
+        for path in self._there.get(piece.size, ()):
             if self.heap and is_below(path, self.heap):
                 continue
             known = self.catalogue.digests.file_at(path)

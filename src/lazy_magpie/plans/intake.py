@@ -87,7 +87,7 @@ class Intake:
             heap = look(self.disk, top, self.now)
             files += heap.files
             progress(files)
-            self.already = Already(self.catalogue, self.root, top)
+            self.already = Already(self.catalogue, self.root, top, heap.sizes())
             self.left += (Left(path, why) for path, why in heap.left)
             self._heap(heap, progress)
         steps = [*steps_for(self.bringing, self.disk, self.settings.take), *self._archives()]

@@ -10,7 +10,9 @@ from dataclasses import dataclass, field
 from lazy_magpie.catalogue import All, Catalogue, Condition
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Config
+from lazy_magpie.copies import unpacked_beside
 from lazy_magpie.identify import disc_folder
+from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, State, Step, Value, reason_of
 from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plans.arrange import arrange
@@ -21,6 +23,8 @@ from lazy_magpie.plans.places import Unplaced, Wish, wishes
 from lazy_magpie.plans.questions import ASKS
 from lazy_magpie.readers.pool import read_one
 
+_UNPACKED = (Kind.DESIGN, Kind.FONT)
+"""Kinds whose archives are kept beside what came out of them."""
 _BESIDE = (Kind.EXTRA, Kind.COMPANION)
 _WORDS = {Kind.MOVIE: "film", Kind.EPISODE: "episode"}
 _LEFT = {Kind.JUNK: "junk", Kind.UNFINISHED: "an unfinished download"}
@@ -33,6 +37,7 @@ class _Draft:
     """A plan in the making."""
 
     wishes: list[Wish] = field(default_factory=list)
+    packed: list[Item] = field(default_factory=list)
     moves: list[Step] = field(default_factory=list)
     taken: set[str] = field(default_factory=set)
     conflicts: list[Conflict] = field(default_factory=list)
@@ -66,6 +71,12 @@ def tidy(
     for done, item in enumerate(catalogue.items.ask(condition or All()), start=1):
         _sort_out(item, config, names, draft, beside)
         progress(done)
+    unpacked = unpacked_beside(catalogue, {item.path for item in draft.packed})
+    for item in draft.packed:
+        if item.path in unpacked:
+            draft.passed["archives of what lies unpacked beside them"] += 1
+        else:
+            _wish_for(item, config, names, draft)
     _settle_conflicts(draft, names, measure)
     _move_mains(draft, names)
     _take_along(draft, beside, names)
@@ -111,6 +122,8 @@ def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: l
         draft.passed[_NO_SHELF] += 1
     elif item.state not in (State.CLEAR, State.SETTLED):
         draft.leave(item.path, _doubt(item))
+    elif item.kind in _UNPACKED and BY_ENDING.get(split_ending(item.path)[1].lower()) is Kind.ARCHIVE:
+        draft.packed.append(item)
     else:
         _wish_for(item, config, names, draft)
 
