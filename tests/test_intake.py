@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import io
 import os
+import signal
 import subprocess
+import sys
 import tarfile
 import zipfile
 from collections.abc import Callable, Mapping
@@ -500,3 +502,67 @@ def test_an_archive_beside_is_known_when_its_designs_were_renamed(heap: Collecti
         heap.ok("scan")
         heap.ok("tidy", "--now")
     assert heap.files() >= {"Designs/Needle Jetty/njetty_SeaRose.zip", "Designs/Needle Jetty/Sea Rose/Sea Rose.pes"}
+
+
+def test_downloads_with_hard_names_are_taken_or_left_with_a_reason_and_come_back(heap: Collection) -> None:
+    pages = {"a.jpg": "a", "b.jpg": "b"}
+    _zip(heap, "fpc_Fog 🪁\nBank.zip", pages)
+    _zip(heap, "fpc_" + "x" * 247 + ".zip", pages)
+    os.rename(
+        _zip(heap, "plain.zip", pages), os.path.join(os.fsencode(heap.root), b"Downloads", b"fpc_caf\xe9_Papers.zip")
+    )
+    (heap.root / "Downloads/fpc_Empty.zip").touch()
+    os.utime(heap.root / "Downloads/fpc_Empty.zip", (LONG_AGO, LONG_AGO))
+    before = picture(heap.root)
+    plan = _plan(heap, code=1)
+    assert {left["path"]: left["why"] for left in plan["left"]} == {
+        "Downloads/fpc_caf\\xe9_Papers.zip": "no folder can be named after it: give it another name",
+        "Downloads/fpc_Empty.zip": "the archive is empty: its download may not have ended",
+    }
+    heap.ok("apply")
+    kits = {path.split("/")[2] for path in heap.files() if path.startswith("Kits/") and path.endswith("/a.jpg")}
+    assert kits == {"Fog 🪁 Bank", "X" + "x" * 246}
+    heap.ok("undo")
+    assert picture(heap.root) == before
+
+
+def test_a_download_that_was_fetched_twice_is_unpacked_once(heap: Collection) -> None:
+    for name in ("fpc_GustyDay_Papers.zip", "fpc_GustyDay_Papers (1).zip"):
+        _zip(heap, name, {"a.jpg": "a", "b.jpg": "b"})
+    answer = heap.ok("intake", "Downloads", "--now")
+    assert "2 unpacked" in answer.out and "2 there twice, taken once" in answer.out
+    maker = "Kits/Fennick Paper Co"
+    archives = {f"{maker}/fpc_GustyDay_Papers.zip", f"{maker}/fpc_GustyDay_Papers (1).zip"}
+    assert heap.files() == {*archives, f"{maker}/Gusty Day/a.jpg", f"{maker}/Gusty Day/b.jpg"}
+
+
+def test_an_archive_that_changes_after_the_plan_stays_and_nothing_of_it_is_taken(heap: Collection) -> None:
+    _zip(heap, "fpc_GustyDay_Papers.zip", {"a.jpg": "a", "b.jpg": "b"})
+    _zip(heap, "fpc_Fog_Papers.zip", {"c.jpg": "c"})
+    _plan(heap)
+    _zip(heap, "fpc_GustyDay_Papers.zip", {"a.jpg": "another", "b.jpg": "b"})
+    answer = heap.ok("apply", code=1)
+    assert "it has changed since the plan was made" in answer.out
+    files = heap.files()
+    assert "Downloads/fpc_GustyDay_Papers.zip" in files and "Kits/Fennick Paper Co/Fog/c.jpg" in files
+    assert not any("Gusty Day" in path for path in files)
+    assert "Kits/Fennick Paper Co/Gusty Day/a.jpg" in _in(heap)
+
+
+def test_one_that_watches_lets_others_work_and_ends_with_ctrl_c(heap: Collection) -> None:
+    _zip(heap, "fpc_Fog_Papers.zip", {"c.jpg": "c"})
+    command = [Path(sys.executable).with_name("magpie"), "intake", "Downloads", "--now", "--watch"]
+    watcher = subprocess.Popen(command, cwd=heap.root, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    assert watcher.stderr
+    said = ""
+    while "Watching" not in said:
+        line = watcher.stderr.readline()
+        assert line, said
+        said += line
+    heap.ok("scan")
+    heap.ok("undo")
+    assert "Downloads/fpc_Fog_Papers.zip" in heap.files()
+    watcher.send_signal(signal.SIGINT)
+    out, errors = watcher.communicate(timeout=20)
+    assert watcher.returncode == 0 and "1 unpacked" in out and "Traceback" not in errors
+    assert "needs --now" in heap.ok("intake", "Downloads", "--watch", code=2).err

@@ -207,6 +207,8 @@ def _opened(disk: Disk, archive: str) -> Iterator[Packed]:
     with disk.open_old(archive) as file:
         try:
             head = file.read(len(_SEVEN))
+            if not head:
+                raise Skip("the archive is empty: its download may not have ended")
             file.seek(0)
             if head == _SEVEN:
                 with _seven(file) as seven:
@@ -220,6 +222,8 @@ def _opened(disk: Disk, archive: str) -> Iterator[Packed]:
                 file.seek(0)
                 with tarfile.open(fileobj=file) as streamed:
                     yield streamed
+        except tarfile.ReadError as error:  # it lists what each of its ways to read has said
+            raise Skip("the archive is damaged or of a kind that can't be read") from error
         except (zipfile.BadZipFile, tarfile.TarError, zlib.error, EOFError, NotImplementedError) as error:
             raise Skip(f"the archive is damaged or of a kind that can't be read: {error}") from error
         except RuntimeError as error:

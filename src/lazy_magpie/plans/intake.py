@@ -177,8 +177,9 @@ class Intake:
         shelf = self.config.shelf_for(thing.kind)
         home = self._owned(thing) or (self._home(thing, shelf) if shelf else "")
         if not home:
-            why = f"no shelf for {_WORDS.get(thing.kind, thing.kind.value)}" if not shelf else "no usable name"
-            self.left += (Left(source.path, f"{why}: a [shelf.NAME] of that kind would take it") for source in sources)
+            why = f"no shelf for {_WORDS.get(thing.kind, thing.kind.value)}: a [shelf.NAME] of that kind would take it"
+            why = "no folder can be named after it: give it another name" if shelf else why
+            self.left += (Left(source.path, why, asks=shelf is not None) for source in sources)
             self.stuck.update(sources)
             return
         sections = shelf.naming.sections if shelf and thing.kind is Kind.KIT else None
