@@ -81,12 +81,7 @@ class Digests:
     def places_of(self, wanted: Collection[tuple[str, int]]) -> dict[tuple[str, int], list[str]]:
         """Return the folders on the own root in which files of these names (inner form) and sizes lie."""
         found: dict[tuple[str, int], list[str]] = {}
-        rows = self.db.execute(
-            "SELECT folder.path, name, size FROM file JOIN folder ON folder.id = file.folder "
-            "WHERE root = ? AND missing = 0",
-            (OWN,),
-        )
-        for folder, name, size in rows:
+        for folder, name, size in self._files():
             key = (read_back(name), size)
             if key in wanted:
                 found.setdefault(key, []).append(read_back(folder))
@@ -95,15 +90,18 @@ class Digests:
     def paths_of(self, sizes: Collection[int]) -> dict[int, list[str]]:
         """Return the files on the own root that have one of these sizes, in bytes, by size, in order."""
         found: dict[int, list[str]] = {}
-        rows = self.db.execute(
-            "SELECT folder.path, name, size FROM file JOIN folder ON folder.id = file.folder "
-            "WHERE root = ? AND missing = 0 ORDER BY folder.path, name",
-            (OWN,),
-        )
-        for folder, name, size in rows:
+        for folder, name, size in self._files():
             if size in sizes:
                 found.setdefault(size, []).append(join(read_back(folder), read_back(name)))
-        return found
+        return {size: sorted(paths) for size, paths in found.items()}
+
+    def _files(self) -> Iterator[tuple[str, str, int]]:
+        """Yield (folder, name, size in bytes) of the files on the own root, in their written form."""
+        return self.db.execute(
+            "SELECT folder.path, name, size FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE root = ? AND missing = 0",
+            (OWN,),
+        )
 
     def file_at(self, path: str) -> tuple[int, int, int, int | None] | None:
         """Return (id, size, mtime, CRC-32 or None where it is not known) of a file of the own root, None if none."""
