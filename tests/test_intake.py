@@ -478,8 +478,9 @@ def test_a_damaged_document_or_one_of_an_unknown_maker_settles_nothing(heap: Col
 def test_a_font_says_its_family_where_its_name_does_not(heap: Collection, tmp_path: Path) -> None:
     path = tmp_path / "GullwickSans-Bold.ttf"
     crafts.font(path, 140)
-    _zip(heap, "99812.zip", {"99812.ttf": path.read_bytes(), "licence.txt": "Free to use."})
-    assert "Fonts/Gullwick Sans/99812.ttf" in _in(heap)
+    manual = _paper(tmp_path, title="How to use it")
+    _zip(heap, "99812.zip", {"99812.ttf": path.read_bytes(), "licence.txt": "Free to use.", "manual.pdf": manual})
+    assert {"Fonts/Gullwick Sans/99812.ttf", "Fonts/Gullwick Sans/manual.pdf"} <= _in(heap)
 
 
 def test_an_archive_that_intake_kept_beside_stays_there_when_one_tidies(heap: Collection) -> None:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from tempfile import TemporaryDirectory
 
@@ -55,9 +56,9 @@ def _said(disk: Disk, bundle: Bundle, facts: Sequence[Mapping[str, Value]]) -> S
     texts = [_head(disk, piece, _TEXT).decode("utf-8", "replace") for piece in _texts_in(bundle)]
     texts += [str(one[fact]) for one in facts for fact in ("title", "author") if fact in one]
     titles = tuple(str(one["title"]) for one in facts if "title" in one)
-    families = {str(one.get("family", "")) for one in facts}
-    has_read_all = 0 < len(_fonts_in(bundle)) <= len(facts)
-    return Said("\n".join(texts), titles, families.pop() if has_read_all and len(families) == 1 else "")
+    families = [str(one["family"]) for one in facts if "family" in one]
+    is_one = len(families) == len(_fonts_in(bundle)) and len(set(families)) == 1
+    return Said("\n".join(texts), titles, families[0] if is_one else "")
 
 
 def _on_disk(disk: Disk, bundle: Bundle, folder: str) -> list[str]:
@@ -67,10 +68,12 @@ def _on_disk(disk: Disk, bundle: Bundle, folder: str) -> list[str]:
         if not piece.member:
             paths.append(disk.path(piece.source.path))
         elif 0 < piece.size <= _LARGEST_PAPER and (data := _head(disk, piece, _LARGEST_PAPER)):
-            os.makedirs(folder, exist_ok=True)
-            paths.append(os.path.join(folder, f"{number}{split_ending(piece.member)[1].lower()}"))
-            with open(paths[-1], "wb") as file:
-                file.write(data)
+            path = os.path.join(folder, f"{number}{split_ending(piece.member)[1].lower()}")
+            with suppress(OSError):  # no room for it: then it says nothing
+                os.makedirs(folder, exist_ok=True)
+                with open(path, "wb") as file:
+                    file.write(data)
+                paths.append(path)
     return paths
 
 
