@@ -43,8 +43,8 @@ class Makers:
 
     def in_front_of(self, text: str) -> tuple[str, str]:
         """Return the known maker that a name begins with, and the rest of it; ("", the name) where none does."""
-        words = list(re.finditer(r"[^\W_]+", spaced(text.replace("_", " ").replace("-", " "))))
         plain = spaced(text.replace("_", " ").replace("-", " "))
+        words = list(re.finditer(r"[^\W_]+", plain))
         for count in range(len(words), 0, -1):
             if maker := self._by_key.get(folded(plain[: words[count - 1].end()])):
                 return maker, plain[words[count - 1].end() :].strip(" ._-")
@@ -69,7 +69,7 @@ class Named:
 
 def sort_of(bundle: Bundle) -> Kind | None:
     """Return what a bundle holds: a kit, designs, a font; None where each file speaks for itself."""
-    kinds = Counter(_kind_of(piece) for piece in bundle.pieces)
+    kinds = _kinds_in(bundle)
     if designs := kinds[Kind.DESIGN]:
         letters = siblings_of(name_of(piece.path) for piece in bundle.pieces).letters
         return Kind.FONT if letters and designs > 1 else Kind.DESIGN
@@ -84,8 +84,12 @@ def sort_of(bundle: Bundle) -> Kind | None:
 
 def is_wrapper(bundle: Bundle) -> bool:
     """Say whether a bundle holds archives and little else."""
-    kinds = Counter(_kind_of(piece) for piece in bundle.pieces)
+    kinds = _kinds_in(bundle)
     return kinds[Kind.ARCHIVE] > 0 and kinds[Kind.ARCHIVE] >= _MOSTLY * (len(bundle.pieces) - kinds[Kind.DOCUMENT])
+
+
+def _kinds_in(bundle: Bundle) -> Counter[Kind | None]:
+    return Counter(_kind_of(piece) for piece in bundle.pieces)
 
 
 def _kind_of(piece: Piece) -> Kind | None:

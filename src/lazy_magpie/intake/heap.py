@@ -83,7 +83,7 @@ def look(disk: Disk, top: str, now: float) -> Heap:
     for path, status in _entries(disk, top):
         if status.is_folder:
             _folder(disk, heap, path, now)
-        elif (piece := _piece(disk, heap, path, name_of(path), now)) and not _archive(disk, heap, piece):
+        elif (piece := _piece(heap, path, status, name_of(path), now)) and not _archive(disk, heap, piece):
             heap.loose.append(piece)
     return heap
 
@@ -100,27 +100,24 @@ def _entries(disk: Disk, folder: str) -> Iterator[tuple[str, Status]]:
 def _folder(disk: Disk, heap: Heap, path: str, now: float) -> None:
     """Take a folder as a bundle; archives in it are bundles of their own."""
     pieces = []
-    for file in _files_below(disk, path):
-        piece = _piece(disk, heap, file, file[len(path) + 1 :], now)
+    for file, status in _files_below(disk, path):
+        piece = _piece(heap, file, status, file[len(path) + 1 :], now)
         if piece and not _archive(disk, heap, piece):
             pieces.append(piece)
     if pieces:
         heap.bundles.append(Bundle(name_of(path), tuple(pieces)))
 
 
-def _files_below(disk: Disk, folder: str) -> Iterator[str]:
+def _files_below(disk: Disk, folder: str) -> Iterator[tuple[str, Status]]:
     for path, status in _entries(disk, folder):
         if status.is_folder:
             yield from _files_below(disk, path)
         else:
-            yield path
+            yield path, status
 
 
-def _piece(disk: Disk, heap: Heap, path: str, below: str, now: float) -> Piece | None:
+def _piece(heap: Heap, path: str, status: Status, below: str, now: float) -> Piece | None:
     """Return a file as a piece, None where it is left."""
-    status = disk.status(path)
-    if status is None:
-        return None
     heap.files += 1
     name = name_of(path)
     ending = split_ending(name)[1].lower()

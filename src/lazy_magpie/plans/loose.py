@@ -11,7 +11,7 @@ from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.intake import Piece
 from lazy_magpie.model import File, Item, Kind
 from lazy_magpie.paths import name_of, parent, split_ending
-from lazy_magpie.readers.pool import read_one
+from lazy_magpie.readers.pool import Facts, read_all
 from lazy_magpie.scan.units import Folder, Unit, groups_of, home_of
 
 _SAY_WHAT_THEY_ARE = (Kind.TRACK, Kind.FONT)
@@ -27,21 +27,32 @@ def items_in(pieces: Mapping[str, Piece], config: Config, makers: frozenset[str]
     for folder in folders:
         homes[home_of(folder)].append(folder)
     numbers = {path: number for number, path in enumerate(pieces)}
+    told = _told(pieces, root)
     for inside in homes.values():
-        unit = Unit("", tuple(_folder(folder, folders[folder], pieces, numbers, root) for folder in sorted(inside)))
+        unit = Unit("", tuple(_folder(folder, folders[folder], pieces, numbers, told) for folder in sorted(inside)))
         for found, members in groups_of(unit, config, makers):
             files = tuple(File(m.file.path, m.file.size, m.file.mtime, 0, m.role, m.part) for m in members)
             about = (found.kind, found.state, found.confidence, found.fields, found.facts, found.doubts)
             yield Item(0, files[0].path, *about, files)
 
 
+def _told(pieces: Mapping[str, Piece], root: str) -> dict[str, Facts]:
+    """Return by their paths in the heap what files say of themselves, those of which nothing else would say it."""
+    paths = {
+        os.path.join(root, piece.source.path): path
+        for path, piece in pieces.items()
+        if not piece.member and BY_ENDING.get(split_ending(path)[1].lower()) in _SAY_WHAT_THEY_ARE
+    }
+    return {paths[whole]: {} if "unreadable" in facts else facts for whole, facts in read_all(paths)}
+
+
 def _folder(
-    folder: str, paths: Iterable[str], pieces: Mapping[str, Piece], numbers: Mapping[str, int], root: str
+    folder: str,
+    paths: Iterable[str],
+    pieces: Mapping[str, Piece],
+    numbers: Mapping[str, int],
+    told: Mapping[str, Facts],
 ) -> Folder:
-    listed, told = [], {}
-    for path in sorted(paths):
-        piece = pieces[path]
-        listed.append((numbers[path], name_of(path), piece.size, piece.source.seen.mtime))
-        if not piece.member and BY_ENDING.get(split_ending(path)[1].lower()) in _SAY_WHAT_THEY_ARE:
-            told[numbers[path]] = read_one(os.path.join(root, piece.source.path))
-    return Folder(folder, tuple(listed), told)
+    inside = sorted(paths)
+    listed = ((numbers[path], name_of(path), pieces[path].size, pieces[path].source.seen.mtime) for path in inside)
+    return Folder(folder, tuple(listed), {numbers[path]: told[path] for path in inside if path in told})
