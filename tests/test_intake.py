@@ -538,6 +538,17 @@ def test_a_download_that_was_fetched_twice_is_unpacked_once(heap: Collection) ->
     assert heap.files() == {*archives, f"{maker}/Gusty Day/a.jpg", f"{maker}/Gusty Day/b.jpg"}
 
 
+def test_copies_in_two_folders_of_downloads_are_not_taken_for_one_another(heap: Collection) -> None:
+    for folder in ("Downloads", "More"):
+        _put(heap, f"{folder}/The Gullwick Ferry (1974).mkv", text="film")
+    heap.ok("scan")
+    heap.ok("intake", "Downloads", "More", "--now", code=1)
+    films = {path for path in heap.files() if path.startswith("Films/")}
+    assert len(films) == 1 and "More/The Gullwick Ferry (1974).mkv" in heap.files()
+    answer = heap.ok("intake", "More")
+    assert f"already there: “{films.pop()}”" in answer.out
+
+
 def test_an_archive_that_changes_after_the_plan_stays_and_nothing_of_it_is_taken(heap: Collection) -> None:
     _zip(heap, "fpc_GustyDay_Papers.zip", {"a.jpg": "a", "b.jpg": "b"})
     _zip(heap, "fpc_Fog_Papers.zip", {"c.jpg": "c"})

@@ -14,14 +14,18 @@ _CHUNK = 1 << 20
 
 
 class Already:
-    """Looks files of a heap, of known `sizes`, up in the collection; each is read once at the most, and remembered."""
+    """Looks files of heaps, of known `sizes`, up in the collection; each is read once at the most, and remembered."""
 
-    def __init__(self, catalogue: Catalogue, root: str, heap: str, sizes: Collection[int]) -> None:
+    def __init__(self, catalogue: Catalogue, root: str, tops: Sequence[str], sizes: Collection[int]) -> None:
         self.catalogue = catalogue
         self.root = root
-        self.heap = heap
+        self.tops = tops
         self._there = catalogue.digests.paths_of(sizes)
         self._read: dict[str, int | None] = {}
+
+    def is_in_a_heap(self, path: str) -> bool:
+        """Say whether a file lies among the downloads, which are not the collection's yet."""
+        return any(is_below(path, top) for top in self.tops)
 
     def crc(self, piece: Piece) -> int | None:
         """Return the CRC-32 of a piece; None where it can't be read without unpacking."""
@@ -30,11 +34,11 @@ class Already:
         return None if piece.member else self._crc_of(piece.source.path)
 
     def twin(self, piece: Piece) -> str:
-        """Return a file of the collection, outside the heap, that holds the same as a piece; "" where there is none."""
+        """Return a file of the collection, not of a heap, that holds the same as a piece; "" where there is none."""
         if piece.size <= 0:
             return ""
         for path in self._there.get(piece.size, ()):
-            if self.heap and is_below(path, self.heap):
+            if self.is_in_a_heap(path):
                 continue
             known = self.catalogue.digests.file_at(path)
             if known is None:

@@ -83,13 +83,16 @@ class Intake:
         """Return the plan for the heaps in `tops`, folders as steps name them."""
         self.owner: dict[Source, str] = {}
         files = 0
+        heaps = []
         for top in tops:
-            heap = look(self.disk, top, self.now)
-            files += heap.files
+            heaps.append(look(self.disk, top, self.now))
+            files += heaps[-1].files
             progress(files)
-            self.already = Already(self.catalogue, self.root, top, heap.sizes())
+        sizes = {size for heap in heaps for size in heap.sizes()}
+        self.already = Already(self.catalogue, self.root, tops, sizes)
+        for heap in heaps:
             self.left += (Left(path, why) for path, why in heap.left)
-            self._heap(heap, progress)
+            self._heap(heap)
         steps = [*steps_for(self.bringing, self.disk, self.settings.take), *self._archives()]
         steps += steps_for(self.waiting, self.disk, self.settings.take)
         steps += self._emptied(steps, tops)
@@ -98,7 +101,7 @@ class Intake:
 
     # --- things that makers sell -------------------------------------------------------------------------------------
 
-    def _heap(self, heap: Heap, progress: Callable[[int], None]) -> None:
+    def _heap(self, heap: Heap) -> None:
         things: dict[Key, _Thing] = {}
         free: list[tuple[str, Piece]] = [(piece.path, piece) for piece in heap.loose]
         sold: list[tuple[Bundle, Kind]] = []
@@ -256,10 +259,10 @@ class Intake:
 
     @cached_property
     def owned(self) -> dict[tuple[str, str], str]:
-        """The folders of the kits that are in the collection, apart from the heap, by maker and title."""
+        """The folders of the kits that are in the collection, apart from the heaps, by maker and title."""
         found: dict[tuple[str, str], str] = {}
         for item in self.catalogue.items.ask(Is("kind", "kit")):
-            if not item.root and not self.config.is_left(item.path) and not is_below(item.path, self.already.heap):
+            if not item.root and not self.config.is_left(item.path) and not self.already.is_in_a_heap(item.path):
                 with suppress(Unplaced):
                     key = (folded(str(item.fields.get("maker", ""))), folded(str(item.fields.get("title", ""))))
                     found.setdefault(key, kit_folder(item))
