@@ -19,7 +19,7 @@ from benchmarks.corpus import Truth, names
 from lazy_magpie.identify import identify
 from lazy_magpie.model import Identity, Kind, State
 from lazy_magpie.naming import MissingField, UnusableName, conventions, path_for, template_for
-from lazy_magpie.paths import written
+from lazy_magpie.paths import name_of, split_ending, written
 
 BANDS = (0.5, 0.7, 0.85, 0.9, 0.95, 0.98, 1.01)
 
@@ -66,7 +66,7 @@ def measure(count: int, seed: int, shown: int) -> None:
 
 
 def round_trip(count: int, seed: int) -> None:
-    """Name every clear film and episode by each naming, read it afresh, and print how many come out the same."""
+    """Name all that is clear by each naming, read it afresh, and print how much comes out the same."""
     for name, naming in conventions().items():
         same = other = unusable = 0
         for truth in names(count, seed):
@@ -79,13 +79,19 @@ def round_trip(count: int, seed: int) -> None:
             except (MissingField, UnusableName):
                 unusable += 1
                 continue
-            again = identify(f"Shelf/{path}.mkv", kind)
+            again = identify(_as_a_scan_reads(path, kind, name_of(truth.path)), kind)
             template = template_for(naming, kind, found.fields)
             carried = {key: value for key, value in found.fields.items() if template and key in template.fields()}
             kept = {key: again.fields.get(key) for key in carried}
             same += again.kind is kind and kept == carried
             other += not (again.kind is kind and kept == carried)
         print(f"round trip by {name:<10}             {same:,} the same, {other} not, {unusable} unusable")
+
+
+def _as_a_scan_reads(path: str, kind: Kind, name: str) -> str:
+    """Return the path, as a scan reads it, of the file that came as `name` and was filed under `path`."""
+    below = f"{path}/{name}" if kind is Kind.KIT else path + split_ending(name)[1]
+    return below if kind in (Kind.KIT, Kind.DESIGN, Kind.FONT) else f"Shelf/{below}"
 
 
 def cost(count: int, seed: int) -> None:

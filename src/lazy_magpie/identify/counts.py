@@ -36,7 +36,7 @@ class Count(NamedTuple):
 _TABLE = (
     (  # S02E05, s2 e5, S02.E05, [S02] [E05], S02EP05; S02E05E06, S02E05-06, S02E05 to E07, S02E05,06
         rf"{_B}s(?P<season>\d{{1,4}}){_GAP}{{0,3}}x?e(?:p(?:isode)?)?[ ._]?(?P<first>\d{{1,4}})"
-        r"(?P<more>(?:[ ._]?(?:[-+&][ ._]?(?:s\d{1,4}[ ._]?)?e|[-+,](?:s\d{1,4})?|to[ ._]?e|e)\d{1,4}(?![\dpi]))*)",
+        r"(?P<more>(?:[ ._]?(?:[-+&][ ._]?(?:s\d{1,4}[ ._]?)?e|[-+,&](?:s\d{1,4})?|to[ ._]?e|e)\d{1,4}(?![\dpi]))*)",
         STRONG,
     ),
     (  # 2x05, 2x05-06, 2x05x06, 2x05-2x06
@@ -62,6 +62,10 @@ _TABLE = (
     (  # 1 of 4, 1of4, Part 1 of 4, Teil 1 von 4
         rf"{_B}(?:(?:part|pt|parte|teil|{_EPISODE})[ ._]*)?(?P<first>\d{{1,2}})"
         rf"(?:(?<=\d)of|[ ._](?:{'|'.join(OF_WORDS)})[ ._])(?P<total>\d{{1,2}})",
+        STRONG,
+    ),
+    (  # Part One of Four, Part 1 of Three
+        rf"{_B}(?:part|parte|teil|{_EPISODE})[ ._]+(?P<first>{_N})[ ._](?:{'|'.join(OF_WORDS)})[ ._](?P<total>{_N})",
         STRONG,
     ),
     (  # S02SP01, SP03, OVA 2, Special 3: a special
@@ -94,13 +98,15 @@ _COUNTS = tuple(
     (re.compile(f"(?i){pattern}" if pattern.endswith("()") else f"(?i){pattern}{_AFTER}"), strength)
     for pattern, strength in _TABLE
 )
+_OF = tuple(f"{gap}{word}{gap}" for word in OF_WORDS for gap in " ._")
 _HINTS = (
     ("s",),
     ("x",),
     tuple({word[:4] for word in SEASON_WORDS}),
     ("第", "시즌"),
     (" - ", "_-_", ".-."),
-    ("of", *(f"{gap}{word}{gap}" for word in OF_WORDS[1:] for gap in " ._")),
+    ("of", *_OF),
+    _OF,
     ("sp", "ova"),
     tuple({"e", *(word[:3] for word in EPISODE_WORDS)}),
     ("第",),
@@ -145,7 +151,7 @@ def _count(match: re.Match[str], text: str, strength: int) -> Count | None:
     numbers = [
         int(number) for number in _DIGITS.findall(_without_seasons(groups["more"]) if groups.get("more") else "")
     ]
-    total = int(groups.get("total") or 0)
+    total = _number(groups.get("total") or "0")
     if total and (not 1 <= first <= total or _DISC_BEFORE.search(text[:start])):
         return None
     said = groups.get("season") or groups.get("ordinal")

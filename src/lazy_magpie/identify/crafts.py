@@ -67,17 +67,18 @@ _CODE = re.compile(
     r"(?i)^(?P<code>[a-z]{1,5}[-_]?\d{2,6})(?:[ ._-]+(?P<rest>.+))?$|^(?P<head>.+?)[ ._-]+(?P<last>[a-z]{1,5}\d{2,6})$"
 )
 _NUMBER_BEHIND = re.compile(r"^(.*?)[ ._-]*(\d{1,2})$")
-_PART_BEHIND = re.compile(r"(?i)^[ ._-]*(?:part|pt)?[ ._-]*(\d{1,2})(?![^\W_])")
+_PART_BEHIND = re.compile(r"(?i)^[ ._-]*(?:part|pt)?[ ._-]*(\d{1,2})(?:[ ._-]?of[ ._-]?\d{1,2})?(?![^\W_])")
 _SEPARATOR = re.compile(r"\s+[-–—]+\s+|_+-_+")
 
 
 @dataclass(frozen=True)
 class _Chain:
-    """Maker and item as the folders of a shelf say them, each "" where they do not."""
+    """Maker and item as the folders of a shelf say them, and the section behind the item; each "" where they do not."""
 
     maker: str = ""
     title: str = ""
     texts: tuple[str, str] = ("", "")
+    section: str = ""
 
 
 def spaced(text: str) -> str:
@@ -99,19 +100,34 @@ def _chain(place: Place) -> _Chain:
     first = folders[0]
     parts = [part for part in _SEPARATOR.split(first.text) if part.strip()]
     if len(parts) > 1:
-        return _Chain(_folder_name(parts[0]), _folder_name(" - ".join(parts[1:])), (first.text, first.text))
+        title, section = _without_section(" - ".join(parts[1:]))
+        return _Chain(_folder_name(parts[0]), _folder_name(title), (first.text, first.text), section)
     if len(folders) > 1:
-        return _Chain(_maker(first), _item(folders[1], first), (first.text, folders[1].text))
+        title, section = _without_section(folders[1].text)
+        return _Chain(_maker(first), _item(title, first), (first.text, folders[1].text), section)
     return _Chain(_maker(first), "", (first.text, ""))
+
+
+def _without_section(text: str) -> tuple[str, str]:
+    """Part an item's folder's name from the section behind it, "" if none: an add-on's, or an unpacked archive's.
+
+    In "Dotty Papers" the last word is the title's as likely as not; "NeedleJetty_Dotty_Papers" is a part as it is sold.
+    """
+    section, number, front = section_in(text)
+    last = bool(section) and section_of(text[len(front) :]) == section
+    sold = "_" in text and " " not in text
+    if last and not number and front.strip(" ._-") and (section == "add-on" or sold):
+        return front.strip(" ._-"), section
+    return text, ""
 
 
 def _maker(folder: Folder) -> str:
     return _folder_name(folder.text)
 
 
-def _item(folder: Folder, maker: Folder) -> str:
+def _item(text: str, maker: Folder) -> str:
     """Return an item's folder's name without the maker's in front, which only repeats it."""
-    name, front = _folder_name(folder.text), _folder_name(maker.text)
+    name, front = _folder_name(text), _folder_name(maker.text)
     rest = name[len(front) :].lstrip(" -_") if name.casefold().startswith(front.casefold()) else ""
     return rest or name
 
@@ -134,13 +150,13 @@ def section_of_folder(text: str, above: str) -> str:
     return section_of(text[repeated:].strip(" ._-")) if repeated else ""
 
 
-def _section_folder(place: Place) -> tuple[Folder | None, str]:
-    """Return the folder that is a section of a kit, and which; nothing where none of the folders is one."""
+def _section_folder(place: Place) -> tuple[str, str]:
+    """Return the name of the folder that is a section of a kit, and which; "" where none of the folders is one."""
     names = [*(folder.text for folder in place.folders[1:]), ""]
     for folder, above in zip(place.folders, names, strict=False):
         if section := section_of_folder(folder.text, above):
-            return folder, section
-    return None, ""
+            return folder.text, section
+    return "", ""
 
 
 def section_in(stem: str) -> tuple[str, int, str]:
@@ -161,7 +177,7 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     """Yield the reading of a file as a part of a kit: on a shelf of kits, or an archive that names a section."""
     on_shelf = place.shelf is Kind.KIT
     section, number, front = section_in(stem)
-    folder, named = _section_folder(place)
+    text, named = _section_folder(place)
     if not section and stem.lower() in _PREVIEWS:
         section = "previews"
     if not on_shelf and not (archive and section):
@@ -170,9 +186,9 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     fields: dict[str, Value] = {}
     why: list[Evidence] = []
     doubts: list[str] = []
-    if folder is not None and on_shelf and not archive:
+    if (named := named or chain.section) and on_shelf and not archive:
         fields["section"] = named
-        why.append(Evidence("section", fields["section"], "folder", folder.text))
+        why.append(Evidence("section", named, "folder", text or chain.texts[1]))
     elif section:
         fields["section"] = section
         why.append(Evidence("section", section, "name", stem))

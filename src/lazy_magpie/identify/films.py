@@ -79,8 +79,11 @@ def _from_name(
 def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, shelf: float) -> Iterator[Reading]:
     """The folder's title and year, where the file's name is none of its own or the same title without year."""
     own_title = own.title if own else ""
-    if part := _behind_title(folder.text).get("part"):
+    told = _behind_title(folder.text)
+    if part := told.get("part"):
         own_title = own_title.removesuffix(str(part))
+    if group := told.get("group"):
+        own_title = _without_group(own_title, str(group))
     if own and own.year and not own.bare and folded(own_title) != folded(folder.title):
         return
     same = folded(own_title) == folded(folder.title)
@@ -106,6 +109,14 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
     short = not same and stands_for(own_title, folder.title)
     facts = _finish(name, None if short else own, fields, why, place, folder)
     yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
+
+
+def _without_group(title: str, group: str) -> str:
+    """Return a title without the release group of its folder at either end: "Oys Saltbox", "brn-tso"."""
+    first, gap, rest = re.split(r"([ -])", title, maxsplit=1) if re.search(r"[ -]", title) else (title, "", "")
+    if rest and first.casefold() == group.casefold():
+        return rest
+    return title[: -len(group)].rstrip(" -") if gap and title.casefold().endswith(f" {group.casefold()}") else title
 
 
 def _borne_out(

@@ -41,6 +41,8 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
         return _show_behind(found, behind)
     show = _country(found, show, name.text in (name.text.lower(), name.text.upper()))
     same = bool(place.show) and folded(place.show) == folded(show)
+    if not same and (of := _COUNTRY.match(place.show)) and folded(of["show"]) == folded(show):
+        show, same = place.show, True
     cut_short = show == f"{place.show}."  # a folder's name can't end in a dot
     if same and not cut_short and (show.isupper() or not stem.isascii() or stem.islower() or stem.isupper()):
         show = place.show

@@ -31,6 +31,7 @@ _FIRST_OF_RANGE = re.compile(r"(?P<gap>[ ._-]+)(?P<number>\d{1,4})$")
 _LAST = re.compile(r"(?i)(?P<gap>[ ._-]+#?)(?P<number>\d{1,4})(?:v\d)?(?:[ ._]+end)?[ ._]*(?:$|(?=[ ._][-\[(]|[\[(]))")
 _ANY_NUMBER = re.compile(r"(?i)(?<![^\W_])(?:episode[ ._]?|ep[ ._]?|e)?(?P<number>\d{1,4})(?:v\d)?(?![^\W_])")
 _AFTER_SHOW = re.compile(r"[ ._-]+(?P<number>\d{1,4})(?=[ ._-])")
+_INSIDE = re.compile(r"(?<=[^\W_])[ ._]+(?P<number>[1-9]\d{2})(?=[ ._]+[^\W\d_])")
 _SEASON_BEFORE = re.compile(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>\d{1,2})[ ._-]+$")
 
 
@@ -61,6 +62,8 @@ def numbered(name: Name, place: Place, shelf: float, siblings: Siblings) -> Iter
         yield from _bare_number(name, last, begin, end, place, shelf)
     elif place.show and (match := _LEADING.match(name.text[begin:end])) and match["rest"]:
         yield _first_in_show(name, match, begin, place, shelf)
+    elif inside := _of_broadcast(name, begin, end):
+        yield _season_and_episode(name, inside, begin, end, place, shelf)
     if not place.season and siblings.rows:
         yield from _in_a_row(name, begin, end, place, siblings)
 
@@ -207,13 +210,29 @@ def _bare_number(name: Name, last: _Last, begin: int, end: int, place: Place, sh
         yield reading_of(found, name, end)
     may_be_both = len(digits) in (3, 4) and number >= 100 and 0 < number % 100 < 50
     if may_be_both and not (last.until or sure or is_year):
-        found = Found(_BARE_NUMBER + shelf)
-        found.put("season", number // 100, "name", digits)
-        found.put("episode", number % 100, "name", digits)
-        found.doubts.append(f"bare number: {digits} may be season {number // 100} episode {number % 100}, or a number")
-        put_show(found, name, before, place, "")
-        put_behind(found, name, begin + last.rest, may_have_part=False)
-        yield reading_of(found, name, end)
+        yield _season_and_episode(name, last, begin, end, place, shelf)
+
+
+def _season_and_episode(name: Name, last: _Last, begin: int, end: int, place: Place, shelf: float) -> Reading:
+    """Read a bare 205 as season 2 episode 5: a guess."""
+    season, episode = divmod(int(last.digits), 100)
+    found = Found(_BARE_NUMBER + shelf)
+    found.put("season", season, "name", last.digits)
+    found.put("episode", episode, "name", last.digits)
+    found.doubts.append(f"bare number: {last.digits} may be season {season} episode {episode}, or a number")
+    put_show(found, name, last.show, place, "")
+    put_behind(found, name, begin + last.rest, may_have_part=False)
+    return reading_of(found, name, end)
+
+
+def _of_broadcast(name: Name, begin: int, end: int) -> _Last | None:
+    """Return the number in "Tidewater.Lane.205.The.Ferry.HDTV": of what was broadcast, with no year, an episode's."""
+    broadcast = any(mark.field == "source" and mark.value == "tv" for mark in name.marks)
+    if not broadcast or any(mark.field == "year" for mark in name.marks):
+        return None
+    found = (match for match in _INSIDE.finditer(name.text[begin:end]) if 0 < int(match["number"]) % 100 < 50)
+    match = next(found, None)
+    return _Last(match.string[: match.start()], ".", match["number"], match.end("number")) if match else None
 
 
 def _in_a_row(name: Name, begin: int, end: int, place: Place, siblings: Siblings) -> Iterator[Reading]:

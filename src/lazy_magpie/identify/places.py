@@ -143,10 +143,11 @@ _YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|(?P<year>(?:18|19|20)\d\d))$")
 
 
 _COLLECTED = re.compile(
-    r"(?i)(?<=[^\W_])[ ._-]+[(\[]?(?:(?:the[ ._])?complete(?:[ ._](?:tv[ ._])?(?:series|collection|show|box[ ._]?set))?"
+    r"(?i)(?<=[^\W_])"
+    r"(?:[ ._-]+[(\[]?(?:(?:the[ ._])?complete(?:[ ._](?:tv[ ._])?(?:series|collection|show|box[ ._]?set))?"
     r"|seasons?[ ._]\d{1,2}[ ._]?(?:-|to|&|\+)[ ._]?\d{1,2}|s\d{1,2}[ ._]?-[ ._]?s?\d{1,2}|all[ ._]seasons|"
     r"box[ ._]?set|\d{1,3} ?- ?\d{1,3}(?=\)))"
-    r"(?=$|[)\] ._-])[)\]]?(?:[ ._-]+(?:\d{3,4}p|web|bluray|dvdrip|x26[45]|hdtv).*)?$"
+    r"(?=$|[)\] ._-])[)\]]?)+(?:[ ._-]+(?:\d{3,4}p|web|bluray|dvdrip|x26[45]|hdtv).*)?$"
 )
 """What stands behind a show's name on a folder that holds all of it."""
 
@@ -180,7 +181,9 @@ def understand(text: str) -> Folder:
     words = _LETTERS_ONLY.findall(plain)
     if words and all(word in GENERIC_WORDS for word in words):
         return Folder(Sort.GENERIC, text)
-    return replace(_titled(bare, cut(bare)), text=text, collects=bool(_COLLECTS.search(text)))
+    whole = _titled(text, cut(text))
+    film = whole if bare == text or whole.year_weight >= titled.FOLLOWED else _titled(bare, cut(bare))
+    return replace(film, text=text, collects=bool(_COLLECTS.search(text)))
 
 
 def _episode(text: str) -> Folder | None:

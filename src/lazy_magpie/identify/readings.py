@@ -213,12 +213,12 @@ def claims(name: Name, start: int) -> tuple[dict[str, Value], list[Evidence]]:
         if mark.field in CLAIMS and mark.start >= start and mark.field not in facts and mark.field != "group":
             facts[mark.field] = mark.value
             why.append(Evidence(mark.field, mark.value, "name", name.text[mark.start : mark.end]))
-    if facts and (group := _group(name)):
+    if facts and (group := group_of(name)):
         facts["group"] = group
     return facts, why
 
 
-def _group(name: Name) -> str:
+def group_of(name: Name) -> str:
     """The release group: a word behind the last hyphen, or in the first brackets."""
     for mark in name.marks:
         if mark.field == "group":

@@ -45,6 +45,11 @@ _NUMBER_ALONE = re.compile(r"(?i)^(?:track|titel|piste|pista) ?(\d{1,2})$")
 """A name that a ripping program gives where it knows no title."""
 _COPY_BEHIND = re.compile(r" \(\d\)$")
 _SEPARATOR = re.compile(r"\s+[-–—]+\s+")
+_RELEASE = re.compile(
+    r"(?i)^(?P<artist>[^-\s]+)-(?P<album>\S+?)-(?:(?:\d?cds?|cd[mrs]|ep|lp|web|vinyl|promo|reissue|remastered|flac)-)*"
+    r"(?P<year>(?:19|20)\d\d)-[a-z0-9_]+$"
+)
+"""The folder of a record as release groups write it: Ida_Marrow-Low_Lights-WEB-2009-BRINE."""
 _YEAR_IN_BRACKETS = re.compile(r"[ ._-]*[(\[{]((?:19|20)\d\d)[)\]}][ ._-]*")
 _YEAR_DOTTED = re.compile(r"^((?:19|20)\d\d)\. *(?=\D)")
 _YEAR_FIRST = re.compile(r"^(?:19|20)\d\d[ _](?=\D)")
@@ -154,6 +159,8 @@ def _artist(place: Place, chain: Sequence[Folder]) -> tuple[Folder | None, bool]
 def _parts(folder: Folder) -> tuple[list[str], int]:
     """Return the parts of an album's folder without year, and the year (0: none) where it is no part of the name."""
     text = folder.text
+    if release := _RELEASE.match(text):
+        return [clean(release["artist"]), clean(release["album"])], int(release["year"])
     while cut := _ALBUM_TAIL.search(text) or (_DISC_TAIL.search(text) if folder.part else None):
         text = text[: cut.start()]
     parts = [part for part in _SEPARATOR.split(text.replace("_", " ")) if part.strip()]

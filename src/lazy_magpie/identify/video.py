@@ -7,8 +7,8 @@ from collections.abc import Mapping
 from lazy_magpie.identify import beside, episodes, films
 from lazy_magpie.identify.around import ALONE, Around
 from lazy_magpie.identify.marks import Name, cut
-from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import Reading, choose
+from lazy_magpie.identify.places import Folder, Place
+from lazy_magpie.identify.readings import Reading, choose, tail_start
 from lazy_magpie.identify.titles import clean, folded, stands_for
 from lazy_magpie.identify.words import STRONG
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
@@ -19,8 +19,8 @@ def video(stem: str, place: Place, ending: str, around: Around = ALONE) -> Ident
     name = cut(stem)
     if extra := beside.extra_of(name, place):
         return _extra(name, extra, place)
-    if place.episode and not name.counts and _is_short_for(name.text, place.episode.title):
-        name = cut(place.episode.text)
+    if place.episode and (told := _told_by(place.episode, name)):
+        name = told
     best = choose(readings(name, place, around))
     if best.kind is Kind.UNKNOWN and ending:
         title = clean(stem) or stem
@@ -35,6 +35,18 @@ def readings(name: Name, place: Place, around: Around = ALONE) -> list[Reading]:
     if not any(count.strength == STRONG and not count.total for count in name.counts):
         found += films.readings(name, place, around.siblings)
     return found
+
+
+def _told_by(episode: Folder, name: Name) -> Name | None:
+    """Return the name of an episode's own folder where the file's says no more than that: "brn-tl205", "tl.s02e05"."""
+    folder = cut(episode.text)
+    if not name.counts:
+        return folder if _is_short_for(name.text, episode.title) else None
+    own, same = name.counts[0], folder.counts[:1]
+    agree = [(own.season, own.first, own.last, own.part)] == [(c.season, c.first, c.last, c.part) for c in same]
+    behind = name.text[own.end : tail_start(name, own.end - 1)]
+    short = _is_short_for(name.text[: own.start].strip(" ._-"), episode.title)
+    return folder if agree and short and not behind.strip(" ._-") else None
 
 
 def _is_short_for(text: str, show: str) -> bool:
