@@ -6,6 +6,7 @@ lists the changes. All take an `Area` and expect the collection's lock (`locked`
 
 from __future__ import annotations
 
+from lazy_magpie.change.archives import contents, head_of
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.engine import Area, Move, Outcome, Watch
 from lazy_magpie.change.history import Change, all_notes, history, of_item
@@ -13,7 +14,7 @@ from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, 
 from lazy_magpie.change.lock import locked
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
 from lazy_magpie.change.undo import apply, redo, undo
-from lazy_magpie.change.unpacking import contents, head_of
+from lazy_magpie.change.volumes import cuts_in
 from lazy_magpie.change.world import Skip
 
 __all__ = [
@@ -29,6 +30,7 @@ __all__ = [
     "all_notes",
     "apply",
     "contents",
+    "cuts_in",
     "delete",
     "head_of",
     "held",

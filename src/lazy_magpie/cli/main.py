@@ -69,7 +69,7 @@ def _run(argv: list[str]) -> int:
 
     from lazy_magpie.cli.terminal import Terminal
 
-    gc.set_threshold(100_000, 50, 100)  # a plan is many small values that stay: look for circles among them seldom
+    gc.set_threshold(400_000, 50, 100)  # a plan is many small values that stay: look for circles among them seldom
     code: int = args.run(args, Terminal.of(args))
     sys.stdout.flush()
     return code

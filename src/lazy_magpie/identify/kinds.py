@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from lazy_magpie.model import Kind
 
@@ -39,6 +40,7 @@ UNFINISHED = _endings("part crdownload partial download !ut opdownload !qb tmp")
 
 _JUNK = frozenset("thumbs.db ehthumbs.db .ds_store desktop.ini .directory folder.desktop".split())
 _JUNK_ENDINGS = (".url", ".lnk")
+_JUNK_SIGNS = (*_JUNK, *_JUNK_ENDINGS, "._", "__macosx/")
 _PAPERS = re.compile(r"(?i)(readme|license|licence|copying|changelog|changes|authors|todo|install)")
 
 
@@ -46,6 +48,14 @@ def is_junk(name: str) -> bool:
     """Say whether a file of this name is left over by an operating system or a web page."""
     low = name.lower()
     return low in _JUNK or low.startswith("._") or low.endswith(_JUNK_ENDINGS)
+
+
+def junk_in(paths: Sequence[str]) -> list[str]:
+    """Return those of many paths that are left over by an operating system or a web page: most often none is."""
+    together = "/".join(paths).lower()
+    if not any(sign in together for sign in _JUNK_SIGNS):
+        return []
+    return [path for path in paths if path.startswith("__MACOSX/") or is_junk(path.rpartition("/")[2])]
 
 
 def is_paper(name: str) -> bool:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -11,10 +10,10 @@ from lazy_magpie.change import Disk
 from lazy_magpie.identify import siblings_of
 from lazy_magpie.identify.crafts import font as font_readings
 from lazy_magpie.identify.crafts import maker_and_title, section_in, section_of, spaced
-from lazy_magpie.identify.kinds import BY_ENDING, PARTS_OF_KITS, PICTURES
+from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.places import place_of
 from lazy_magpie.identify.titles import clean, folded
-from lazy_magpie.intake.heap import Bundle, Piece
+from lazy_magpie.intake.heap import Bundle
 from lazy_magpie.intake.saying import NOTHING, Said, said_by
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, split_ending
@@ -69,7 +68,7 @@ class Named:
 
 def sort_of(bundle: Bundle) -> Kind | None:
     """Return what a bundle holds: a kit, designs, a font; None where each file speaks for itself."""
-    kinds = _kinds_in(bundle)
+    kinds = bundle.kinds
     if designs := kinds[Kind.DESIGN]:
         letters = siblings_of(name_of(piece.path) for piece in bundle.pieces).letters
         return Kind.FONT if letters and designs > 1 else Kind.DESIGN
@@ -84,17 +83,8 @@ def sort_of(bundle: Bundle) -> Kind | None:
 
 def is_wrapper(bundle: Bundle) -> bool:
     """Say whether a bundle holds archives and little else."""
-    kinds = _kinds_in(bundle)
+    kinds = bundle.kinds
     return kinds[Kind.ARCHIVE] > 0 and kinds[Kind.ARCHIVE] >= _MOSTLY * (len(bundle.pieces) - kinds[Kind.DOCUMENT])
-
-
-def _kinds_in(bundle: Bundle) -> Counter[Kind | None]:
-    return Counter(_kind_of(piece) for piece in bundle.pieces)
-
-
-def _kind_of(piece: Piece) -> Kind | None:
-    ending = split_ending(name_of(piece.path))[1].lower()
-    return Kind.PICTURE if ending in PARTS_OF_KITS or ending in PICTURES else BY_ENDING.get(ending)
 
 
 def named_all(disk: Disk, sold: Sequence[tuple[Bundle, Kind]], makers: Makers) -> list[Named]:
@@ -129,7 +119,7 @@ def named(bundle: Bundle, makers: Makers, said: Said = NOTHING) -> Named:
     anything, the titles of documents in it are asked, if a known maker is named there.
     """
     names = [bundle.name]
-    if (top := top_of(bundle)) and not section_of(top):
+    if (top := bundle.top) and not section_of(top):
         names.append(top)
     read = [_read(name, makers) for name in names]
     best = next((one for one in read if one.maker and not one.doubt), None)
@@ -161,9 +151,3 @@ def _read(name: str, makers: Makers) -> Named:
     if not title:
         return Named("", maker, section, "no maker: nothing says who made it")
     return Named(maker, title, section, f"order of names: “{maker}” may be the maker, from the name alone")
-
-
-def top_of(bundle: Bundle) -> str:
-    """Return the one folder that all of a bundle lies in, "" where there is none."""
-    tops = {piece.path.split("/")[0] if "/" in piece.path else "" for piece in bundle.pieces}
-    return tops.pop() if len(tops) == 1 else ""

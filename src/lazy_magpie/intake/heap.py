@@ -8,14 +8,17 @@ from __future__ import annotations
 
 import os
 import re
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import cached_property
+from itertools import repeat
 from typing import NamedTuple
 
 from lazy_magpie.change import Disk, Skip, contents
 from lazy_magpie.change.disk import Status
 from lazy_magpie.collection import OWN_FOLDER
-from lazy_magpie.identify.kinds import BY_ENDING, UNFINISHED, is_junk
+from lazy_magpie.identify.kinds import BY_ENDING, PARTS_OF_KITS, PICTURES, UNFINISHED, is_junk, junk_in
 from lazy_magpie.model import Kind, Seen
 from lazy_magpie.paths import join, name_of, read_back, split_ending, unpacked_name
 
@@ -61,6 +64,26 @@ class Bundle:
     pieces: tuple[Piece, ...]
     archive: Source | None = None
     passed: tuple[str, ...] = ()
+
+    @property
+    def sources(self) -> list[Source]:
+        """The files on the disk that it is, each once."""
+        return [self.archive] if self.archive else list(dict.fromkeys(piece.source for piece in self.pieces))
+
+    @cached_property
+    def top(self) -> str:
+        """The one folder that all of it lies in, "" where there is none."""
+        tops = {piece.path.partition("/")[0] if "/" in piece.path else "" for piece in self.pieces}
+        return tops.pop() if len(tops) == 1 else ""
+
+    @cached_property
+    def kinds(self) -> Counter[Kind | None]:
+        """How many of its files are of which kind, by their endings; what kits hold besides pictures counts as such."""
+        found: Counter[Kind | None] = Counter()
+        for tail, count in Counter([piece.path[piece.path.rfind(".") :] for piece in self.pieces]).items():
+            ending = split_ending(f"_{tail}")[1].lower()
+            found[Kind.PICTURE if ending in PARTS_OF_KITS or ending in PICTURES else BY_ENDING.get(ending)] += count
+        return found
 
 
 @dataclass
@@ -143,16 +166,15 @@ def _archive(disk: Disk, heap: Heap, piece: Piece) -> bool:
         heap.left.append((piece.source.path, "an archive of a kind that can't be unpacked here"))
         return True
     try:
-        members = contents(disk, piece.source.path)
+        paths, sizes, crcs = contents(disk, piece.source.path)
     except (Skip, OSError) as error:
         heap.left.append((piece.source.path, str(error)))
         return True
-    junk, pieces = [], []
-    for member in members:
-        if is_junk(name_of(member.path)) or member.path.startswith("__MACOSX/"):
-            junk.append(member.path)
-        else:
-            pieces.append(Piece(member.path, member.size, member.crc, piece.source, member.path))
+    junk = junk_in(paths)
+    pieces = [*map(Piece, paths, sizes, crcs, repeat(piece.source), paths)]
+    if junk:
+        passed = frozenset(junk)
+        pieces = [piece for piece in pieces if piece.path not in passed]
     if pieces:
         heap.bundles.append(Bundle(unpacked_name(name), tuple(pieces), piece.source, tuple(junk)))
     else:

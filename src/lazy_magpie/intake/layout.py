@@ -11,7 +11,6 @@ from dataclasses import dataclass, field
 
 from lazy_magpie.identify.crafts import section_in, section_of
 from lazy_magpie.identify.kinds import PICTURES
-from lazy_magpie.intake.bundles import top_of
 from lazy_magpie.intake.heap import Bundle, Piece
 from lazy_magpie.paths import join, name_of, same_name, split_ending
 
@@ -43,6 +42,16 @@ class Laid:
         else:
             self.fights.setdefault(key, [other]).append(piece)
 
+    def put_all(self, pieces: Mapping[str, Piece], crc: Crc) -> None:
+        """Let files go to where `pieces` has them, as `put` does one by one."""
+        keys = {same_name(path): path for path in pieces}
+        if len(keys) == len(pieces) and self.keys.keys().isdisjoint(keys):
+            self.keys.update(keys)
+            self.placed.update(pieces)
+            return
+        for path, piece in pieces.items():
+            self.put(path, piece, crc)
+
 
 def laid_out(bundles: Iterable[tuple[Bundle, str]], sections: Mapping[str, str] | None, crc: Crc) -> Laid:
     """Lay out the files of one thing: bundles, each with the section that its name says ("" for none).
@@ -53,26 +62,47 @@ def laid_out(bundles: Iterable[tuple[Bundle, str]], sections: Mapping[str, str] 
     laid = Laid()
     previews: dict[tuple[int, int | None], str] = {}
     for bundle, said in bundles:
-        top = top_of(bundle)
+        top = bundle.top
         strip = len(top) + 1 if top and (sections is None or not section_of(top)) else 0
-        for piece in bundle.pieces:
-            path = piece.path[strip:]
-            section, rest = _section(path, said) if sections is not None else ("", path)
-            if section == "previews" and split_ending(path)[1].lower() in PICTURES:
-                key = (piece.size, crc(piece))
-                if key in previews:
-                    laid.twice.append((piece, previews[key]))
-                    continue
-                previews[key] = join((sections or {}).get(section, ""), name_of(path))
-            if sections is None:
-                laid.put(path, piece, crc)
-            elif home := sections.get(section, ""):
-                laid.put(join(home, rest), piece, crc)
-            else:
-                laid.put(name_of(path), piece, crc)
+        pieces = {piece.path[strip:]: piece for piece in bundle.pieces}
+        if sections is None:
+            laid.put_all(pieces, crc)
+        elif said not in ("", "previews") and _are_of_one_section(pieces):
+            home = sections.get(said, "")
+            laid.put_all({join(home, path): piece for path, piece in pieces.items()} if home else pieces, crc)
+        else:
+            for path, piece in pieces.items():
+                _put_in_section(laid, path, piece, said, sections, previews, crc)
     for path in laid.fights:
         laid.placed.pop(path, None)
     return laid
+
+
+def _are_of_one_section(paths: Iterable[str]) -> bool:
+    """Say whether no folder or name among some paths says that it is of another section than all are said to be."""
+    together = "\0".join(paths).lower()
+    return not any(sign in together for sign in ("/", "prev", "folder.", "cover."))
+
+
+def _put_in_section(
+    laid: Laid,
+    path: str,
+    piece: Piece,
+    said: str,
+    sections: Mapping[str, str],
+    previews: dict[tuple[int, int | None], str],
+    crc: Crc,
+) -> None:
+    """Let a file go to its section's folder, or up; one of several `previews` that are the same is taken once."""
+    section, rest = _section(path, said)
+    home = sections.get(section, "")
+    if section == "previews" and split_ending(path)[1].lower() in PICTURES:
+        key = (piece.size, crc(piece))
+        if key in previews:
+            laid.twice.append((piece, previews[key]))
+            return
+        previews[key] = join(home, name_of(path))
+    laid.put(join(home, rest) if home else name_of(path), piece, crc)
 
 
 def _section(path: str, said: str) -> tuple[str, str]:

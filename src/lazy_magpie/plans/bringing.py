@@ -41,6 +41,14 @@ class Bringing:
         self.groups[home] = group
         self.stands(home, rest, piece)
 
+    def bring_all(self, home: str, placed: Mapping[str, Piece]) -> None:
+        """Let pieces go to where `placed` has them below the folder `home`, which is new."""
+        self.homes[home].update(placed)
+        self.numbers.setdefault(home, -len(self.homes))
+        self.groups[home] = home
+        for source, layout in _by_source(placed).items():
+            self.layouts[source].setdefault(home, {}).update(layout)
+
     def number_of(self, home: str) -> int:
         """Return the number that ties the steps for a folder together."""
         return self.numbers.get(home, 0)
@@ -83,13 +91,11 @@ def _unpacked(
     known.update(step.target for step in folders)
     known.add(home)
     yield from folders
-    parts: dict[Source, dict[str, str]] = {}
-    for rest, piece in packed.items():
-        parts.setdefault(piece.source, {})[written(piece.member)] = written(rest)
+    parts = _by_source(packed)
     first = next(iter(parts))
     data: dict[str, Any] = {
         "parts": [
-            {"archive": written(source.path), "seen": list(source.seen), "layout": layout}
+            {"archive": written(source.path), "seen": list(source.seen), "layout": _written(layout)}
             for source, layout in parts.items()
         ],
         "bytes": sum(piece.size for piece in packed.values()),
@@ -99,7 +105,7 @@ def _unpacked(
     said = " and ".join(names) if len(names) < 3 else f"{len(names)} archives"
     why = f"{count_text(len(packed), 'file')} of {said}"
     yield Step(0, Do.UNPACK, first.path, target, why, group, -number, first.seen, data)
-    known.update(parent(join(home, rest)) for rest in packed)
+    known.update(join(home, folder) for folder in {parent(rest) for rest in packed if "/" in rest})
     if not there:
         return
     folders = made(disk, (join(home, rest) for rest in packed), group)
@@ -110,6 +116,26 @@ def _unpacked(
     for folder in sorted(inner, key=lambda folder: -folder.count("/")):
         yield Step(0, Do.DROP, join(target, folder), "", "left empty", group, -number)
     yield Step(0, Do.DROP, target, "", "left empty", group, -number)
+
+
+def _by_source(placed: Mapping[str, Piece]) -> dict[Source, dict[str, str]]:
+    """Return the members of each archive with their places."""
+    parts: dict[Source, dict[str, str]] = {}
+    last, layout = None, {}
+    for rest, piece in placed.items():
+        if piece.member:
+            if piece.source is not last:  # most often all come from one archive
+                last = piece.source
+                layout = parts.setdefault(last, {})
+            layout[piece.member] = rest
+    return parts
+
+
+def _written(layout: Mapping[str, str]) -> dict[str, str]:
+    together = "".join((*layout, *layout.values()))
+    if written(together) == together:
+        return dict(layout)
+    return {written(member): written(rest) for member, rest in layout.items()}
 
 
 def _above(path: str) -> Iterator[str]:
@@ -143,8 +169,7 @@ def archive_steps(
     name = name_of(archive.path)
     if settings.archives == "hold":
         if not archive.is_outside and settings.take == "move" and len(layouts) == 1:
-            layout = {written(member): written(rest) for member, rest in layouts[home].items()}
-            data = {"unpacked": home, "layout": layout}
+            data = {"unpacked": home, "layout": _written(layouts[home])}
             yield Step(0, Do.HOLD, archive.path, "", "unpacked and compared", group, thing, archive.seen, data)
         return
     beside = home if maker is None else parent(home)

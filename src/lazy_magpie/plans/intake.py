@@ -9,7 +9,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
-from lazy_magpie.catalogue import Catalogue, Is
+from lazy_magpie.catalogue import All, Below, Catalogue, Is, Not
 from lazy_magpie.change import Disk
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Shelf
@@ -19,6 +19,7 @@ from lazy_magpie.intake import (
     Already,
     Bundle,
     Heap,
+    Laid,
     Makers,
     Named,
     Piece,
@@ -29,18 +30,16 @@ from lazy_magpie.intake import (
     named_all,
     sort_of,
 )
-from lazy_magpie.intake.bundles import is_wrapper, top_of
+from lazy_magpie.intake.bundles import is_wrapper
 from lazy_magpie.model import Conflict, Item, Kind, Left, Plan, State, Step, Value, reason_of
 from lazy_magpie.naming import MissingField, UnusableName, path_for
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plans.beside import companion_targets
 from lazy_magpie.plans.bringing import Bringing, archive_steps, numbered, steps_for
 from lazy_magpie.plans.emptied import emptied, made
-from lazy_magpie.plans.loose import items_in
 from lazy_magpie.plans.names import Names, listing_of
 from lazy_magpie.plans.places import Unplaced, kit_folder, wishes
 from lazy_magpie.plans.questions import ASKS
-from lazy_magpie.scan.gather import known_makers
 from lazy_magpie.units import day_text
 
 _WORDS = {Kind.KIT: "kits", Kind.DESIGN: "designs", Kind.FONT: "fonts", Kind.MOVIE: "films", Kind.EPISODE: "episodes"}
@@ -155,8 +154,7 @@ class Intake:
     def _to_inbox(self, bundle: Bundle, name: Named) -> None:
         """Let a bundle wait in the inbox, as it is, with the question that would settle it."""
         reason = reason_of(name.doubt) or "no title"
-        sources = {piece.source: None for piece in bundle.pieces}
-        for source in sources:
+        for source in bundle.sources:
             rest = name_of(source.path) if bundle.archive else self._rest(bundle, source)
             self._wait(source, rest, f"{name.doubt or reason} — {ASKS.get(reason, 'what is it?')}")
 
@@ -176,7 +174,7 @@ class Intake:
 
     def _thing(self, thing: _Thing) -> None:
         """Bring one thing into its folder, new or owned already."""
-        sources = {piece.source: None for bundle, _ in thing.bundles for piece in bundle.pieces}
+        sources = dict.fromkeys(source for bundle, _ in thing.bundles for source in bundle.sources)
         shelf = self.config.shelf_for(thing.kind)
         home = self._owned(thing) or (self._home(thing, shelf) if shelf else "")
         if not home:
@@ -194,9 +192,7 @@ class Intake:
             return
         for source in sources:
             self.owner[source] = thing.maker
-        group = home
-        for rest, piece in laid.placed.items():
-            self._place(home, rest, piece, group)
+        self._place_all(home, laid)
         for piece, rest in laid.twice:
             self.passed["there twice, taken once"] += 1
             self.bringing.stands(home, rest, piece)
@@ -206,6 +202,17 @@ class Intake:
             for member in bundle.passed:
                 if bundle.archive:
                     self.bringing.layouts[bundle.archive].setdefault(home, {})[member] = ""
+
+    def _place_all(self, home: str, laid: Laid) -> None:
+        """Bring what is laid out to its places below a folder; into one that is new all at once."""
+        top = same_name(home)
+        keys = [f"{top}/{key}" for key in laid.keys]
+        if self._is_there(home) or not self.taken.isdisjoint(keys):
+            for rest, piece in laid.placed.items():
+                self._place(home, rest, piece, home)
+            return
+        self.taken.update(keys)
+        self.bringing.bring_all(home, laid.placed)
 
     def _place(self, home: str, rest: str, piece: Piece, group: str) -> None:
         """Bring a piece to its place, unless something is there."""
@@ -261,8 +268,9 @@ class Intake:
     def owned(self) -> dict[tuple[str, str], str]:
         """The folders of the kits that are in the collection, apart from the heaps, by maker and title."""
         found: dict[tuple[str, str], str] = {}
-        for item in self.catalogue.items.ask(Is("kind", "kit")):
-            if not item.root and not self.config.is_left(item.path) and not self.already.is_in_a_heap(item.path):
+        heaps = (Below(top) for top in self.already.tops if not top.startswith(".."))
+        for item in self.catalogue.items.ask(All((Is("kind", "kit"), *map(Not, heaps)))):
+            if not item.root and not self.config.is_left(item.path):
                 with suppress(Unplaced):
                     key = (folded(str(item.fields.get("maker", ""))), folded(str(item.fields.get("title", ""))))
                     found.setdefault(key, kit_folder(item))
@@ -299,8 +307,12 @@ class Intake:
 
     def _each_for_itself(self, free: Sequence[tuple[str, Piece]]) -> None:
         """Bring in films, episodes, songs, games, and loose files, each by what it is."""
+        if not free:
+            return
+        from lazy_magpie.plans.loose import items_in
+
         pieces = dict(free)
-        for item in items_in(pieces, self.config, known_makers(self.catalogue), self.root):
+        for item in items_in(pieces, self.config, self.catalogue, self.root):
             shelf = self.config.shelf_for(item.kind)
             if item.state not in (State.CLEAR, State.SETTLED):
                 self._doubtful(item, pieces)
@@ -381,6 +393,6 @@ def _on(paths: Iterable[str], top: str) -> list[str]:
 
 def _below_top(bundle: Bundle) -> Iterator[tuple[str, Piece]]:
     """Yield the pieces of a bundle with their paths, without the one folder that is called as the bundle is."""
-    top = top_of(bundle)
+    top = bundle.top
     strip = len(top) + 1 if top and folded(top) == folded(bundle.name) else 0
     return ((piece.path[strip:], piece) for piece in bundle.pieces)

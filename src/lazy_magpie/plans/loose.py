@@ -6,19 +6,21 @@ import os
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping
 
+from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.config import Config
 from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.intake import Piece
 from lazy_magpie.model import File, Item, Kind
 from lazy_magpie.paths import name_of, parent, split_ending
 from lazy_magpie.readers.pool import Facts, read_all
+from lazy_magpie.scan.gather import known_makers
 from lazy_magpie.scan.units import Folder, Unit, groups_of, home_of
 
 _SAY_WHAT_THEY_ARE = (Kind.TRACK, Kind.FONT)
 """Kinds of files that are read for what they say of themselves."""
 
 
-def items_in(pieces: Mapping[str, Piece], config: Config, makers: frozenset[str], root: str) -> Iterator[Item]:
+def items_in(pieces: Mapping[str, Piece], config: Config, catalogue: Catalogue, root: str) -> Iterator[Item]:
     """Yield the items that pieces make, by their paths in the heap; `root` is the folder that steps start from."""
     folders: dict[str, list[str]] = defaultdict(list)
     for path in pieces:
@@ -28,6 +30,7 @@ def items_in(pieces: Mapping[str, Piece], config: Config, makers: frozenset[str]
         homes[home_of(folder)].append(folder)
     numbers = {path: number for number, path in enumerate(pieces)}
     told = _told(pieces, root)
+    makers = known_makers(catalogue)
     for inside in homes.values():
         unit = Unit("", tuple(_folder(folder, folders[folder], pieces, numbers, told) for folder in sorted(inside)))
         for found, members in groups_of(unit, config, makers):

@@ -12,7 +12,6 @@ from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Identity, Kind
 from lazy_magpie.paths import join, name_of, parent, read_back, unpacked_name, written
-from lazy_magpie.scan.crew import understood_all
 from lazy_magpie.scan.group import OTHER
 from lazy_magpie.scan.units import Folder, Unit, groups_of, home_of
 
@@ -31,6 +30,8 @@ def gather(
 
     `makers` are the names, folded, that are known to be makers or artists; `jobs` processes work at a time.
     """
+    from lazy_magpie.scan.crew import understood_all
+
     wanted: dict[Place, list[int]] = {}
     for id, (root, path) in catalogue.files.places(folders).items():
         wanted.setdefault((root, home_of(path)), []).append(id)

@@ -11,7 +11,6 @@ from collections.abc import Sequence
 from lazy_magpie.catalogue import opened
 from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, recovered
-from lazy_magpie.cli.commands.apply import apply_plan
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.shapes import plan_shape
@@ -22,7 +21,6 @@ from lazy_magpie.errors import BusyError, UsageError
 from lazy_magpie.intake.heap import YOUNG, outside
 from lazy_magpie.model import Do, Plan
 from lazy_magpie.plans.intake import Intake
-from lazy_magpie.scan.watch import QUIET, changes
 from lazy_magpie.units import count_text
 
 _EXAMPLES = """examples:
@@ -56,6 +54,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 def _watch(args: argparse.Namespace, collection: Collection, tops: Sequence[str], terminal: Terminal) -> int:
     """Take in what arrives, once nobody has written to it for a minute; while another command writes, wait."""
+    from lazy_magpie.scan.watch import QUIET, changes
+
     whole = [os.path.normpath(os.path.join(collection.root, top)) for top in tops]
     with stoppable() as stop:
         terminal.note("Watching; Ctrl-C ends it.")
@@ -84,6 +84,8 @@ def _once(
                 show_plan(terminal, dataclasses.replace(plan, passed={}), whole=args.whole)  # the report has them
             _report(terminal, plan)
         if args.now and plan.steps:
+            from lazy_magpie.cli.commands.apply import apply_plan
+
             code = apply_plan(collection, catalogue, plan, terminal)
             return code or (NEEDS_YOU if _asks(plan) else 0)
     if terminal.as_json:

@@ -1,0 +1,244 @@
+"""Opens zip, tar and 7z archives, also of several volumes, and lists what they hold, trusting nothing that they say.
+
+A member that would land outside, a link, a device, two members of one name, or more than the limits allow makes the
+whole archive be left alone. Names of old zips that are no UTF-8 are read in the encoding that they most likely have.
+"""
+
+from __future__ import annotations
+
+import io
+import lzma
+import os
+import re
+import tarfile
+import zipfile
+import zlib
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import ExitStack, contextmanager, suppress
+from typing import IO, Any, NamedTuple
+
+from lazy_magpie.change.disk import Disk
+from lazy_magpie.change.volumes import Joined, pieces_of, volumes_before
+from lazy_magpie.change.world import Skip
+from lazy_magpie.change.zips import (
+    MOST_MEMBERS,
+    Listed,
+    end_of,
+    glance,
+    is_encrypted,
+    is_link,
+    place_in_volumes,
+    zip_name,
+)
+from lazy_magpie.naming.safe import is_safe
+from lazy_magpie.paths import name_of, same_name, written
+
+MOST_RATIO = 200
+SMALL = 64 << 20
+"""An archive may unpack to 64 MiB whatever its size, beyond that to 200 times its own size."""
+_PATH = r"\w[\w. -]{0,99}(?:/\w[\w. -]{0,99})*"
+_PLAIN, _ALL_PLAIN = re.compile(_PATH, re.ASCII), re.compile(rf"{_PATH}(?:\0{_PATH})*", re.ASCII)
+"""Most names, and many of them with nothing between: they need no closer look."""
+
+Packed = Any
+"""An open archive: zipfile.ZipFile, tarfile.TarFile, or py7zr.SevenZipFile, which has no stubs."""
+_SEVEN = b"7z\xbc\xaf\x27\x1c"
+
+
+class Member(NamedTuple):
+    """A member of an archive: its path below the new folder, its size in bytes (-1: a folder), how to read it.
+
+    `crc` is its CRC-32, None where the format has none.
+    """
+
+    path: str
+    size: int
+    key: Any
+    crc: int | None = None
+
+
+def contents(disk: Disk, archive: str) -> Listed:
+    """Return the files in an archive, each looked at. Raises Skip with the reason why it is to be left alone."""
+    with disk.open_old(archive) as file:
+        listed = glance(file)
+        limit = max(SMALL, file.seek(0, os.SEEK_END) * MOST_RATIO)
+    if listed and sum(listed.sizes) <= limit and _are_plain(listed.names):
+        return listed
+    with opened(disk, archive) as packed:
+        members = [member for member in checked(packed, size_of(disk, archive)) if member.size >= 0]
+    return Listed([one.path for one in members], [one.size for one in members], [one.crc for one in members])
+
+
+def _are_plain(paths: Sequence[str]) -> bool:
+    """Say whether members are files, named as those of most archives are, and each otherwise than all others."""
+    together = "\0".join(paths)
+    return _ALL_PLAIN.fullmatch(together) is not None and len(set(together.lower().split("\0"))) == len(paths)
+
+
+def head_of(disk: Disk, archive: str, path: str, most: int) -> bytes:
+    """Return the first `most` bytes of a file in an archive; b"" where that can't be read without unpacking more."""
+    try:
+        with opened(disk, archive) as packed:
+            if not isinstance(packed, zipfile.ZipFile):
+                return b""
+            found = next((member for member in _members(packed) if member.path == path), None)
+            if found is None:
+                return b""
+            with reading(packed, found) as file:
+                return file.read(most)
+    except (Skip, OSError):
+        return b""
+
+
+def size_of(disk: Disk, archive: str) -> int:
+    """Return the size of an archive, of all its volumes, in bytes."""
+    statuses = (disk.status(path) for path in volumes_of(disk, archive))
+    return sum(status.size for status in statuses if status)
+
+
+def volumes_of(disk: Disk, archive: str) -> list[str]:
+    """Return the paths of all volumes of an archive, in their order; its own where it is whole."""
+    pieces = pieces_of(archive, lambda path: disk.status(path) is not None)
+    if len(pieces) > 1 or not archive.lower().endswith(".zip"):
+        return pieces
+    with suppress(OSError, Skip), disk.open_old(archive) as file:
+        return [*volumes_before(archive, end_of(file).volumes), archive]
+    return pieces
+
+
+@contextmanager
+def opened(disk: Disk, archive: str) -> Iterator[Packed]:
+    """Open an archive, whatever its kind. Raises Skip with the reason where it is damaged, encrypted, or not whole."""
+    with ExitStack() as files:
+        pieces = pieces_of(archive, lambda path: disk.status(path) is not None)
+        file = _joined([files.enter_context(disk.open_old(path)) for path in pieces])
+        try:
+            head = file.read(len(_SEVEN))
+            if not head:
+                raise Skip("the archive is empty: its download may not have ended")
+            file.seek(0)
+            if head == _SEVEN:
+                with _seven(file) as seven:
+                    yield seven
+            elif zipfile.is_zipfile(file):
+                with _zip(disk, archive, file, files) as packed:
+                    yield packed
+            else:
+                file.seek(0)
+                with tarfile.open(fileobj=file) as streamed:
+                    yield streamed
+        except tarfile.ReadError as error:  # it lists what each of its ways to read has said
+            raise Skip("the archive is damaged or of a kind that can't be read") from error
+        except (zipfile.BadZipFile, tarfile.TarError, zlib.error, EOFError, NotImplementedError) as error:
+            raise Skip(f"the archive is damaged or of a kind that can't be read: {error}") from error
+        except RuntimeError as error:
+            raise Skip(f"the archive is encrypted: {error}") from error
+
+
+def _joined(files: Sequence[IO[bytes]]) -> Any:
+    return files[0] if len(files) == 1 else io.BufferedReader(Joined(files))
+
+
+@contextmanager
+def _zip(disk: Disk, archive: str, last: IO[bytes], files: ExitStack) -> Iterator[Packed]:
+    """Open a zip, with the volumes before its `last` one where it was split."""
+    end = end_of(last)
+    before = []
+    for path in volumes_before(archive, end.volumes):
+        try:
+            before.append(files.enter_context(disk.open_old(path)))
+        except FileNotFoundError:
+            raise Skip(f"its volume “{written(name_of(path))}” is missing") from None
+    last.seek(0)
+    joined = Joined([*before, last]) if before else None
+    with zipfile.ZipFile(io.BufferedReader(joined) if joined else last) as packed:
+        if joined:
+            place_in_volumes(packed, end.place, joined.starts[:-1])
+        yield packed
+
+
+@contextmanager
+def _seven(file: Any) -> Iterator[Packed]:
+    import py7zr
+    import py7zr.exceptions
+
+    try:
+        with py7zr.SevenZipFile(file) as packed:
+            if packed.needs_password():
+                raise Skip("the archive is encrypted")
+            yield packed
+    except (py7zr.exceptions.ArchiveError, lzma.LZMAError) as error:
+        raise Skip(f"the archive is damaged or of a kind that can't be read: {error}") from error
+
+
+def is_seven(packed: Packed) -> bool:
+    """Say whether an open archive is a 7z: its members are not read one by one."""
+    return not isinstance(packed, zipfile.ZipFile | tarfile.TarFile)
+
+
+def checked(packed: Packed, size: int) -> Iterator[Member]:
+    """Yield the members of an archive of `size` bytes, each looked at before anything is written."""
+    limit = max(SMALL, size * MOST_RATIO)
+    total = 0
+    seen: set[str] = set()
+    for count, member in enumerate(_members(packed), start=1):
+        if count > MOST_MEMBERS:
+            raise Skip(f"the archive has more than {MOST_MEMBERS:,} members")
+        total += max(member.size, 0)
+        if total > limit:
+            raise Skip("the archive unpacks to far more than its own size, as a trap would")
+        path, key = member.path, same_name(member.path)
+        safe = _PLAIN.fullmatch(path) or _is_safe(path)
+        if not safe:
+            raise Skip(f"its member “{written(path)}” would land outside or can't be named here")
+        if member.size >= 0 and key in seen:
+            raise Skip(f"it has two members called “{written(path)}”")
+        seen.add(key)
+        yield member
+
+
+def _is_safe(path: str) -> bool:
+    return "\\" not in path and all(is_safe(part, False) for part in path.split("/"))
+
+
+def _members(packed: Packed) -> Iterator[Member]:
+    if isinstance(packed, zipfile.ZipFile):
+        return _of_zip(packed)
+    if isinstance(packed, tarfile.TarFile):
+        return _of_tar(packed)
+    return _of_seven(packed.list())
+
+
+def _of_zip(packed: zipfile.ZipFile) -> Iterator[Member]:
+    for info in packed.infolist():
+        if is_link(info):
+            raise Skip(f"its member “{written(info.filename)}” is a link")
+        if is_encrypted(info):
+            raise Skip("the archive is encrypted")
+        yield Member(zip_name(info).rstrip("/"), -1 if info.is_dir() else info.file_size, info, info.CRC)
+
+
+def _of_tar(packed: tarfile.TarFile) -> Iterator[Member]:
+    for entry in packed:
+        if not (entry.isfile() or entry.isdir()):
+            raise Skip(f"its member “{written(entry.name)}” is a link or a device")
+        name = entry.name.removeprefix("./").rstrip("/")
+        if name not in ("", "."):
+            yield Member(name, -1 if entry.isdir() else entry.size, entry)
+
+
+def _of_seven(entries: Iterable[Any]) -> Iterator[Member]:
+    for one in entries:
+        if not (one.is_file or one.is_directory) or one.is_symlink:
+            raise Skip(f"its member “{written(one.filename)}” is a link or a device")
+        size = -1 if one.is_directory else int(one.uncompressed or 0)
+        yield Member(one.filename.rstrip("/"), size, one.filename, one.crc32)
+
+
+def reading(packed: Packed, member: Member) -> IO[bytes]:
+    """Open a member of a zip or tar for reading."""
+    if isinstance(packed, zipfile.ZipFile):
+        return packed.open(member.key)
+    source: IO[bytes] | None = packed.extractfile(member.key)
+    assert source is not None
+    return source
