@@ -51,6 +51,17 @@ folder = "Games"
 """
 """Shelves for what makers sell but kits, for songs and games."""
 
+KITS = """
+[shelf.kits]
+kind = "kit"
+folder = "Kits"
+[maker."Fennick Paper Co"]
+also = ["fpc", "FennickPaper"]
+[maker."Needle Jetty"]
+also = ["njetty", "NJ"]
+"""
+"""A shelf for kits, and makers with other spellings."""
+
 
 @dataclass
 class Answer:
@@ -162,3 +173,12 @@ def demo(_demo_made: Path, tmp_path: Path) -> Collection:
     root = tmp_path / "demo"
     subprocess.run(["cp", "-a", str(_demo_made), str(root)], check=True)
     return Collection(root)
+
+
+@pytest.fixture
+def heap(tree: Callable[..., Collection]) -> Collection:
+    """Return a collection with shelves and an empty folder of downloads."""
+    collection = tree([], SHELVES + CRAFTS + KITS)
+    (collection.root / "Downloads").mkdir()
+    collection.ok("scan")
+    return collection

@@ -9,7 +9,7 @@ import pytest
 
 SOURCE = Path(__file__).parent.parent / "src" / "lazy_magpie"
 ROWS = (
-    ("model", "paths", "errors", "suggest", "units", "attributes"),
+    ("model", "paths", "errors", "suggest", "units", "attributes", "volumes"),
     ("fields", "keywords", "sheets"),
     ("naming",),
     ("config",),

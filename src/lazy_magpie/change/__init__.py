@@ -14,7 +14,6 @@ from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, 
 from lazy_magpie.change.lock import locked
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
 from lazy_magpie.change.undo import apply, redo, undo
-from lazy_magpie.change.volumes import cuts_in
 from lazy_magpie.change.world import Skip
 
 __all__ = [
@@ -30,7 +29,6 @@ __all__ = [
     "all_notes",
     "apply",
     "contents",
-    "cuts_in",
     "delete",
     "head_of",
     "held",

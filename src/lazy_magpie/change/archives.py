@@ -18,7 +18,6 @@ from contextlib import ExitStack, contextmanager, suppress
 from typing import IO, Any, NamedTuple
 
 from lazy_magpie.change.disk import Disk
-from lazy_magpie.change.volumes import Joined, pieces_of, volumes_before
 from lazy_magpie.change.world import Skip
 from lazy_magpie.change.zips import (
     MOST_MEMBERS,
@@ -32,6 +31,7 @@ from lazy_magpie.change.zips import (
 )
 from lazy_magpie.naming.safe import is_safe
 from lazy_magpie.paths import name_of, same_name, written
+from lazy_magpie.volumes import Joined, pieces_of, volumes_before
 
 MOST_RATIO = 200
 SMALL = 64 << 20

@@ -67,6 +67,8 @@ def _unpack(world: World, step: Step) -> Record:
     world.checked(step.source, step.seen)
     for part in step.data.get("parts", ()):
         world.checked(read_back(part["archive"]), Seen(*part["seen"]))
+        for path, *seen in part.get("volumes", ()):
+            world.checked(read_back(path), Seen(*seen))
     made = put_in_place(world, step, lambda temporary: unpacking.unpack(world.disk, _parts(step), temporary))
     return {"made": list(made)}
 

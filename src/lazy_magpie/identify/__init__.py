@@ -21,6 +21,7 @@ from lazy_magpie.identify.video import owner, video
 from lazy_magpie.identify.words import DISC_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import join, name_of, parent, split_ending
+from lazy_magpie.volumes import is_volume
 
 __all__ = ["ALONE", "Around", "Siblings", "Systems", "disc_folder", "identify", "siblings_of", "systems_of"]
 
@@ -42,6 +43,8 @@ def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Id
     folder, name = parent(path), name_of(path)
     if kinds.is_junk(name):
         return _plain(Kind.JUNK, "ending", name)
+    if is_volume(name):
+        return _plain(Kind.ARCHIVE, "ending", name)
     stem, ending = split_ending(name)
     ending = ending.lower()
     if ending in kinds.UNFINISHED:

@@ -7,7 +7,6 @@ that have not ended, and files that were written to within the last minute, are 
 from __future__ import annotations
 
 import os
-import re
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -21,18 +20,22 @@ from lazy_magpie.collection import OWN_FOLDER
 from lazy_magpie.identify.kinds import BY_ENDING, PARTS_OF_KITS, PICTURES, UNFINISHED, is_junk, junk_in
 from lazy_magpie.model import Kind, Seen
 from lazy_magpie.paths import join, name_of, read_back, split_ending, unpacked_name
+from lazy_magpie.volumes import cuts_in, whole_name
 
 YOUNG = 60
 """Seconds within which a file that was written to may still be written to."""
-_VOLUME = re.compile(r"(?i)\.(?:part\d+\.rar|r\d\d|z\d\d|(?:zip|7z|tar)\.\d{3}|\d{3})$")
 _READ = (".zip", ".7z", ".tar", ".tgz", ".tbz2", ".txz", ".tar.gz", ".tar.bz2", ".tar.xz")
 
 
 class Source(NamedTuple):
-    """A file on the disk: its path as steps name it (from the root; outside it begins with ".."), and how it looked."""
+    """A file on the disk: its path as steps name it (from the root; outside it begins with ".."), and how it looked.
+
+    `more` are the other volumes of an archive that is in several.
+    """
 
     path: str
     seen: Seen
+    more: tuple[Source, ...] = ()
 
     @property
     def is_outside(self) -> bool:
@@ -103,63 +106,86 @@ class Heap:
 def look(disk: Disk, top: str, now: float) -> Heap:
     """Look at what lies in the folder `top` (as steps name paths); `now` is the time in seconds."""
     heap = Heap()
-    for path, status in _entries(disk, top):
-        if status.is_folder:
-            _folder(disk, heap, path, now)
-        elif (piece := _piece(heap, path, status, name_of(path), now)) and not _archive(disk, heap, piece):
+    for entry in _entries(disk, top):
+        if entry.status.is_folder:
+            _folder(disk, heap, entry.path, now)
+        elif (piece := _piece(heap, entry, name_of(entry.path), now)) and not _archive(disk, heap, piece):
             heap.loose.append(piece)
     return heap
 
 
-def _entries(disk: Disk, folder: str) -> Iterator[tuple[str, Status]]:
+class _Entry(NamedTuple):
+    """What lies in a folder under one name, or an archive in several volumes: the one it is opened by, and the others.
+
+    `missing` is the number of a volume that is not there, 0 where all seem to be.
+    """
+
+    path: str
+    status: Status
+    more: tuple[Source, ...] = ()
+    missing: int = 0
+
+
+def _entries(disk: Disk, folder: str) -> Iterator[_Entry]:
     """Yield what lies in a folder, without links and what is magpie's own."""
-    for name in sorted(disk.names(folder)):
+    names = sorted(disk.names(folder))
+    cuts = {cut.lead: cut for cut in cuts_in(names)}
+    others = {name for cut in cuts.values() for name in cut.names} - cuts.keys()
+    for name in names:
         path = join(folder, name)
         status = disk.status(path)
-        if status is not None and not status.is_link and name != OWN_FOLDER:
-            yield path, status
+        if status is None or status.is_link or name == OWN_FOLDER or name in others:
+            continue
+        if (cut := cuts.get(name)) is None:
+            yield _Entry(path, status)
+            continue
+        beside = [join(folder, other) for other in cut.names if other != name]
+        more = [Source(other, found.seen) for other in beside if (found := disk.status(other)) and not found.is_link]
+        yield _Entry(path, status, tuple(more), cut.missing)
 
 
 def _folder(disk: Disk, heap: Heap, path: str, now: float) -> None:
     """Take a folder as a bundle; archives in it are bundles of their own."""
     pieces = []
-    for file, status in _files_below(disk, path):
-        piece = _piece(heap, file, status, file[len(path) + 1 :], now)
+    for entry in _files_below(disk, path):
+        piece = _piece(heap, entry, entry.path[len(path) + 1 :], now)
         if piece and not _archive(disk, heap, piece):
             pieces.append(piece)
     if pieces:
         heap.bundles.append(Bundle(name_of(path), tuple(pieces)))
 
 
-def _files_below(disk: Disk, folder: str) -> Iterator[tuple[str, Status]]:
-    for path, status in _entries(disk, folder):
-        if status.is_folder:
-            yield from _files_below(disk, path)
+def _files_below(disk: Disk, folder: str) -> Iterator[_Entry]:
+    for entry in _entries(disk, folder):
+        if entry.status.is_folder:
+            yield from _files_below(disk, entry.path)
         else:
-            yield path, status
+            yield entry
 
 
-def _piece(heap: Heap, path: str, status: Status, below: str, now: float) -> Piece | None:
+def _piece(heap: Heap, entry: _Entry, below: str, now: float) -> Piece | None:
     """Return a file as a piece, None where it is left."""
-    heap.files += 1
+    path, status, more, missing = entry
+    heap.files += 1 + len(more)
     name = name_of(path)
     ending = split_ending(name)[1].lower()
+    newest = max([status.mtime, *(volume.seen.mtime for volume in more)])
     if is_junk(name):
         heap.left.append((path, "junk"))
     elif ending in UNFINISHED:
         heap.left.append((path, "an unfinished download"))
-    elif now - status.mtime / 1e9 < YOUNG:
+    elif now - newest / 1e9 < YOUNG:
         heap.left.append((path, "younger than a minute: it may still be written to"))
-    elif _VOLUME.search(name):
-        heap.left.append((path, "one of several volumes of an archive, which magpie does not join"))
+    elif missing:
+        heap.left.append((path, f"an archive in several volumes, of which number {missing} is missing"))
     else:
-        return Piece(below, status.size, None, Source(path, status.seen))
+        return Piece(below, status.size, None, Source(path, status.seen, more))
     return None
 
 
 def _archive(disk: Disk, heap: Heap, piece: Piece) -> bool:
     """Take an archive as a bundle, or leave it with the reason; say whether it is one."""
-    name = name_of(piece.path)
+    name = whole_name(name_of(piece.path))
     if BY_ENDING.get(split_ending(name)[1].lower()) is not Kind.ARCHIVE:
         return False
     if not name.lower().endswith(_READ):
@@ -168,7 +194,8 @@ def _archive(disk: Disk, heap: Heap, piece: Piece) -> bool:
     try:
         paths, sizes, crcs = contents(disk, piece.source.path)
     except (Skip, OSError) as error:
-        heap.left.append((piece.source.path, str(error)))
+        cut = name != name_of(piece.path) and "damaged" in str(error)
+        heap.left.append((piece.source.path, f"{error}; one of its volumes may be missing" if cut else str(error)))
         return True
     junk = junk_in(paths)
     pieces = [*map(Piece, paths, sizes, crcs, repeat(piece.source), paths)]

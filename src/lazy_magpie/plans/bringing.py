@@ -15,7 +15,7 @@ from lazy_magpie.change import Disk
 from lazy_magpie.config import Intake
 from lazy_magpie.intake import Piece, Source
 from lazy_magpie.model import Do, Step
-from lazy_magpie.paths import join, name_of, parent, written
+from lazy_magpie.paths import join, name_of, parent, same_name, written
 from lazy_magpie.plans.emptied import made
 from lazy_magpie.units import count_text
 
@@ -48,6 +48,22 @@ class Bringing:
         self.groups[home] = home
         for source, layout in _by_source(placed).items():
             self.layouts[source].setdefault(home, {}).update(layout)
+
+    def place_of(self, key: str) -> tuple[str, str] | None:
+        """Return the folder and the path below it of what goes to a place of this name, in whatever case."""
+        for home, placed in self.homes.items():
+            if key.startswith(f"{same_name(home)}/"):
+                for rest in placed:
+                    if same_name(join(home, rest)) == key:
+                        return home, rest
+        return None
+
+    def withdraw(self, home: str, rest: str) -> Piece | None:
+        """Let what was to go to a place stay where it is; return it, None where nothing was to go there."""
+        piece = self.homes[home].pop(rest, None)
+        if piece and piece.member:
+            self.layouts[piece.source][home].pop(piece.member, None)
+        return piece
 
     def number_of(self, home: str) -> int:
         """Return the number that ties the steps for a folder together."""
@@ -95,7 +111,7 @@ def _unpacked(
     first = next(iter(parts))
     data: dict[str, Any] = {
         "parts": [
-            {"archive": written(source.path), "seen": list(source.seen), "layout": _written(layout)}
+            {"archive": written(source.path), "seen": list(source.seen), "layout": _written(layout), **_more(source)}
             for source, layout in parts.items()
         ],
         "bytes": sum(piece.size for piece in packed.values()),
@@ -131,6 +147,11 @@ def _by_source(placed: Mapping[str, Piece]) -> dict[Source, dict[str, str]]:
     return parts
 
 
+def _more(source: Source) -> dict[str, Any]:
+    """Return what a step keeps of the other volumes of an archive, so that it knows them again."""
+    return {"volumes": [[written(one.path), *one.seen] for one in source.more]} if source.more else {}
+
+
 def _written(layout: Mapping[str, str]) -> dict[str, str]:
     together = "".join((*layout, *layout.values()))
     if written(together) == together:
@@ -160,26 +181,29 @@ def archive_steps(
     group: str,
     thing: int,
 ) -> Iterator[Step]:
-    """Yield the step for an archive all of whose members stand where `layouts` says: beside, aside, or held.
+    """Yield the steps for an archive all of whose members stand where `layouts` says: beside, aside, or held.
 
     `maker` is None where nothing of a maker's was in it: then beside is where its files are, and not their own folder.
-    `thing` is the number that ties it to its unpacking: where that fails, the archive stays where it is.
+    `thing` is the number that ties it to its unpacking: where that fails, the archive stays where it is. Of several
+    volumes the first step compares what all of them hold, and the others hang on it.
     """
     home = next(iter(layouts))
-    name = name_of(archive.path)
     if settings.archives == "hold":
         if not archive.is_outside and settings.take == "move" and len(layouts) == 1:
-            data = {"unpacked": home, "layout": _written(layouts[home])}
-            yield Step(0, Do.HOLD, archive.path, "", "unpacked and compared", group, thing, archive.seen, data)
+            data: dict[str, Any] = {"unpacked": home, "layout": _written(layouts[home])}
+            for volume in (archive, *archive.more):
+                yield Step(0, Do.HOLD, volume.path, "", "unpacked and compared", group, thing, volume.seen, data)
+                data = {}
         return
     beside = home if maker is None else parent(home)
     folder = beside if settings.archives == "beside" else "/".join(filter(None, (settings.aside, maker)))
-    target = join(folder, name)
     if settings.take == "copy" and not archive.is_outside:
         return
     do = Do.COPY if archive.is_outside else Do.MOVE
     marks = {"outside": True} if archive.is_outside else {}
-    yield Step(0, do, archive.path, target, f"the archive, {settings.archives}", group, thing, archive.seen, marks)
+    for volume in (archive, *archive.more):
+        target = join(folder, name_of(volume.path))
+        yield Step(0, do, volume.path, target, f"the archive, {settings.archives}", group, thing, volume.seen, marks)
 
 
 def numbered(steps: Iterable[Step]) -> tuple[Step, ...]:

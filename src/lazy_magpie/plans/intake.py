@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
@@ -19,7 +17,6 @@ from lazy_magpie.intake import (
     Already,
     Bundle,
     Heap,
-    Laid,
     Makers,
     Named,
     Piece,
@@ -31,16 +28,16 @@ from lazy_magpie.intake import (
     sort_of,
 )
 from lazy_magpie.intake.bundles import is_wrapper
-from lazy_magpie.model import Conflict, Item, Kind, Left, Plan, State, Step, Value, reason_of
-from lazy_magpie.naming import MissingField, UnusableName, path_for
+from lazy_magpie.model import Item, Kind, Left, Plan, State, Step, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plans.beside import companion_targets
 from lazy_magpie.plans.bringing import Bringing, archive_steps, numbered, steps_for
 from lazy_magpie.plans.emptied import emptied, made
+from lazy_magpie.plans.homes import Homes
 from lazy_magpie.plans.names import Names, listing_of
 from lazy_magpie.plans.places import Unplaced, kit_folder, wishes
+from lazy_magpie.plans.placing import Placing, Told
 from lazy_magpie.plans.questions import ASKS
-from lazy_magpie.units import day_text
 
 _WORDS = {Kind.KIT: "kits", Kind.DESIGN: "designs", Kind.FONT: "fonts", Kind.MOVIE: "films", Kind.EPISODE: "episodes"}
 Key = tuple[Kind, str, str]
@@ -66,17 +63,12 @@ class Intake:
         self.root = str(collection.root)
         self.disk = Disk(self.root)
         self.names = Names(listing_of(self.root))
+        self.homes = Homes(self.config, self.names)
         self.makers = Makers(sorted(catalogue.items.makers()), self.config.makers)
         self.now = now
+        self.told = Told()
         self.bringing = Bringing()
-        self.conflicts: list[Conflict] = []
-        self.left: list[Left] = []
-        self.passed: Counter[str] = Counter()
-        self.stuck: set[Source] = set()
         self.waiting = Bringing()
-        self.taken: set[str] = set()
-        self.known: dict[str, bool] = {}
-        self.numbers: dict[str, int] = {}
 
     def plan(self, tops: Sequence[str], progress: Callable[[int], None] = lambda count: None) -> Plan:
         """Return the plan for the heaps in `tops`, folders as steps name them."""
@@ -89,14 +81,16 @@ class Intake:
             progress(files)
         sizes = {size for heap in heaps for size in heap.sizes()}
         self.already = Already(self.catalogue, self.root, tops, sizes)
+        self.placing = Placing(self.disk, self.names, self.already, self.bringing, self.told)
         for heap in heaps:
-            self.left += (Left(path, why) for path, why in heap.left)
+            self.told.left += (Left(path, why) for path, why in heap.left)
             self._heap(heap)
         steps = [*steps_for(self.bringing, self.disk, self.settings.take), *self._archives()]
         steps += steps_for(self.waiting, self.disk, self.settings.take)
         steps += self._emptied(steps, tops)
-        self.passed["files in the heap"] = files
-        return Plan("intake", numbered(steps), tuple(self.conflicts), tuple(self.left), dict(self.passed))
+        told = self.told
+        told.passed["files in the heap"] = files
+        return Plan("intake", numbered(steps), tuple(told.conflicts), tuple(told.left), dict(told.passed))
 
     # --- things that makers sell -------------------------------------------------------------------------------------
 
@@ -143,13 +137,14 @@ class Intake:
         assert bundle.archive is not None
         home = join(self.config.inbox, bundle.name)
         if self.disk.status(home) is not None:
-            self.left.append(Left(bundle.archive.path, f"it holds archives, and “{written(home)}” is there", asks=True))
-            self.stuck.add(bundle.archive)
+            why = f"it holds archives, and “{written(home)}” is there"
+            self.told.left.append(Left(bundle.archive.path, why, asks=True))
+            self.told.stuck.add(bundle.archive)
             return
         for piece in bundle.pieces:
-            self._place(home, piece.path, piece, home)
+            self.placing.place(home, piece.path, piece, home)
         why = f"it holds archives: next, magpie intake {written(self.config.inbox)}"
-        self.left.append(Left(bundle.archive.path, why, asks=True))
+        self.told.left.append(Left(bundle.archive.path, why, asks=True))
 
     def _to_inbox(self, bundle: Bundle, name: Named) -> None:
         """Let a bundle wait in the inbox, as it is, with the question that would settle it."""
@@ -163,100 +158,49 @@ class Intake:
         return join(bundle.name, piece.path)
 
     def _wait(self, source: Source, rest: str, why: str) -> None:
-        target = join(self.config.inbox, rest)
-        self.left.append(Left(source.path, f"waits in {self.config.inbox}: {why}", asks=True))
-        self.stuck.add(source)
-        if is_below(source.path, self.config.inbox) or self.names.existing(target) or same_name(target) in self.taken:
+        """Let a file, with all its volumes, wait in the inbox, unless something of that name waits there."""
+        self.told.left.append(Left(source.path, f"waits in {self.config.inbox}: {why}", asks=True))
+        self.told.stuck.add(source)
+        folder = parent(join(self.config.inbox, rest))
+        targets = {join(folder, name_of(one.path)): one for one in (source, *source.more)}
+        taken = any(map(self.placing.is_taken, targets))
+        if taken or is_below(source.path, self.config.inbox):
             return
-        self.taken.add(same_name(target))
-        piece = Piece(rest, source.seen.size, None, source)
-        self.waiting.bring(parent(target), name_of(target), piece, self.config.inbox)
+        for target, one in targets.items():
+            self.placing.taken[same_name(target)] = ()
+            piece = Piece(name_of(target), one.seen.size, None, one)
+            self.waiting.bring(folder, name_of(target), piece, self.config.inbox)
 
     def _thing(self, thing: _Thing) -> None:
         """Bring one thing into its folder, new or owned already."""
         sources = dict.fromkeys(source for bundle, _ in thing.bundles for source in bundle.sources)
         shelf = self.config.shelf_for(thing.kind)
-        home = self._owned(thing) or (self._home(thing, shelf) if shelf else "")
+        home = self._owned(thing) or self._home(thing, shelf)
         if not home:
             why = f"no shelf for {_WORDS.get(thing.kind, thing.kind.value)}: a [shelf.NAME] of that kind would take it"
             why = "no folder can be named after it: give it another name" if shelf else why
-            self.left += (Left(source.path, why, asks=shelf is not None) for source in sources)
-            self.stuck.update(sources)
+            self.told.left += (Left(source.path, why, asks=shelf is not None) for source in sources)
+            self.told.stuck.update(sources)
             return
         sections = shelf.naming.sections if shelf and thing.kind is Kind.KIT else None
         laid = laid_out(thing.bundles, sections, self.already.crc)
         if where := self.already.all_there(list(laid.placed.values())):
-            self.left += (Left(source.path, f"already there: “{written(where)}”") for source in sources)
-            self.passed["already there"] += len(laid.placed)
-            self.stuck.update(sources)
+            self.told.left += (Left(source.path, f"already there: “{written(where)}”") for source in sources)
+            self.told.passed["already there"] += len(laid.placed)
+            self.told.stuck.update(sources)
             return
         for source in sources:
             self.owner[source] = thing.maker
-        self._place_all(home, laid)
+        self.placing.place_all(home, laid)
         for piece, rest in laid.twice:
-            self.passed["there twice, taken once"] += 1
+            self.told.passed["there twice, taken once"] += 1
             self.bringing.stands(home, rest, piece)
         for rest, pieces in laid.fights.items():
-            self._fight(join(home, rest), pieces)
+            self.placing.fight(join(home, rest), pieces)
         for bundle, _ in thing.bundles:
             for member in bundle.passed:
                 if bundle.archive:
                     self.bringing.layouts[bundle.archive].setdefault(home, {})[member] = ""
-
-    def _place_all(self, home: str, laid: Laid) -> None:
-        """Bring what is laid out to its places below a folder; into one that is new all at once."""
-        top = same_name(home)
-        keys = [f"{top}/{key}" for key in laid.keys]
-        if self._is_there(home) or not self.taken.isdisjoint(keys):
-            for rest, piece in laid.placed.items():
-                self._place(home, rest, piece, home)
-            return
-        self.taken.update(keys)
-        self.bringing.bring_all(home, laid.placed)
-
-    def _place(self, home: str, rest: str, piece: Piece, group: str) -> None:
-        """Bring a piece to its place, unless something is there."""
-        target = join(home, rest)
-        key = same_name(target)
-        there = twin = ""
-        if self._is_there(home):
-            there = self.names.existing(target)
-            twin = there if there and self._is_same(there, piece) else self._inside(home, piece)
-        if key in self.taken:
-            self._fight(target, [piece])
-        elif twin:
-            self.passed["already there"] += 1
-            self.bringing.stands(home, twin[len(home) + 1 :], piece)
-            if not piece.member:
-                self.left.append(Left(piece.source.path, f"already there: “{written(twin)}”"))
-        elif there:
-            self._fight(target, [piece], there)
-        else:
-            self.taken.add(key)
-            self.bringing.bring(home, rest, piece, group)
-
-    def _is_there(self, home: str) -> bool:
-        """Say whether a folder is on the disk, looked at once."""
-        if home not in self.known:
-            self.known[home] = self.disk.status(home) is not None
-        return self.known[home]
-
-    def _inside(self, home: str, piece: Piece) -> str:
-        """Return a file below the folder that a piece would go to which holds the same; "" where there is none."""
-        twin = self.already.twin(piece)
-        return twin if twin and is_below(twin, home) else ""
-
-    def _is_same(self, path: str, piece: Piece) -> bool:
-        status = self.disk.status(path)
-        if status is None or status.size != piece.size:
-            return False
-        other = Piece(path, status.size, None, Source(path, status.seen))
-        return self.already.crc(other) == self.already.crc(piece) is not None
-
-    def _fight(self, target: str, pieces: Sequence[Piece], there: str = "") -> None:
-        names = [join(p.source.path, p.member) if p.member else p.source.path for p in pieces]
-        self.stuck.update(piece.source for piece in pieces)
-        self.conflicts.append(Conflict(target, (*names, *filter(None, (there,))), "their contents differ"))
 
     def _owned(self, thing: _Thing) -> str:
         """Return the folder of a kit that is in the collection already, to which an extra of it is joined."""
@@ -276,32 +220,10 @@ class Intake:
                     found.setdefault(key, kit_folder(item))
         return found
 
-    def _home(self, thing: _Thing, shelf: Shelf) -> str:
+    def _home(self, thing: _Thing, shelf: Shelf | None) -> str:
         """Return the folder of a thing by the naming of its shelf, "" where that gives none."""
-        arrived = min(piece.source.seen.mtime for bundle, _ in thing.bundles for piece in bundle.pieces)
-        name = "family" if thing.kind is Kind.FONT else "title"
-        values: dict[str, Value] = {name: thing.title, "name": thing.title, "arrived": day_text(arrived)}
-        if thing.maker:
-            values["maker"] = thing.maker
-        tags = [self.settings.tag]
-        values |= {name: mark for name, own in self.config.fields.items() if (mark := own.derived(tags))}
-        template = shelf.naming.templates.get(thing.kind.value)
-        if template and "number" in template.fields():
-            values["number"] = self._next_number(shelf.folder)
-        try:
-            below = path_for(shelf.naming, thing.kind, values, everywhere=self.config.everywhere)
-        except (MissingField, UnusableName):
-            return ""
-        folder = below if thing.kind is Kind.KIT else parent(below)
-        return self.names.as_spelled(join(shelf.folder, folder)) if folder else ""
-
-    def _next_number(self, folder: str) -> int:
-        """Return the running number behind the largest that a folder of a shelf begins with."""
-        if folder not in self.numbers:
-            there = (match for name in self.names.in_folder(folder) if (match := re.match(r"\d{1,6}", name)))
-            self.numbers[folder] = max((int(match.group()) for match in there), default=0)
-        self.numbers[folder] += 1
-        return self.numbers[folder]
+        arrived = min(source.seen.mtime for bundle, _ in thing.bundles for source in bundle.sources)
+        return self.homes.home(shelf, thing.kind, thing.maker, thing.title, arrived) if shelf else ""
 
     # --- what speaks for itself --------------------------------------------------------------------------------------
 
@@ -319,10 +241,10 @@ class Intake:
             elif shelf is None:
                 self._unshelved(item, pieces)
             elif where := self.already.all_there([pieces[file.path] for file in item.files if file.role == "main"]):
-                self.passed["already there"] += len(item.files)
+                self.told.passed["already there"] += len(item.files)
                 for file in item.files:
-                    self.left.append(Left(pieces[file.path].source.path, f"already there: “{written(where)}”"))
-                    self.stuck.add(pieces[file.path].source)
+                    self.told.left.append(Left(pieces[file.path].source.path, f"already there: “{written(where)}”"))
+                    self.told.stuck.add(pieces[file.path].source)
             else:
                 self._item(item, shelf, pieces)
 
@@ -332,12 +254,14 @@ class Intake:
         except Unplaced as unplaced:
             self._leave(item, pieces, str(unplaced))
             return
+        places: list[tuple[str, str, str]] = []
         for wish in found:
             target, group = wish.target, wish.home or wish.group
-            self._place(parent(target), name_of(target), pieces[wish.item.path], group)
+            places.append((wish.item.path, target, group))
             stem = split_ending(target)[0]
-            for file, goal in companion_targets(wish.item.path, stem, wish.item.files[1:], bool(wish.home)):
-                self._place(parent(goal), name_of(goal), pieces[file.path], group)
+            beside = companion_targets(wish.item.path, stem, wish.item.files[1:], bool(wish.home))
+            places += ((file.path, goal, group) for file, goal in beside)
+        self.placing.place_together([(pieces[path], target, group) for path, target, group in places])
 
     def _doubtful(self, item: Item, pieces: dict[str, Piece]) -> None:
         """Let what is in doubt wait in the inbox; what belongs to nothing stays where it is."""
@@ -356,8 +280,8 @@ class Intake:
 
     def _leave(self, item: Item, pieces: dict[str, Piece], why: str) -> None:
         for file in item.files:
-            self.stuck.add(pieces[file.path].source)
-            self.left.append(Left(pieces[file.path].source.path, why, asks=True))
+            self.told.stuck.add(pieces[file.path].source)
+            self.told.left.append(Left(pieces[file.path].source.path, why, asks=True))
 
     # --- what becomes of the heap ------------------------------------------------------------------------------------
 
@@ -365,20 +289,21 @@ class Intake:
         """Yield the steps for the archives of which everything has found its place."""
         known = set(self.bringing.homes)
         for archive, layouts in self.bringing.layouts.items():
-            if archive in self.stuck or not any(rest for layout in layouts.values() for rest in layout.values()):
+            if archive in self.told.stuck or not any(rest for layout in layouts.values() for rest in layout.values()):
                 continue
             maker = self.owner.get(archive)
             home = next(iter(layouts))
             group, thing = self.bringing.groups.get(home, home), self.bringing.number_of(home)
-            for step in archive_steps(archive, layouts, self.settings, maker, group, thing):
-                if step.target and (self.names.existing(step.target) or same_name(step.target) in self.taken):
-                    self.left.append(Left(step.source, f"there is another “{written(step.target)}”"))
-                    continue
-                self.taken.add(same_name(step.target))
-                folders = made(self.disk, [step.target], step.group, known) if step.target else []
-                known.update(folder.target for folder in folders)
-                yield from folders
-                yield step
+            steps = list(archive_steps(archive, layouts, self.settings, maker, group, thing))
+            targets = [step.target for step in steps if step.target]
+            if other := next(filter(self.placing.is_taken, targets), ""):
+                self.told.left.append(Left(archive.path, f"there is another “{written(other)}”"))
+                continue
+            self.placing.taken |= dict.fromkeys(map(same_name, targets), ())
+            folders = made(self.disk, targets, group, known)
+            known.update(folder.target for folder in folders)
+            yield from folders
+            yield from steps
 
     def _emptied(self, steps: Sequence[Step], tops: Sequence[str]) -> list[Step]:
         gone = [step.source for step in steps if step.target != step.source and step.do.value in ("move", "hold")]

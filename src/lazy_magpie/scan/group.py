@@ -17,6 +17,7 @@ from lazy_magpie.identify.kinds import PICTURES
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import name_of, parent, split_ending
+from lazy_magpie.volumes import cuts_in, whole_name
 
 MAIN, CUE, OTHER = "main", "cue", "other"
 
@@ -171,6 +172,23 @@ def _discs(found: Sequence[Seen]) -> tuple[list[Member], list[Seen]]:
 
 
 _PLAY_LISTS = frozenset([".m3u", ".m3u8"])
+
+
+def _volume_key(file: Seen) -> Hashable | None:
+    """Volumes of one archive lie in one folder and are called alike."""
+    return parent(file.path), whole_name(name_of(file.path)).lower()
+
+
+def _volumes(found: Sequence[Seen]) -> tuple[list[Member], list[Seen]]:
+    """All volumes of one archive, first the one that it is opened by."""
+    by_name = {name_of(file.path): file for file in found}
+    cut = next(iter(cuts_in(by_name)), None)
+    if cut is None:
+        return [], list(found)
+    others = [by_name.pop(name) for name in cut.names if name != cut.lead]
+    return [Member(by_name.pop(cut.lead)), *(Member(file, OTHER) for file in others)], list(by_name.values())
+
+
 _RULES: Mapping[Kind, _Rule] = {
     Kind.MOVIE: _Rule(_part_key, _parts),
     Kind.EPISODE: _Rule(_part_key, _parts),
@@ -178,6 +196,7 @@ _RULES: Mapping[Kind, _Rule] = {
     Kind.FONT: _Rule(_font_key, _faces),
     Kind.KIT: _Rule(_kit_key, _all_of),
     Kind.GAME: _Rule(_game_key, _discs),
+    Kind.ARCHIVE: _Rule(_volume_key, _volumes),
 }
 """How the files of each kind become items; files of other kinds are items of their own."""
 

@@ -23,6 +23,7 @@ from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 from lazy_magpie.paths import join, name_of, parent
 from lazy_magpie.scan.group import MAIN, Group, Seen, grouped
 from lazy_magpie.scan.reading import measured
+from lazy_magpie.volumes import cuts_in
 
 Listed = tuple[int, str, int, int]
 """A file of a folder: id, name (in the program's inner form), size, mtime."""
@@ -65,6 +66,7 @@ def _belongs(name: str, above: str) -> bool:
 def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]) -> Iterator[Seen]:
     """Yield the files of a folder with their identities."""
     siblings = siblings_of(name for _, name, _, _ in folder.files)
+    volumes = {cut.lead: len(cut.names) for cut in cuts_in(name for _, name, _, _ in folder.files)}
     systems = systems_of(config.systems)
     known = Around(siblings, {}, makers, systems)
     spelled = {folded(other): name for name, others in config.makers.items() for other in (name, *others)}
@@ -73,6 +75,10 @@ def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]
         shelf = config.shelf_of(path, root) if config.shelves else None
         told = folder.told.get(id)
         around = Around(siblings, told, makers, systems) if told else known
+        if name in volumes:
+            why = (Evidence("kind", Kind.ARCHIVE.value, "siblings", f"one archive in {volumes[name]} volumes"),)
+            yield Seen(id, path, size, mtime, Identity(Kind.ARCHIVE, State.CLEAR, 0.99, {}, why=why))
+            continue
         identity = identify(config.as_read(path, shelf), shelf.kind if shelf else None, around)
         if spelled and "maker" in identity.fields:
             identity = _with_maker(identity, spelled)

@@ -11,14 +11,16 @@ import re
 from collections.abc import Callable, Iterable, Sequence
 from typing import IO, Any, NamedTuple
 
-_PIECE = re.compile(r"(?P<whole>.+)\.(?P<number>\d{3})")
-_VOLUME = re.compile(r"(?i)(?P<whole>.+)\.z(?P<number>\d{2,3})")
+_PIECE = re.compile(r"(?i)(?P<whole>.+\.(?:zip|7z|tar|t[bgx]z2?|tar\.\w{2,4}))\.(?P<number>\d{3})")
+_VOLUME = re.compile(r"(?i)(?P<whole>.+)\.z(?P<number>(?!64|80)\d{2,3})")
+"""`.z64` and `.z80` are endings of games."""
 
 
 class Cut(NamedTuple):
     """An archive in several volumes: the name of the one that it is opened by, all in their order, what is missing.
 
-    A split zip is opened by its last volume, the `.zip`, a cut archive by its first.
+    A split zip is opened by its last volume, the `.zip`, a cut archive by its first. `missing` is the number of the
+    first volume that is not there, 0 where none is seen to be missing: a cut archive does not say how many it has.
     """
 
     lead: str
@@ -27,11 +29,7 @@ class Cut(NamedTuple):
 
 
 def cuts_in(names: Iterable[str]) -> list[Cut]:
-    """Return the archives in several volumes among the names of one folder, in the order of their leads.
-
-    `missing` is the number of the first volume that is not among them, 0 where none is missing; a cut archive does not
-    say how many it has, so it may lack more at its end.
-    """
+    """Return the archives in several volumes among the names of one folder, in the order of their leads."""
     there = set(names)
     pieces: dict[str, dict[int, str]] = {}
     volumes: dict[str, dict[int, str]] = {}
@@ -39,10 +37,10 @@ def cuts_in(names: Iterable[str]) -> list[Cut]:
         for pattern, groups in ((_PIECE, pieces), (_VOLUME, volumes)):
             if match := pattern.fullmatch(name):
                 groups.setdefault(match["whole"], {})[int(match["number"])] = name
-    cuts = [_cut(found) for found in pieces.values() if 1 in found or len(found) > 1]
-    for whole, found in volumes.items():
+    cuts = [_cut(found) for found in pieces.values()]
+    for stem, found in volumes.items():
+        last = next((f"{stem}{ending}" for ending in (".zip", ".ZIP", ".Zip") if f"{stem}{ending}" in there), "")
         cut = _cut(found)
-        last = next((f"{whole}{ending}" for ending in (".zip", ".ZIP", ".Zip") if f"{whole}{ending}" in there), "")
         cuts.append(cut._replace(lead=last, names=(*cut.names, last)) if last else cut._replace(missing=max(found) + 1))
     return sorted(cuts)
 
@@ -51,6 +49,19 @@ def _cut(found: dict[int, str]) -> Cut:
     names = tuple(found[number] for number in sorted(found))
     missing = next((number for number in range(1, max(found)) if number not in found), 0)
     return Cut(names[0], names, missing)
+
+
+def is_volume(name: str) -> bool:
+    """Say whether a name is that of a volume which by itself is no archive: `kit.zip.002`, `kit.z01`."""
+    return _PIECE.fullmatch(name) is not None or _VOLUME.fullmatch(name) is not None
+
+
+def whole_name(name: str) -> str:
+    """Return what an archive would be called in one piece, by the name of one of its volumes; else the name itself."""
+    if match := _PIECE.fullmatch(name):
+        return match["whole"]
+    match = _VOLUME.fullmatch(name)
+    return f"{match['whole']}.zip" if match else name
 
 
 def pieces_of(archive: str, is_there: Callable[[str], bool]) -> list[str]:
