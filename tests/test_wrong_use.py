@@ -169,6 +169,7 @@ def _as_nobody(collection: Collection, *words: str) -> subprocess.CompletedProce
     """Run the program with the user id dropped: root may read and write everything."""
     code = (
         "import os, sys, importlib, getpass, socket, encodings.idna\n"
+        "import lazy_magpie.plans.loose, lazy_magpie.scan.crew, lazy_magpie.scan.watch\n"  # what is loaded late
         "from lazy_magpie.cli.commands import COMMANDS\n"
         "for name in COMMANDS: importlib.import_module(f'lazy_magpie.cli.commands.{name}')\n"
         "from lazy_magpie.cli.main import main\n"
