@@ -185,7 +185,7 @@ def _write(disk: Disk, packed: Packed, member: Member, target: str) -> None:
             if left < 0:
                 raise Skip(f"its member “{written(member.path)}” is larger than the archive says")
             file.write(chunk)
+        if left:
+            raise Skip(f"its member “{written(member.path)}” is cut off")
+        disk.set_mode(target, 0o644)  # before it is synced: the disk then has one thing to write
         disk.sync_file(file)
-    if left:
-        raise Skip(f"its member “{written(member.path)}” is cut off")
-    disk.set_mode(target, 0o644)
