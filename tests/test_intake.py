@@ -11,6 +11,7 @@ from pathlib import Path
 
 import py7zr
 import pytest
+from fontTools.ttLib import TTFont
 
 from lazy_magpie.demo import crafts
 from tests.conftest import Collection, picture
@@ -291,6 +292,24 @@ def test_a_font_says_its_family_where_its_name_does_not(heap: Collection, tmp_pa
     manual = paper(tmp_path, title="How to use it")
     zip_of(heap, "99812.zip", {"99812.ttf": path.read_bytes(), "licence.txt": "Free to use.", "manual.pdf": manual})
     assert {"Fonts/Gullwick Sans/99812.ttf", "Fonts/Gullwick Sans/manual.pdf"} <= taken_in(heap)
+
+
+def test_a_fonts_vendor_is_its_maker_where_the_configuration_names_it(heap: Collection, tmp_path: Path) -> None:
+    config = CONFIG.replace('folder = "Fonts"', 'folder = "Fonts"\nnaming = "maker"')
+    (heap.root / "magpie.toml").write_text(config)
+    for vendor, name in (("NJETTY", "GullwickSans"), ("Nobody", "GullwickSerif")):
+        path = tmp_path / f"{name}-Bold.ttf"
+        crafts.font(path, 140)
+        with TTFont(path) as made:
+            made["name"].setName(vendor, 8, 3, 1, 0x409)
+            made.save(path)
+        zip_of(heap, f"{name}.zip", {path.name: path.read_bytes(), "licence.txt": "Free to use."})
+    files = taken_in(heap)
+    fonts = {"Fonts/Needle Jetty/Gullwick Sans/GullwickSans-Bold.ttf", "Fonts/Gullwick Serif/GullwickSerif-Bold.ttf"}
+    assert fonts <= files
+    heap.ok("scan")
+    assert "Everything" in heap.ok("tidy").err
+    assert [item["path"] for item in heap.ok("find", "maker", "is", "Needle Jetty", "--json").lines] == [max(fonts)]
 
 
 def test_an_archive_that_intake_kept_beside_stays_there_when_one_tidies(heap: Collection) -> None:

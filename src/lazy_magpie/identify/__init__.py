@@ -116,8 +116,8 @@ def _game(named: _Named) -> Identity:
 
 
 def _font(named: _Named) -> Identity:
-    found = choose(crafts.font(named.stem, named.place))
-    return tagged.font(found, named.around.tags) if "family" in named.around.tags else found
+    found = choose(crafts.font(named.stem, named.place, named.around.makers))
+    return tagged.font(found, named.around.tags, named.around.makers) if "family" in named.around.tags else found
 
 
 def _design(named: _Named) -> Identity:

@@ -289,8 +289,32 @@ def _stands_for(short: str, title: str) -> bool:
     return one == whole or one == initials(title) or (len(one) > 3 and (one in whole or whole in one))
 
 
-def font(stem: str, place: Place) -> Iterator[Reading]:
-    """Yield the reading of a font file: family and style, as foundries write them in file names."""
+def font(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
+    """Yield the reading of a font file: family and style, as foundries write them in file names.
+
+    A folder above the family's is a maker's only where that is one of the `known`, folded: as often it says of what
+    sort the fonts in it are.
+    """
+    family, style = _family_and_style(stem)
+    why = [Evidence("family", family, "name", stem)]
+    titles = place.titles()
+    near = next((f.title for f in titles if folded(f.title) == folded(family)), "")
+    if near:
+        family = near if " " in near or " " not in family else family
+        why.append(Evidence("family", family, "folder", near))
+    fields: dict[str, Value] = {"family": family} if family else {}
+    if maker := next((f for f in titles if folded(f.title) in known and folded(f.title) != folded(family)), None):
+        fields = {"maker": maker.title, **fields}
+        why.append(Evidence("maker", maker.title, "folder", maker.text))
+    if style:
+        named = [_WEIGHTS.get(word) or _SHORT.get(word.lower()) or word for word in style]
+        fields["style"] = " ".join(word.title() if word.islower() or word.isupper() else spaced(word) for word in named)
+        why.append(Evidence("style", fields["style"], "name", " ".join(style)))
+    yield Reading(Kind.FONT, 4.0, fields, tuple(why))
+
+
+def _family_and_style(stem: str) -> tuple[str, list[str]]:
+    """Part a font file's name into the family's name, in a written case, and the words of its style."""
     text = match[1] if (match := _STYLE_ENDS.match(stem)) else stem
     words = [word for word in re.split(r"[ ._-]+", _CAMEL_ONLY.sub(" ", text) if not text.isupper() else text) if word]
     style: list[str] = []
@@ -299,18 +323,7 @@ def font(stem: str, place: Place) -> Iterator[Reading]:
         style.insert(0, words.pop())
     while style[:1] and len(words) > 1 and words[-1].lower() in ("semi", "extra", "ultra", "demi"):
         style.insert(0, words.pop())
-    family = in_written_case(" ".join(words))
-    why = [Evidence("family", family, "name", stem)]
-    near = next((f.title for f in place.titles() if folded(f.title) == folded(family)), "")
-    if near:
-        family = near if " " in near or " " not in family else family
-        why.append(Evidence("family", family, "folder", near))
-    fields: dict[str, Value] = {"family": family} if family else {}
-    if style:
-        named = [_WEIGHTS.get(word) or _SHORT.get(word.lower()) or word for word in style]
-        fields["style"] = " ".join(word.title() if word.islower() or word.isupper() else spaced(word) for word in named)
-        why.append(Evidence("style", fields["style"], "name", " ".join(style)))
-    yield Reading(Kind.FONT, 4.0, fields, tuple(why))
+    return in_written_case(" ".join(words)), style
 
 
 _GLYPH = re.compile(

@@ -57,9 +57,15 @@ def film(identity: Identity, tags: Mapping[str, Value]) -> Identity:
     return replace(identity, why=(*identity.why, Evidence(field, own, "tags", title)))
 
 
-def font(identity: Identity, tags: Mapping[str, Value]) -> Identity:
-    """Return a font's identity by its own name table, which is right whatever the file is called."""
+def font(identity: Identity, tags: Mapping[str, Value], makers: frozenset[str] = frozenset()) -> Identity:
+    """Return a font's identity by its own name table, which is right whatever the file is called.
+
+    Its vendor is its maker where that is one of the `makers` that one knows, folded; else it may be a program's name.
+    """
     told = {key: tags[key] for key in ("family", "style") if tags.get(key)}
+    vendor = str(tags.get("vendor", ""))
+    if folded(vendor) in makers and "maker" not in identity.fields:
+        told["maker"] = vendor
     why = tuple(Evidence(key, value, "tags", str(value)) for key, value in told.items())
     fields = {**identity.fields, **told}
     return replace(identity, state=State.CLEAR, confidence=0.99, fields=fields, why=(*identity.why, *why), doubts=())

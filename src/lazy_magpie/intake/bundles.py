@@ -32,13 +32,16 @@ class Makers:
     """The makers that one knows, by every spelling."""
 
     def __init__(self, known: Iterable[str], also: Mapping[str, Iterable[str]]) -> None:
-        self._by_key = {folded(name): name for name in known}
-        for name, others in also.items():
-            self._by_key |= {folded(one): name for one in (name, *others)}
+        self._told = {folded(one): name for name, others in also.items() for one in (name, *others)}
+        self._by_key = {folded(name): name for name in known} | self._told
 
     def spelled(self, name: str) -> str:
         """Return the one spelling of a maker's name, "" where nobody knows it."""
         return self._by_key.get(folded(name), "")
+
+    def told(self, name: str) -> str:
+        """Return the one spelling of a maker whom the configuration names, "" where it does not."""
+        return self._told.get(folded(name), "")
 
     def in_front_of(self, text: str) -> tuple[str, str]:
         """Return the known maker that a name begins with, and the rest of it; ("", the name) where none does."""
@@ -98,7 +101,8 @@ def named_all(disk: Disk, sold: Sequence[tuple[Bundle, Kind]], makers: Makers) -
 
 def _name(bundle: Bundle, kind: Kind, makers: Makers, said: Said) -> Named:
     if kind is Kind.FONT and (family := said.family or _family(bundle)):
-        return Named("", family)
+        maker = makers.told(said.vendor) or makers.told(makers.in_front_of(bundle.name)[0])
+        return Named(maker if folded(maker) != folded(family) else "", family)
     return named(bundle, makers, said)
 
 

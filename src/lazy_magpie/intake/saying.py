@@ -30,11 +30,12 @@ _AT_ONCE = 32
 
 @dataclass(frozen=True)
 class Said:
-    """What the files of a bundle say: all texts, in which a maker may be named; titles; the one family of its fonts."""
+    """What the files of a bundle say: all texts, in which a maker may be named; titles; its fonts' family and vendor."""
 
     text: str = ""
     titles: tuple[str, ...] = ()
     family: str = ""
+    vendor: str = ""
 
 
 NOTHING = Said()
@@ -56,9 +57,10 @@ def _said(disk: Disk, bundle: Bundle, facts: Sequence[Mapping[str, Value]]) -> S
     texts = [_head(disk, piece, _TEXT).decode("utf-8", "replace") for piece in _texts_in(bundle)]
     texts += [str(one[fact]) for one in facts for fact in ("title", "author") if fact in one]
     titles = tuple(str(one["title"]) for one in facts if "title" in one)
-    families = [str(one["family"]) for one in facts if "family" in one]
-    is_one = len(families) == len(_fonts_in(bundle)) and len(set(families)) == 1
-    return Said("\n".join(texts), titles, families[0] if is_one else "")
+    fonts = [one for one in facts if "family" in one]
+    families, vendors = {str(one["family"]) for one in fonts}, {str(one.get("vendor", "")) for one in fonts}
+    family = families.pop() if len(fonts) == len(_fonts_in(bundle)) and len(families) == 1 else ""
+    return Said("\n".join(texts), titles, family, vendors.pop() if len(vendors) == 1 else "")
 
 
 def _on_disk(disk: Disk, bundle: Bundle, folder: str) -> list[str]:

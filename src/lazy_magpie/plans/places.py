@@ -10,9 +10,10 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from lazy_magpie.config import Config, Shelf
-from lazy_magpie.identify import disc_folder, identify
+from lazy_magpie.identify import ALONE, Around, disc_folder, identify
 from lazy_magpie.identify.crafts import section_of_folder
 from lazy_magpie.identify.kinds import BY_ENDING
+from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import File, Item, Kind, State, Value
 from lazy_magpie.naming import MissingField, UnusableName, path_for, template_for
 from lazy_magpie.naming.levels import front_values, fronts
@@ -176,7 +177,9 @@ def _is_misread(wish: Wish, item: Item, config: Config) -> bool:
     """
     if wish.item.path == wish.target:
         return False
-    read = identify(config.as_read(wish.target, wish.shelf), wish.shelf.kind)
+    maker = folded(str(wish.item.fields.get("maker", ""))) if item.kind is Kind.FONT else ""
+    around = Around(makers=frozenset([maker])) if maker else ALONE  # a font's is one that is known
+    read = identify(config.as_read(wish.target, wish.shelf), wish.shelf.kind, around)
     template = template_for(wish.shelf.naming, item.kind, item.fields)
     meant = _as_written(wish.item.fields)
     carried = (template.fields() if template else frozenset()) & meant.keys()

@@ -68,8 +68,9 @@ def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]
     siblings = siblings_of(name for _, name, _, _ in folder.files)
     volumes = {cut.lead: len(cut.names) for cut in cuts_in(name for _, name, _, _ in folder.files)}
     systems = systems_of(config.systems)
-    known = Around(siblings, {}, makers, systems)
     spelled = {folded(other): name for name, others in config.makers.items() for other in (name, *others)}
+    makers |= spelled.keys()
+    known = Around(siblings, {}, makers, systems)
     for id, name, size, mtime in folder.files:
         path = join(folder.path, name)
         shelf = config.shelf_of(path, root) if config.shelves else None
