@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import io
 import os
+import tarfile
 import zipfile
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+import py7zr
 from PIL import Image
 
 from tests.conftest import CRAFTS, KITS, SHELVES, Collection
@@ -51,6 +54,28 @@ def paper(tmp_path: Path, **about: str) -> bytes:
     path = tmp_path / "paper.pdf"
     Image.new("RGB", (42, 59), "white").save(path, "PDF", **about)
     return path.read_bytes()
+
+
+def repacked(path: Path, sort: str) -> Path:
+    """Make a 7z or a tar of a zip, in its place; a zip stays as it is."""
+    if sort == "zip":
+        return path
+    with zipfile.ZipFile(path) as packed:
+        members = {name: packed.read(name) for name in packed.namelist()}
+    path.unlink()
+    path = path.with_name(f"{path.stem}.{sort}")
+    if sort == "7z":
+        with py7zr.SevenZipFile(path, "w") as seven:
+            for name, data in members.items():
+                seven.writestr(data, name)
+    else:
+        with tarfile.open(path, "w:gz") as tar:
+            for name, data in members.items():
+                entry = tarfile.TarInfo(name)
+                entry.size = len(data)
+                tar.addfile(entry, io.BytesIO(data))
+    os.utime(path, (LONG_AGO, LONG_AGO))
+    return path
 
 
 def cut(path: Path, size: int) -> list[Path]:

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import io
 import os
-import shutil
 import tarfile
-import zipfile
 from pathlib import Path
 
 import py7zr
@@ -15,7 +13,7 @@ from fontTools.ttLib import TTFont
 
 from lazy_magpie.demo import crafts
 from tests.conftest import Collection, picture
-from tests.heaps import CONFIG, LONG_AGO, cut, paper, planned, put, split, taken_in, zip_of
+from tests.heaps import CONFIG, LONG_AGO, cut, paper, planned, put, repacked, split, taken_in, zip_of
 
 
 def test_the_demos_heap_becomes_one_kit_and_comes_back(demo: Collection) -> None:
@@ -276,10 +274,14 @@ def test_what_comes_in_can_be_tagged_and_marked_as_new(heap: Collection) -> None
     assert "Kits/Fennick Paper Co - Sea Mist/p1.jpg" in heap.files()
 
 
-def test_a_document_says_the_title_and_the_maker_where_no_name_does(heap: Collection, tmp_path: Path) -> None:
-    zip_of(heap, "0417_93.zip", {"p1.jpg": "1", "p2.jpg": "2", "about.pdf": paper(tmp_path, title="FPC Gusty Day")})
+@pytest.mark.parametrize("sort", ["zip", "tar.gz", "7z"])
+def test_a_document_says_the_title_and_the_maker_where_no_name_does(
+    heap: Collection, tmp_path: Path, sort: str
+) -> None:
+    about = {"p1.jpg": "1", "p2.jpg": "2", "about.pdf": paper(tmp_path, title="FPC Gusty Day")}
+    repacked(zip_of(heap, "0417_93.zip", about), sort)
     rules = paper(tmp_path, title="Terms of use", author="Fennick Paper Co")
-    zip_of(heap, "GustyDay_Elements.zip", {"e1.png": "3", "e2.png": "4", "terms.pdf": rules})
+    repacked(zip_of(heap, "GustyDay_Elements.zip", {"e1.png": "3", "e2.png": "4", "terms.pdf": rules}), sort)
     files = taken_in(heap)
     kit = "Kits/Fennick Paper Co/Gusty Day"
     assert {f"{kit}/p1.jpg", f"{kit}/p2.jpg", f"{kit}/e1.png", f"{kit}/e2.png"} <= files
@@ -342,19 +344,7 @@ def _in_volumes(heap: Collection, sort: str) -> list[str]:
     path = zip_of(heap, "fpc_GustyDay_Papers.zip", PAPERS)
     if sort == "split":
         return [volume.name for volume in split(path, 6000)]
-    if sort != "zip":
-        source, path = path, path.with_name(f"fpc_GustyDay_Papers.{sort}")
-        with zipfile.ZipFile(source) as packed:
-            packed.extractall(heap.root / "made")
-        source.unlink()
-        if sort == "7z":
-            with py7zr.SevenZipFile(path, "w") as seven:
-                for member in PAPERS:
-                    seven.write(heap.root / "made" / member, member)
-        else:
-            with tarfile.open(path, "w:gz") as tar:
-                tar.add(heap.root / "made", ".")
-        shutil.rmtree(heap.root / "made")
+    path = repacked(path, sort)
     return [volume.name for volume in cut(path, path.stat().st_size // 3 + 1)]
 
 

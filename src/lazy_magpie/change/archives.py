@@ -11,6 +11,7 @@ import lzma
 import os
 import re
 import tarfile
+import tempfile
 import zipfile
 import zlib
 from collections.abc import Iterable, Iterator, Sequence
@@ -76,18 +77,31 @@ def _are_plain(paths: Sequence[str]) -> bool:
 
 
 def head_of(disk: Disk, archive: str, path: str, most: int) -> bytes:
-    """Return the first `most` bytes of a file in an archive; b"" where that can't be read without unpacking more."""
+    """Return the first `most` bytes of a file in an archive; b"" where that can't be read without unpacking much more.
+
+    Of a tar or 7z all that stands before a file is unpacked, too, so only small ones are read.
+    """
     try:
         with opened(disk, archive) as packed:
-            if not isinstance(packed, zipfile.ZipFile):
+            if not isinstance(packed, zipfile.ZipFile) and size_of(disk, archive) > SMALL:
                 return b""
             found = next((member for member in _members(packed) if member.path == path), None)
-            if found is None:
+            if found is None or (is_seven(packed) and found.size > most):
                 return b""
+            if is_seven(packed):
+                return _of_one(packed, found)
             with reading(packed, found) as file:
                 return file.read(most)
     except (Skip, OSError):
         return b""
+
+
+def _of_one(packed: Packed, member: Member) -> bytes:
+    """Return what a small member of a 7z holds."""
+    with tempfile.TemporaryDirectory() as folder:
+        packed.extract(path=folder, targets=[member.key])
+        with open(os.path.join(folder, member.path), "rb") as file:
+            return file.read(member.size)
 
 
 def size_of(disk: Disk, archive: str) -> int:

@@ -30,7 +30,7 @@ _AT_ONCE = 32
 
 @dataclass(frozen=True)
 class Said:
-    """What the files of a bundle say: all texts, in which a maker may be named; titles; its fonts' family and vendor."""
+    """What the files of a bundle say: all texts, in which a maker may be named; titles; its fonts' family, vendor."""
 
     text: str = ""
     titles: tuple[str, ...] = ()
