@@ -13,7 +13,7 @@ _AFTER = rf"(?P<part>[a-d])?(?:v\d)?{_A}"
 _GAP = r"[ ._\-()\[\],]"
 _N = rf"(?:\d{{1,4}}|(?:{'|'.join(COUNTED)}){_A})"
 _HAN = rf"(?:\d{{1,4}}|[{''.join(HAN_COUNTED)}])"
-_SEASON = "|".join(SEASON_WORDS)
+_SEASON = "|".join([*SEASON_WORDS, "ser"])
 _EPISODE = "|".join([*EPISODE_WORDS, "ep", "e"])
 
 
@@ -102,7 +102,7 @@ _OF = tuple(f"{gap}{word}{gap}" for word in OF_WORDS for gap in " ._")
 _HINTS = (
     ("s",),
     ("x",),
-    tuple({word[:4] for word in SEASON_WORDS}),
+    ("ser", *{word[:4] for word in SEASON_WORDS}),
     ("第", "시즌"),
     (" - ", "_-_", ".-."),
     ("of", *_OF),

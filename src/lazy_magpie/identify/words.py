@@ -72,6 +72,8 @@ RELEASES = {
     "hybrid": "hybrid",
     "unaired": "unaired",
     "imported": "retail, ntsc, pal",
+    "mended": "read nfo, nfofix, nfo fix, dirfix, syncfix, sync fix, samplefix",
+    "shape": "ws, widescreen, fullscreen, open matte, letterbox",
 }
 EDITIONS = {
     "Director's Cut": "directors cut, director s cut, dir cut",
