@@ -37,10 +37,7 @@ class End(NamedTuple):
 
 
 class Listed(NamedTuple):
-    """What an archive lists, all in one order: names, sizes in bytes, and CRC-32, None where it has none.
-
-    In a zip's directory the names of folders have a slash behind.
-    """
+    """The files that an archive lists, all in one order: names, sizes in bytes, and CRC-32, None where it has none."""
 
     names: Sequence[str]
     sizes: Sequence[int]
@@ -84,11 +81,16 @@ def _listed(directory: bytes, count: int) -> Listed | None:
     is_plain = set(marks) == {_ENTRY_MARK} and not any(flag & _ENCRYPTED for flag in set(flags))
     has_link = any(mark >> 16 & _SORT == _LINK for mark in set(outside))
     is_near = max(sizes) < _FAR_SIZE and max(packed) < _FAR_SIZE and at == len(directory)
-    is_text = text.isascii() or all(flag & _UTF8 for flag in set(flags))
+    is_text = text.isascii() or all(name.isascii() or flag & _UTF8 for name, flag in zip(raw, flags, strict=True))
     if not is_plain or has_link or not is_near or not is_text:
         return None
     names = text.decode().split("\0")
-    return Listed(names, sizes, crcs) if len(names) == count else None
+    if len(names) != count:
+        return None
+    if b"/\0" in text or text.endswith(b"/"):
+        files = [at for at, name in enumerate(names) if name[-1:] != "/"]
+        return Listed([names[at] for at in files], [sizes[at] for at in files], [crcs[at] for at in files])
+    return Listed(names, sizes, crcs)
 
 
 def end_of(file: IO[bytes]) -> End:
