@@ -76,4 +76,13 @@ def _again(effect: Effect) -> Iterator[Step]:
 
 
 def _numbered(steps: Iterable[Step]) -> list[Step]:
-    return [step.numbered(number) for number, step in enumerate(steps, start=1)]
+    """Return steps numbered from 1; a folder that one of them makes anew is not the one that a later one has seen."""
+    found: list[Step] = []
+    made: set[str] = set()
+    for number, step in enumerate(steps, start=1):
+        if step.do is Do.MAKE:
+            made.add(step.target)
+        elif step.seen and step.seen.is_folder and step.source in made:
+            step = dataclasses.replace(step, seen=None)
+        found.append(step.numbered(number))
+    return found

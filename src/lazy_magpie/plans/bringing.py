@@ -75,13 +75,12 @@ class Bringing:
             self.layouts[piece.source].setdefault(home, {})[piece.member] = rest
 
 
-def steps_for(bringing: Bringing, disk: Disk, take: str) -> Iterator[Step]:
+def steps_for(bringing: Bringing, disk: Disk, take: str, known: set[str]) -> Iterator[Step]:
     """Yield the steps for all that is to be brought in; `take` says whether loose files are moved or copied.
 
-    Steps that hang on one another have one number below 0 for their item, so that what goes with a step that can't be
-    done stays too.
+    `known` are the folders that are made by then; those that these steps make are put in. Steps that hang on one
+    another have one number below 0 for their item, so that what goes with a step that can't be done stays too.
     """
-    known: set[str] = set()
     for home, placed in bringing.homes.items():
         number = -bringing.numbers[home]
         group = bringing.groups[home]

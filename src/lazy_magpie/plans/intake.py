@@ -85,8 +85,9 @@ class Intake:
         for heap in heaps:
             self.told.left += (Left(path, why) for path, why in heap.left)
             self._heap(heap)
-        steps = [*steps_for(self.bringing, self.disk, self.settings.take), *self._archives()]
-        steps += steps_for(self.waiting, self.disk, self.settings.take)
+        known: set[str] = set()
+        steps = [*steps_for(self.bringing, self.disk, self.settings.take, known), *self._archives(known)]
+        steps += steps_for(self.waiting, self.disk, self.settings.take, known)
         steps += self._emptied(steps, tops)
         told = self.told
         told.passed["files in the heap"] = files
@@ -285,9 +286,8 @@ class Intake:
 
     # --- what becomes of the heap ------------------------------------------------------------------------------------
 
-    def _archives(self) -> Iterator[Step]:
+    def _archives(self, known: set[str]) -> Iterator[Step]:
         """Yield the steps for the archives of which everything has found its place."""
-        known = set(self.bringing.homes)
         for archive, layouts in self.bringing.layouts.items():
             if archive in self.told.stuck or not any(rest for layout in layouts.values() for rest in layout.values()):
                 continue
