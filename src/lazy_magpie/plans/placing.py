@@ -98,14 +98,20 @@ class Placing:
             if not piece.member:
                 self.told.left.append(Left(piece.source.path, f"there twice: “{written(other.source.path)}” is taken"))
             return
-        self._withdraw(self.taken[key] or (place,))
+        self._withdraw(self.taken[key] or (place,), other)
         self.fight(target, [other, piece])
 
-    def _withdraw(self, places: Iterable[Place]) -> None:
-        """Let what was to go to some places stay where it is."""
+    def _withdraw(self, places: Iterable[Place], wanted: Piece | None = None) -> None:
+        """Let what was to go to some places stay where it is; of the one whose name is `wanted` a conflict tells."""
         for home, rest in places:
             if piece := self.bringing.withdraw(home, rest):
-                self.told.stuck.add(piece.source)
+                self._stay(piece, told=piece is wanted)
+
+    def _stay(self, piece: Piece, *, told: bool = False) -> None:
+        """Let a piece stay with what it belongs to."""
+        self.told.stuck.add(piece.source)
+        if not told and not piece.member:
+            self.told.left.append(Left(piece.source.path, "it stays with what it belongs to"))
 
     def _is_there(self, home: str) -> bool:
         """Say whether a folder is on the disk, looked at once."""
@@ -126,6 +132,7 @@ class Placing:
         return self.already.crc(other) == self.already.crc(piece) is not None
 
     def fight(self, target: str, pieces: Sequence[Piece], there: str = "") -> None:
+        """Show that pieces want one name, or that of a file that is `there`: all of them stay where they are."""
         names = [join(p.source.path, p.member) if p.member else p.source.path for p in pieces]
         self.told.stuck.update(piece.source for piece in pieces)
         known = there or len({piece.size for piece in pieces}) > 1 or None not in map(self.already.crc, pieces)
@@ -138,7 +145,7 @@ class Placing:
         placed: list[Place] = []
         for piece, target, group in wanted:
             if len(self.told.conflicts) > conflicts:
-                self.told.stuck.add(piece.source)
+                self._stay(piece)
             elif self.place(parent(target), name_of(target), piece, group):
                 placed.append((parent(target), name_of(target)))
         if len(self.told.conflicts) > conflicts:
