@@ -31,7 +31,7 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
     number = f"Plan {plan.number}: " if plan.number else ""
     what = "move" if all(step.do is Do.MOVE for step in moves) else "step"
     head = f"{number}{count_text(len(moves), what)} in {count_text(len(groups), 'group')}"
-    terminal.say(terminal.styled(head, "head"))
+    terminal.say(terminal.styled(head if moves else f"{number}nothing is to be moved", "head"))
     if not group:
         _show_conflicts(terminal, plan.conflicts)
     if group or whole or len(moves) <= _WHOLE:
