@@ -24,7 +24,7 @@ from benchmarks.corpus.words import ADJECTIVES, NOUNS
 CONFIG = '[shelf.kits]\nkind = "kit"\nfolder = "Kits"\n[maker."Fennick Paper Co"]\nalso = ["fpc"]\n'
 _SIZE = 20_000
 _RUNS = 9
-_DISK_RUNS = 5
+_DISK_RUNS = 3
 _PLAIN = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
 """Processes keep what they compiled, as installed programs do."""
 
