@@ -128,20 +128,17 @@ class _Entry(NamedTuple):
 
 def _entries(disk: Disk, folder: str) -> Iterator[_Entry]:
     """Yield what lies in a folder, without links and what is magpie's own."""
-    names = sorted(disk.names(folder))
-    cuts = {cut.lead: cut for cut in cuts_in(names)}
+    found = {name: disk.status(join(folder, name)) for name in sorted(disk.names(folder)) if name != OWN_FOLDER}
+    there = {name: status for name, status in found.items() if status is not None and not status.is_link}
+    cuts = {cut.lead: cut for cut in cuts_in(name for name, status in there.items() if not status.is_folder)}
     others = {name for cut in cuts.values() for name in cut.names} - cuts.keys()
-    for name in names:
-        path = join(folder, name)
-        status = disk.status(path)
-        if status is None or status.is_link or name == OWN_FOLDER or name in others:
+    for name, status in there.items():
+        if name in others:
             continue
-        if (cut := cuts.get(name)) is None:
-            yield _Entry(path, status)
-            continue
-        beside = [join(folder, other) for other in cut.names if other != name]
-        more = [Source(other, found.seen) for other in beside if (found := disk.status(other)) and not found.is_link]
-        yield _Entry(path, status, tuple(more), cut.missing)
+        cut = cuts.get(name)
+        beside = [other for other in cut.names if other != name] if cut else []
+        more = tuple(Source(join(folder, other), there[other].seen) for other in beside)
+        yield _Entry(join(folder, name), status, more, cut.missing if cut else 0)
 
 
 def _folder(disk: Disk, heap: Heap, path: str, now: float) -> None:
