@@ -2,8 +2,8 @@
 
 `identify` is the whole face of the room: a path goes in, an `Identity` comes out. A name is cut into words and
 marks (`marks`), the folders above are understood (`places`), whole readings of the path are assembled and weighed
-(`films`, `episodes`, `songs`, `games`, `crafts`), and the best one wins (`readings.choose`). What lies beside a file,
-what it says of itself and which makers are known comes in as `Around`. Nothing here touches a disk.
+(`films`, `episodes`, `songs`, `games`, `crafts`, `fonts`), and the best one wins (`readings.choose`). What lies beside a
+file, what it says of itself and which makers are known comes in as `Around`. Nothing here touches a disk.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
-from lazy_magpie.identify import beside, crafts, games, kinds, songs, tagged
+from lazy_magpie.identify import beside, crafts, fonts, games, kinds, songs, tagged
 from lazy_magpie.identify.around import ALONE, Around, Siblings, Systems, siblings_of, systems_of
 from lazy_magpie.identify.marks import cut
 from lazy_magpie.identify.places import Place, place_of
@@ -116,13 +116,13 @@ def _game(named: _Named) -> Identity:
 
 
 def _font(named: _Named) -> Identity:
-    found = choose(crafts.font(named.stem, named.place, named.around.makers))
+    found = choose(fonts.font(named.stem, named.place, named.around.makers))
     return tagged.font(found, named.around.tags, named.around.makers) if "family" in named.around.tags else found
 
 
 def _design(named: _Named) -> Identity:
     stem, _, place, around = named
-    letters = list(crafts.stitch_font(stem, place, many=around.siblings.letters))
+    letters = list(fonts.stitch_font(stem, place, many=around.siblings.letters))
     return choose([*letters, *([] if letters else crafts.design(stem, place, around.makers))])
 
 
@@ -133,7 +133,7 @@ def _archive(named: _Named) -> Identity:
         *crafts.kit(stem, place, archive=True, known=around.makers),
         *games.readings(stem, ending, place, named.around.systems, sure=False),
         *(crafts.design(stem, place, around.makers) if place.shelf is Kind.DESIGN else ()),
-        *(crafts.font(stem, place) if place.shelf is Kind.FONT else ()),
+        *(fonts.font(stem, place) if place.shelf is Kind.FONT else ()),
     ]
     return choose(found) if found else _other(named)
 

@@ -1,4 +1,4 @@
-"""Readings of what makers sell: craft kits and their parts, stitch designs, fonts and fonts made of stitch files.
+"""Readings of what makers sell: craft kits and their parts, stitch designs; fonts are in `fonts`.
 
 The maker comes from the folders of a shelf (maker / item, or "maker - item" in one) or, as a guess, from the name.
 """
@@ -31,33 +31,7 @@ SECTIONS = {
 }
 """The sections of a kit by the words for them."""
 
-STYLES = frozenset(
-    (
-        "thin hairline extralight ultralight light semilight demilight book regular normal roman medium semibold "
-        "demibold demi bold extrabold ultrabold black heavy extrablack ultrablack italic oblique slanted condensed "
-        "narrow compressed semicondensed extracondensed ultracondensed expanded extended wide semiexpanded it ital "
-        "bolditalic lightitalic mediumitalic bd rg lt blk bi"
-    ).split()
-)
-"""Words that name a style of a font family, lower case."""
-_WEIGHTS = {
-    "100": "Thin", "200": "Extra Light", "300": "Light", "400": "Regular", "500": "Medium", "600": "Semi Bold",
-    "700": "Bold", "800": "Extra Bold", "900": "Black",
-}  # fmt: skip
-"""Weights by number, as CSS and OpenType name them."""
-_SHORT = {
-    "bd": "Bold",
-    "rg": "Regular",
-    "lt": "Light",
-    "blk": "Black",
-    "bi": "Bold Italic",
-    "bolditalic": "Bold Italic",
-}
-_SUBSET = re.compile(r"(?i)v\d{1,3}|latin|latinext|cyrillic|greek|vietnamese")
-"""What web fonts have in their names besides: a version, and the letters that a file covers."""
-_STYLE_ENDS = re.compile(r"(?i)^(.*?)[ _-]*\[[a-z,]+\]$")
 _CAMEL = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d)|(?<=\d)(?=[A-Z])")
-_CAMEL_ONLY = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
 _HOOP = re.compile(
     r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?P<size>\d{1,3}(?:[.,]\d)?\s?(?:x|by)\s?\d{1,3}(?:[.,]\d)?)"
     r"\s?(?:in|inch|cm|mm|hoop)?"
@@ -72,7 +46,7 @@ _SEPARATOR = re.compile(r"\s+[-–—]+\s+|_+-_+")
 
 
 @dataclass(frozen=True)
-class _Chain:
+class Chain:
     """Maker and item as the folders of a shelf say them, and the section behind the item; each "" where they do not."""
 
     maker: str = ""
@@ -88,24 +62,25 @@ def spaced(text: str) -> str:
     return _CAMEL.sub(" ", text)
 
 
-def _named(text: str) -> str:
+def named(text: str) -> str:
+    """Return a maker's or an item's name as a person would write it, from a stretch of a file's name."""
     return clean(spaced(text.strip(" ._-")))
 
 
-def _chain(place: Place) -> _Chain:
+def chain_of(place: Place) -> Chain:
     """Read the folders outermost first: maker / item, or "maker - item" in one."""
     folders = [folder for folder in reversed(place.titles()) if section_of(folder.text) == ""]
     if not folders:
-        return _Chain()
+        return Chain()
     first = folders[0]
     parts = [part for part in _SEPARATOR.split(first.text) if part.strip()]
     if len(parts) > 1:
         title, section = _without_section(" - ".join(parts[1:]))
-        return _Chain(_folder_name(parts[0]), _folder_name(title), (first.text, first.text), section)
+        return Chain(_folder_name(parts[0]), _folder_name(title), (first.text, first.text), section)
     if len(folders) > 1:
         title, section = _without_section(folders[1].text)
-        return _Chain(_maker(first), _item(title, first), (first.text, folders[1].text), section)
-    return _Chain(_maker(first), "", (first.text, ""))
+        return Chain(_maker(first), _item(title, first), (first.text, folders[1].text), section)
+    return Chain(_maker(first), "", (first.text, ""))
 
 
 def _without_section(text: str) -> tuple[str, str]:
@@ -182,7 +157,7 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
         section = "previews"
     if not on_shelf and not (archive and section):
         return
-    chain = _chain(place) if on_shelf else _Chain()
+    chain = chain_of(place) if on_shelf else Chain()
     fields: dict[str, Value] = {}
     why: list[Evidence] = []
     doubts: list[str] = []
@@ -221,8 +196,8 @@ def maker_and_title(front: str) -> tuple[str, str]:
         bare = front.strip(" ._-")
         parts = [part for part in bare.split("_" if "_" in bare or " " in bare else "-") if part.strip(" .-")]
     if len(parts) < 2:
-        return _named(front), ""
-    return _named(parts[0]), _named(" ".join(parts[1:]))
+        return named(front), ""
+    return named(parts[0]), named(" ".join(parts[1:]))
 
 
 def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
@@ -231,16 +206,12 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
     facts: dict[str, Value] = {}
     why: list[Evidence] = []
     doubts: list[str] = []
-    text = stem
-    if hoop := _HOOP.search(text):
-        facts["hoop"] = re.sub(r"(?i)\s|by", lambda m: "x" if m.group().lower() == "by" else "", hoop["size"]).lower()
-        why.append(Evidence("hoop", facts["hoop"], "name", hoop.group().strip(" ._-")))
-        text = (text[: hoop.start()] + " " + text[hoop.end() :]).strip(" ._-")
+    text = _without_hoop(stem, facts, why)
     if code := _CODE.match(text):
         fields["code"] = str(code["code"] or code["last"])
         why.append(Evidence("code", fields["code"], "name", str(fields["code"])))
         text = code["rest"] or code["head"] or ""
-    chain = _without_code(_chain(place), fields.get("code"))
+    chain = _without_code(chain_of(place), fields.get("code"))
     title, maker = _design_title(text), chain.maker
     if chain.title and (not title or _stands_for(title, chain.title)):
         title = chain.title
@@ -269,7 +240,17 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
     yield Reading(Kind.DESIGN, 3.0 + 2.0 * (place.shelf is Kind.DESIGN), fields, tuple(why), tuple(doubts), facts)
 
 
-def _without_code(chain: _Chain, code: Value | None) -> _Chain:
+def _without_hoop(text: str, facts: dict[str, Value], why: list[Evidence]) -> str:
+    """Return a name without the size of its hoop, which is put into `facts` and `why`: "4x4", "100 by 100 mm"."""
+    hoop = _HOOP.search(text)
+    if hoop is None:
+        return text
+    facts["hoop"] = re.sub(r"(?i)\s|by", lambda m: "x" if m.group().lower() == "by" else "", hoop["size"]).lower()
+    why.append(Evidence("hoop", facts["hoop"], "name", hoop.group().strip(" ._-")))
+    return (text[: hoop.start()] + " " + text[hoop.end() :]).strip(" ._-")
+
+
+def _without_code(chain: Chain, code: Value | None) -> Chain:
     """Return the folders without the design's own code in front of the title."""
     behind = _CODE.match(chain.title) if code else None
     repeats = behind and behind["code"] == code and behind["rest"]
@@ -289,75 +270,6 @@ def _stands_for(short: str, title: str) -> bool:
     return one == whole or one == initials(title) or (len(one) > 3 and (one in whole or whole in one))
 
 
-def font(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
-    """Yield the reading of a font file: family and style, as foundries write them in file names.
-
-    A folder above the family's is a maker's only where that is one of the `known`, folded: as often it says of what
-    sort the fonts in it are.
-    """
-    family, style = _family_and_style(stem)
-    why = [Evidence("family", family, "name", stem)]
-    titles = place.titles()
-    near = next((f.title for f in titles if folded(f.title) == folded(family)), "")
-    if near:
-        family = near if " " in near or " " not in family else family
-        why.append(Evidence("family", family, "folder", near))
-    fields: dict[str, Value] = {"family": family} if family else {}
-    if maker := next((f for f in titles if folded(f.title) in known and folded(f.title) != folded(family)), None):
-        fields = {"maker": maker.title, **fields}
-        why.append(Evidence("maker", maker.title, "folder", maker.text))
-    if style:
-        named = [_WEIGHTS.get(word) or _SHORT.get(word.lower()) or word for word in style]
-        fields["style"] = " ".join(word.title() if word.islower() or word.isupper() else spaced(word) for word in named)
-        why.append(Evidence("style", fields["style"], "name", " ".join(style)))
-    yield Reading(Kind.FONT, 4.0, fields, tuple(why))
-
-
-def _family_and_style(stem: str) -> tuple[str, list[str]]:
-    """Part a font file's name into the family's name, in a written case, and the words of its style."""
-    text = match[1] if (match := _STYLE_ENDS.match(stem)) else stem
-    words = [word for word in re.split(r"[ ._-]+", _CAMEL_ONLY.sub(" ", text) if not text.isupper() else text) if word]
-    style: list[str] = []
-    words = [word for word in words if not _SUBSET.fullmatch(word)] or words
-    while len(words) > 1 and (words[-1].lower() in STYLES or words[-1] in _WEIGHTS):
-        style.insert(0, words.pop())
-    while style[:1] and len(words) > 1 and words[-1].lower() in ("semi", "extra", "ultra", "demi"):
-        style.insert(0, words.pop())
-    return in_written_case(" ".join(words)), style
-
-
-_GLYPH = re.compile(
-    r"(?i)^(?:(?P<name>.+?)[ ._-]+)?(?:(?P<case>lower|upper|small|cap(?:ital)?)[ ._-]?)?"
-    r"(?P<glyph>[^\W_]|ampersand|at|hash|question|exclamation|period|comma)"
-    r"(?:[ ._-]+(?P<behind>lower|upper|small|cap(?:ital)?))?$"
-)
-
-
-def stitch_font(stem: str, place: Place, *, many: bool = False) -> Iterator[Reading]:
-    """Yield the reading of a stitch file as one letter of a font: on a shelf of fonts, or one of `many` letters."""
-    if place.shelf is not Kind.FONT and not many:
-        return
-    match = _GLYPH.match(stem)
-    if match is None:
-        return
-    chain = _chain(place)
-    maker, family = (chain.maker, chain.title) if chain.title else ("", chain.maker)
-    if not family and match["name"]:
-        family = _named(match["name"])
-    fields: dict[str, Value] = {}
-    why = []
-    for name, value, text in (("maker", maker, chain.texts[0]), ("family", family, chain.texts[1] or chain.texts[0])):
-        if value:
-            fields[name] = value
-            why.append(Evidence(name, value, "folder" if text else "name", text or stem))
-    glyph = match["glyph"]
-    if case := match["case"] or match["behind"]:
-        glyph = glyph.lower() if case.lower() in ("lower", "small") else glyph.upper()
-    fields["glyph"] = glyph
-    why.append(Evidence("glyph", glyph, "name", stem))
-    yield Reading(Kind.FONT, 6.0, fields, tuple(why))
-
-
 PAPER_ROLES = {
     "chart": "chart", "charts": "chart", "colour": "chart", "color": "chart", "colours": "chart", "colors": "chart",
     "threads": "chart", "thread": "chart", "worksheet": "chart",
@@ -373,7 +285,7 @@ def beside(stem: str, kind: Kind, place: Place) -> tuple[dict[str, Value], list[
     """Return the fields of a paper or picture that belongs to a design, kit or font; None where it is none's."""
     if place.shelf not in (Kind.DESIGN, Kind.KIT, Kind.FONT):
         return None
-    chain = _chain(place)
+    chain = chain_of(place)
     words = re.findall(r"[^\W\d_]+", spaced(stem).lower())
     role = next((PAPER_ROLES[word] for word in words if word in PAPER_ROLES), "")
     if kind is Kind.PICTURE:

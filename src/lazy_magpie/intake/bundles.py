@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 from lazy_magpie.change import Disk
 from lazy_magpie.identify import siblings_of
-from lazy_magpie.identify.crafts import font as font_readings
 from lazy_magpie.identify.crafts import maker_and_title, section_in, section_of, spaced
+from lazy_magpie.identify.fonts import font as font_readings
 from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.places import place_of
 from lazy_magpie.identify.titles import clean, folded

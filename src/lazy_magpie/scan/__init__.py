@@ -119,6 +119,19 @@ def scan(
     catalogue.writer.index_stale()
     catalogue.commit()
     laps.end("index")
+    return _scanned(here, walked, moved, tagged, unreadable, refused, laps)
+
+
+def _scanned(
+    here: Here,
+    walked: Walked,
+    moved: int,
+    tagged: int,
+    unreadable: Sequence[Unread],
+    refused: Iterable[tuple[str, str]],
+    laps: _Laps,
+) -> Scanned:
+    """Say what a scan did; of what `moved` was, neither end is new or missing."""
     return Scanned(
         files=walked.files,
         new=walked.new - moved,

@@ -101,17 +101,12 @@ def walk(
     while waiting:
         folder = waiting.pop()
         try:
-            entries = os.scandir(os.path.join(root, folder))
+            with os.scandir(os.path.join(root, folder)) as entries:
+                id, is_new, before = catalogue.files.folder(folder, scan, number)
+                listed = _list(entries, found, waiting, folder)
         except OSError as error:
             _unreadable(catalogue, found, folder, error, scan, number)
             continue
-        with entries:
-            id, is_new, before = catalogue.files.folder(folder, scan, number)
-            try:
-                listed = _list(entries, found, waiting, folder)
-            except OSError as error:
-                _unreadable(catalogue, found, folder, error, scan, number)
-                continue
         digest = _digest(listed)
         if digest == before:
             continue

@@ -1,0 +1,108 @@
+"""Readings of fonts: font files, named as foundries do, and fonts made of stitch files, a letter a file."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from lazy_magpie.identify.crafts import chain_of, named, spaced
+from lazy_magpie.identify.places import Place
+from lazy_magpie.identify.readings import Reading
+from lazy_magpie.identify.titles import folded, in_written_case
+from lazy_magpie.model import Evidence, Kind, Value
+
+STYLES = frozenset(
+    (
+        "thin hairline extralight ultralight light semilight demilight book regular normal roman medium semibold "
+        "demibold demi bold extrabold ultrabold black heavy extrablack ultrablack italic oblique slanted condensed "
+        "narrow compressed semicondensed extracondensed ultracondensed expanded extended wide semiexpanded it ital "
+        "bolditalic lightitalic mediumitalic bd rg lt blk bi"
+    ).split()
+)
+"""Words that name a style of a font family, lower case."""
+_WEIGHTS = {
+    "100": "Thin", "200": "Extra Light", "300": "Light", "400": "Regular", "500": "Medium", "600": "Semi Bold",
+    "700": "Bold", "800": "Extra Bold", "900": "Black",
+}  # fmt: skip
+"""Weights by number, as CSS and OpenType name them."""
+_SHORT = {
+    "bd": "Bold",
+    "rg": "Regular",
+    "lt": "Light",
+    "blk": "Black",
+    "bi": "Bold Italic",
+    "bolditalic": "Bold Italic",
+}
+_SUBSET = re.compile(r"(?i)v\d{1,3}|latin|latinext|cyrillic|greek|vietnamese")
+"""What web fonts have in their names besides: a version, and the letters that a file covers."""
+_STYLE_ENDS = re.compile(r"(?i)^(.*?)[ _-]*\[[a-z,]+\]$")
+_CAMEL_ONLY = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
+
+
+def font(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
+    """Yield the reading of a font file: family and style, as foundries write them in file names.
+
+    A folder above the family's is a maker's only where that is one of the `known`, folded: as often it says of what
+    sort the fonts in it are.
+    """
+    family, style = _family_and_style(stem)
+    why = [Evidence("family", family, "name", stem)]
+    titles = place.titles()
+    near = next((f.title for f in titles if folded(f.title) == folded(family)), "")
+    if near:
+        family = near if " " in near or " " not in family else family
+        why.append(Evidence("family", family, "folder", near))
+    fields: dict[str, Value] = {"family": family} if family else {}
+    if maker := next((f for f in titles if folded(f.title) in known and folded(f.title) != folded(family)), None):
+        fields = {"maker": maker.title, **fields}
+        why.append(Evidence("maker", maker.title, "folder", maker.text))
+    if style:
+        words = [_WEIGHTS.get(word) or _SHORT.get(word.lower()) or word for word in style]
+        fields["style"] = " ".join(word.title() if word.islower() or word.isupper() else spaced(word) for word in words)
+        why.append(Evidence("style", fields["style"], "name", " ".join(style)))
+    yield Reading(Kind.FONT, 4.0, fields, tuple(why))
+
+
+def _family_and_style(stem: str) -> tuple[str, list[str]]:
+    """Part a font file's name into the family's name, in a written case, and the words of its style."""
+    text = match[1] if (match := _STYLE_ENDS.match(stem)) else stem
+    words = [word for word in re.split(r"[ ._-]+", _CAMEL_ONLY.sub(" ", text) if not text.isupper() else text) if word]
+    style: list[str] = []
+    words = [word for word in words if not _SUBSET.fullmatch(word)] or words
+    while len(words) > 1 and (words[-1].lower() in STYLES or words[-1] in _WEIGHTS):
+        style.insert(0, words.pop())
+    while style[:1] and len(words) > 1 and words[-1].lower() in ("semi", "extra", "ultra", "demi"):
+        style.insert(0, words.pop())
+    return in_written_case(" ".join(words)), style
+
+
+_GLYPH = re.compile(
+    r"(?i)^(?:(?P<name>.+?)[ ._-]+)?(?:(?P<case>lower|upper|small|cap(?:ital)?)[ ._-]?)?"
+    r"(?P<glyph>[^\W_]|ampersand|at|hash|question|exclamation|period|comma)"
+    r"(?:[ ._-]+(?P<behind>lower|upper|small|cap(?:ital)?))?$"
+)
+
+
+def stitch_font(stem: str, place: Place, *, many: bool = False) -> Iterator[Reading]:
+    """Yield the reading of a stitch file as one letter of a font: on a shelf of fonts, or one of `many` letters."""
+    if place.shelf is not Kind.FONT and not many:
+        return
+    match = _GLYPH.match(stem)
+    if match is None:
+        return
+    chain = chain_of(place)
+    maker, family = (chain.maker, chain.title) if chain.title else ("", chain.maker)
+    if not family and match["name"]:
+        family = named(match["name"])
+    fields: dict[str, Value] = {}
+    why = []
+    for name, value, text in (("maker", maker, chain.texts[0]), ("family", family, chain.texts[1] or chain.texts[0])):
+        if value:
+            fields[name] = value
+            why.append(Evidence(name, value, "folder" if text else "name", text or stem))
+    glyph = match["glyph"]
+    if case := match["case"] or match["behind"]:
+        glyph = glyph.lower() if case.lower() in ("lower", "small") else glyph.upper()
+    fields["glyph"] = glyph
+    why.append(Evidence("glyph", glyph, "name", stem))
+    yield Reading(Kind.FONT, 6.0, fields, tuple(why))
