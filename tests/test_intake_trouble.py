@@ -16,7 +16,7 @@ import pytest
 
 from lazy_magpie.change.crash import VARIABLE
 from tests.conftest import Collection, picture, program
-from tests.heaps import LONG_AGO, cut, paper, planned, put, taken_in, zip_of
+from tests.heaps import CONFIG, LONG_AGO, cut, paper, planned, put, split, taken_in, zip_of
 
 
 def test_other_contents_under_one_name_are_shown_and_stay_in_their_archives(heap: Collection) -> None:
@@ -89,6 +89,23 @@ def test_killed_while_it_unpacks_the_next_command_puts_it_right(heap: Collection
     }
     heap.ok("redo")
     assert len([path for path in heap.files() if path.startswith("Kits/Fennick Paper Co/Sea Mist/")]) == 20
+    heap.ok("undo")
+    assert picture(heap.root) == before
+
+
+@pytest.mark.parametrize("at", ["unpack-member:3", "step-done:4", "step-done:5", "step-done:6", "batch-done:2"])
+def test_killed_between_the_volumes_of_an_archive_all_of_them_go_or_stay(heap: Collection, at: str) -> None:
+    """Where only some volumes are held when it is killed, the next command and a redo bring all of them there."""
+    (heap.root / "magpie.toml").write_text(CONFIG + '[intake]\narchives = "hold"\n')
+    path = zip_of(heap, "fpc_SeaMist_Papers.zip", {f"p{n}.jpg": f"{n}" * 400 for n in range(6)})
+    volumes = {f"Downloads/{volume.name}" for volume in split(path, 900)}
+    before = picture(heap.root)
+    number = planned(heap)["plan"]
+    assert program("-C", str(heap.root), "apply", str(number), env={VARIABLE: at}).code == -9
+    heap.ok("scan")
+    heap.run("redo")
+    kit = {path for path in heap.files() if path.startswith("Kits/Fennick Paper Co/Sea Mist/")}
+    assert len(kit) == 6 and not volumes & heap.files()
     heap.ok("undo")
     assert picture(heap.root) == before
 

@@ -2,8 +2,8 @@
 
 `identify` is the whole face of the room: a path goes in, an `Identity` comes out. A name is cut into words and
 marks (`marks`), the folders above are understood (`places`), whole readings of the path are assembled and weighed
-(`films`, `episodes`, `songs`, `games`, `crafts`, `fonts`), and the best one wins (`readings.choose`). What lies beside a
-file, what it says of itself and which makers are known comes in as `Around`. Nothing here touches a disk.
+(`films`, `episodes`, `songs`, `games`, `crafts`, `fonts`), and the best one wins (`readings.choose`). What lies beside
+a file, what it says of itself and which makers are known comes in as `Around`. Nothing here touches a disk.
 """
 
 from __future__ import annotations
