@@ -350,3 +350,24 @@ def test_what_lies_on_the_collections_own_drive_can_stay(two: Collection) -> Non
         subprocess.run(["umount", "-l", str(heap)], check=True)
     two.ok("scan")
     assert _found(two, "--keep", "drive", code=1)[0]["keep"] is None
+
+
+@pytest.mark.parametrize("way", ["--hold", "--link"])
+def test_a_saved_plan_takes_away_only_what_a_person_said_yes_to(tree: Tree, tmp_path: Path, way: str) -> None:
+    names = [f"{name} (2001).mkv" for name in ("Kelp", "Tern")]
+    collection = tree([], SHELVES)
+    for name in names:
+        collection.put(f"Films/{name}", f"Heap/{name}", text=name)
+    collection.ok("scan")
+    before = picture(collection.root)
+    path = tmp_path / "plan.csv"
+    assert "needs --hold or --link" in collection.ok("copies", "--save", str(path), code=2).err
+    assert f"magpie apply {path}" in collection.ok("copies", way, "--save", str(path)).err
+    rows = path.read_text("utf-8").splitlines(keepends=True)
+    path.write_text("".join(row.replace(",yes,", ",no,") if "Tern" in row else row for row in rows), "utf-8")
+    collection.ok("apply", str(path))
+    kelp, tern = (collection.root / "Heap" / name for name in names)
+    assert tern.stat().st_nlink == 1 and (kelp.exists() == (way == "--link"))
+    assert way == "--hold" or kelp.stat().st_nlink == 2
+    collection.ok("undo")
+    assert picture(collection.root) == before

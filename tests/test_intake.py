@@ -377,3 +377,25 @@ def test_an_archive_of_which_a_volume_is_missing_stays(heap: Collection, sort: s
     plan = planned(heap)
     assert not plan["steps"] and "missing" in plan["left"][0]["why"]
     assert heap.files() == {f"Downloads/{name}" for name in names}
+
+
+def test_a_plan_that_was_saved_is_applied_as_it_was_corrected(heap: Collection, tmp_path: Path) -> None:
+    (heap.root / "magpie.toml").write_text(CONFIG + '[intake]\narchives = "hold"\n')
+    zip_of(heap, "fpc_GustyDay_Papers.zip", PAPERS)
+    zip_of(heap, "fpc_Fog_Papers.zip", {"a.jpg": "a"})
+    put(heap, "Downloads/Slack Water (1951).mkv", text="film")
+    before = picture(heap.root)
+    path = tmp_path / "plan.csv"
+    answer = heap.ok("intake", "Downloads", "--save", str(path))
+    assert f"magpie apply {path}" in answer.err
+    assert "is there already" in heap.ok("intake", "Downloads", "--save", str(path), code=2).err
+    heap.ok("intake", "Downloads", "--save", str(path), "--force")
+    text = path.read_text("utf-8").replace("Co/Gusty Day", "Co/Windy Day")
+    lines = [line.replace(",yes,", ",no,") if "Fog" in line else line for line in text.splitlines(keepends=True)]
+    path.write_text("".join(lines), "utf-8")
+    heap.ok("apply", str(path))
+    kit = {f"Kits/Fennick Paper Co/Windy Day/{name}" for name in PAPERS}
+    film = "Films/Slack Water (1951)/Slack Water (1951).mkv"
+    assert heap.files() == {*kit, film, "Downloads/fpc_Fog_Papers.zip"}
+    heap.ok("undo")
+    assert picture(heap.root) == before

@@ -13,7 +13,7 @@ import io
 from collections.abc import Iterable, Mapping
 
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Plan, Step
+from lazy_magpie.model import Do, Plan, Step
 from lazy_magpie.naming.safe import is_safe
 from lazy_magpie.paths import name_of, read_back, same_name, split_ending, written
 from lazy_magpie.plans.arrange import arrange, plain
@@ -78,7 +78,19 @@ def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iter
         more = f" … and {len(wrong) - 20} more rows." if len(wrong) > 20 else ""
         text = f"{'; '.join(wrong[:20])}.{more} Correct the file; nothing was changed."
         raise UsageError(f"{source} can't be applied: {text}")
-    return dataclasses.replace(plan, steps=arrange([step for _, step in steps], listing, keep))
+    return dataclasses.replace(plan, steps=arrange(_followed(steps, known), listing, keep))
+
+
+def _followed(steps: Iterable[tuple[int, Step]], known: Mapping[int, Step]) -> list[Step]:
+    """Return edited steps, where an archive that goes once it is unpacked is held against where it now is unpacked."""
+    edited = [step for _, step in steps]
+    moved = {known[step.number].target: step.target for step in edited if step.do is Do.UNPACK}
+    return [
+        dataclasses.replace(step, data={**step.data, "unpacked": moved[folder]})
+        if (folder := step.data.get("unpacked")) in moved
+        else step
+        for step in edited
+    ]
 
 
 def _rows(text: str, source: str) -> list[tuple[int, Mapping[str, str]]]:
@@ -126,7 +138,8 @@ def _edited(row: Mapping[str, str], known: Mapping[int, Step], seen: set[int], e
     for part in parts:
         if not is_safe(part, everywhere):
             raise UsageError(f"“{part}” is a name that not every disk takes")
-    if split_ending(name_of(target))[1].lower() != split_ending(name_of(step.source))[1].lower():
+    meant = step.target if step.do is Do.UNPACK else step.source
+    if split_ending(name_of(target))[1].lower() != split_ending(name_of(meant))[1].lower():
         raise UsageError(f"“{row['to']}” has another ending than the file")
     return dataclasses.replace(step, target=target, why="corrected by hand")
 
@@ -137,7 +150,7 @@ def _conflicts(steps: Iterable[tuple[int, Step]], listing: Listing) -> list[str]
     leaving = {same_name(step.source) for _, step in steps if same_name(step.source) != same_name(step.target)}
     wanted: dict[str, int] = {}
     wrong = []
-    for number, step in steps:
+    for number, step in ((number, step) for number, step in steps if step.target):
         key = same_name(step.target)
         occupant = names.existing(step.target)
         if key in wanted:

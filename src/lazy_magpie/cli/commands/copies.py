@@ -12,6 +12,7 @@ from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, condition_of, path_in, recovered
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
+from lazy_magpie.cli.saving import add_save, next_step, saved
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
@@ -54,10 +55,11 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--alike", action="store_true", help="also what only looks, sounds, or is sewn the same")
     parser.add_argument("--between", nargs=2, metavar=("A", "B"), help="only what is in both; what is in A stays")
     parser.add_argument("--page", metavar="FILE.html", help="show them side by side on a page of their own")
-    parser.add_argument("--force", action="store_true", help="let --page replace a file that is there")
+    parser.add_argument("--force", action="store_true", help="let --page or --save replace a file that is there")
     doing = parser.add_mutually_exclusive_group()
     doing.add_argument("--hold", action="store_true", help="plan moving the others into the holding area")
     doing.add_argument("--link", action="store_true", help="plan hard links in the place of the others")
+    add_save(parser)
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
     parser.add_argument("--jobs", type=int, default=0, metavar="N", help="files read at a time; as many as cores")
@@ -83,12 +85,15 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             with terminal.progress("drawing") as tick:
                 copies_page.write_page(args, collection, choices, [*left, *wrapped], tick)
             terminal.note(f"The page is {args.page}.")
+        if args.save and not (args.hold or args.link):
+            raise UsageError("“--save” writes a plan, so it needs --hold or --link.")
         if not (args.hold or args.link):
             return _list(terminal, choices, found)
         listing, may_go = listing_of(str(collection.root)), _allowed(args, collection, catalogue)
         plan = plan_copies(verdicts, wrapped, collection.config, listing, link=args.link, may_go=may_go)
         if plan.steps:
             plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+        saved(plan, args)
         if terminal.as_json and not args.now:
             terminal.json(plan_shape(plan))
         elif not terminal.as_json:
@@ -99,7 +104,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             return apply_plan(collection, catalogue, plan, terminal)
     if plan.steps:
         freed = sum({step.seen: step.seen.size for step in plan.steps if step.do is Do.HOLD and step.seen}.values())
-        terminal.note(f"\nNothing has changed yet. {_freed(freed, link=args.link)} Next: magpie apply {plan.number}")
+        terminal.note(f"\nNothing has changed yet. {_freed(freed, link=args.link)} {next_step(plan, args)}")
     else:
         terminal.note("There is nothing to take away.")
     return NEEDS_YOU if any(left.asks for left in plan.left) else 0

@@ -13,6 +13,7 @@ from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, recovered
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
+from lazy_magpie.cli.saving import add_save, next_step, saved
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.stopping import stoppable
 from lazy_magpie.cli.terminal import Terminal
@@ -36,6 +37,8 @@ def register(parser: argparse.ArgumentParser) -> None:
     way = parser.add_mutually_exclusive_group()
     way.add_argument("--move", action="store_const", const="move", dest="take", help="move loose files in")
     way.add_argument("--copy", action="store_const", const="copy", dest="take", help="copy them, and leave archives")
+    add_save(parser)
+    parser.add_argument("--force", action="store_true", help="let --save replace a file that is there")
     parser.add_argument("--watch", action="store_true", help="with --now: go on as downloads arrive, until Ctrl-C")
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
@@ -77,6 +80,7 @@ def _once(
             plan = Intake(catalogue, collection, time.time(), args.take or "").plan(tops, tick)
         if plan.steps:
             plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+        saved(plan, args)
         if quietly and not plan.steps:
             return 0
         if not terminal.as_json:
@@ -91,7 +95,7 @@ def _once(
     if terminal.as_json:
         terminal.json(plan_shape(plan))
     elif plan.steps:
-        terminal.note(f"\nNothing has changed yet. Next: magpie apply {plan.number}")
+        terminal.note(f"\nNothing has changed yet. {next_step(plan, args)}")
     return NEEDS_YOU if _asks(plan) else 0
 
 
