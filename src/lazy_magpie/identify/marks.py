@@ -112,6 +112,10 @@ _COPY_BEFORE = re.compile(r"(?i)^copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
 _RESOLUTION = re.compile(rf"(?i){_B}(?:(\d{{3,4}})[pi]|(\d{{3,4}})x(\d{{3,4}})){_A}")
 _CHANNELS = re.compile(rf"{_B}[12567]\.[01]{_A}")
 _CODES = re.compile(r"(?i)[\[(]([a-z]{2}(?:[ ,+&/-]{1,2}[a-z]{2})+)[\])]")
+_CODE_BEHIND_YEAR = re.compile(
+    r"(?<=[ ._](?:18|19|20)\d\d[ ._])(?:PL|FR|DE|ES|IT|EN|RU|HU|NL|PT|CS|SV|DA|FI|TR|RO)(?=[ ._])"
+)
+"""A language by its code in front of the release words: "1964.PL.DVDRip"."""
 _CODE = re.compile(r"[^\W\d_]{2}")
 _CHECKSUM = re.compile(r"\[([0-9A-Fa-f]{8})\]")
 _PART = re.compile(
@@ -270,6 +274,9 @@ def _number_marks(text: str) -> list[Mark]:
             Mark("year", int(match[1]), match.start() + 1, match.end() - 1, STRONG) for match in _SPAN.finditer(text)
         ]
         marks += [Mark("air_date", *date) for date in dates_in(text)]
+        marks += [
+            Mark("languages", code.group().lower(), *code.span(), WEAK) for code in _CODE_BEHIND_YEAR.finditer(text)
+        ]
     if "nniv" in text or "NNIV" in text:
         marks += [
             Mark("edition", f"{match[1].lower()} Anniversary Edition", *match.span(), WEAK)

@@ -73,10 +73,10 @@ RELEASES = {
     "unaired": "unaired",
     "imported": "retail, ntsc, pal",
     "mended": "read nfo, nfofix, nfo fix, dirfix, syncfix, sync fix, samplefix",
-    "shape": "ws, widescreen, fullscreen, open matte, letterbox",
+    "shape": "ws, widescreen, fullscreen, letterbox",
 }
 EDITIONS = {
-    "Director's Cut": "directors cut, director s cut, dir cut",
+    "Director's Cut": "directors cut, director s cut, dir cut, dc",
     "Extended": "extended, extended cut, extended edition, extended version",
     "Remastered": "remastered, digitally remastered, remaster",
     "Restored": "restored",
