@@ -238,6 +238,7 @@ def test_one_that_watches_lets_others_work_and_ends_with_ctrl_c(heap: Collection
     out, errors = watcher.communicate(timeout=20)
     assert watcher.returncode == 0 and "1 unpacked" in out and "Traceback" not in errors
     assert "needs --now" in heap.ok("intake", "Downloads", "--watch", code=2).err
+    assert "exclude each other" in heap.ok("intake", "Downloads", "--watch", "--now", "--save", "x.csv", code=2).err
 
 
 def test_two_films_that_want_one_name_both_stay_with_what_is_theirs(heap: Collection) -> None:

@@ -51,6 +51,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     tops = _tops(args.paths or collection.config.intake.sources, collection)
     if args.watch and not args.now:
         raise UsageError("“magpie intake --watch” brings in what arrives, so it needs --now.")
+    if args.watch and args.save:
+        raise UsageError("--save and --watch exclude each other: a saved plan waits to be corrected.")
     code = _once(args, collection, tops, terminal)
     return _watch(args, collection, tops, terminal) if args.watch else code
 
