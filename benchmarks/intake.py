@@ -28,35 +28,35 @@ _DISK_RUNS = 3
 _PLAIN = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
 """Processes keep what they compiled, as installed programs do."""
 
-_LIST = """
+_BARE = """
 import os, sys, zipfile
-for name in os.listdir(sys.argv[1]):
-    with zipfile.ZipFile(os.path.join(sys.argv[1], name)) as packed:
-        members = [(info.filename, info.file_size, info.CRC) for info in packed.infolist()]
+def bare(heap):
+    for name in os.listdir(heap):
+        with zipfile.ZipFile(os.path.join(heap, name)) as packed:
+            members = [(info.filename, info.file_size, info.CRC) for info in packed.infolist()]
 """
-_PLAN = """
-import os, statistics, sys, time, zipfile
+_LIST = _BARE + "bare(sys.argv[1])"
+_PLAN = (
+    _BARE
+    + """
+import statistics, time
 from pathlib import Path
 from lazy_magpie import collection
 from lazy_magpie.catalogue import opened
 from lazy_magpie.plans.intake import Intake
 found = collection.find(Path(sys.argv[1]))
-heap = os.path.join(sys.argv[1], "Downloads")
-def bare():
-    for name in os.listdir(heap):
-        with zipfile.ZipFile(os.path.join(heap, name)) as packed:
-            members = [(info.filename, info.file_size, info.CRC) for info in packed.infolist()]
 loops, plans = [], []
 with opened(found) as catalogue:
     for _ in range(int(sys.argv[2])):
         start = time.perf_counter()
-        bare()
+        bare(os.path.join(sys.argv[1], "Downloads"))
         middle = time.perf_counter()
         Intake(catalogue, found, time.time()).plan(["Downloads"])
         loops.append(middle - start)
         plans.append(time.perf_counter() - middle)
 print(statistics.median(plans) / statistics.median(loops))
 """
+)
 _EXTRACT = """
 import os, sys, zipfile
 for name in (name for name in os.listdir(sys.argv[1]) if name.endswith(".zip")):

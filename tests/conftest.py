@@ -62,6 +62,9 @@ also = ["njetty", "NJ"]
 """
 """A shelf for kits, and makers with other spellings."""
 
+CONFIG = SHELVES + CRAFTS + KITS
+"""The configuration of the collection that downloads come to."""
+
 
 @dataclass
 class Answer:
@@ -178,7 +181,7 @@ def demo(_demo_made: Path, tmp_path: Path) -> Collection:
 @pytest.fixture
 def heap(tree: Callable[..., Collection]) -> Collection:
     """Return a collection with shelves and an empty folder of downloads."""
-    collection = tree([], SHELVES + CRAFTS + KITS)
+    collection = tree([], CONFIG)
     (collection.root / "Downloads").mkdir()
     collection.ok("scan")
     return collection

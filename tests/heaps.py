@@ -13,10 +13,8 @@ from typing import Any
 import py7zr
 from PIL import Image
 
-from tests.conftest import CRAFTS, KITS, SHELVES, Collection
+from tests.conftest import Collection
 
-CONFIG = SHELVES + CRAFTS + KITS
-"""The configuration of the collection that the downloads come to."""
 LONG_AGO = 1_600_000_000
 
 

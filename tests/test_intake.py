@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import io
 import os
-import tarfile
 from pathlib import Path
 
-import py7zr
 import pytest
 from fontTools.ttLib import TTFont
 
 from lazy_magpie.demo import crafts
-from tests.conftest import Collection, picture
-from tests.heaps import CONFIG, LONG_AGO, cut, paper, planned, put, repacked, split, taken_in, zip_of
+from tests.conftest import CONFIG, Collection, picture
+from tests.heaps import LONG_AGO, cut, paper, planned, put, repacked, split, taken_in, zip_of
 
 
 def test_the_demos_heap_becomes_one_kit_and_comes_back(demo: Collection) -> None:
@@ -143,21 +140,8 @@ def test_what_is_there_already_is_said_and_not_brought_in_twice(heap: Collection
 def test_each_sort_of_archive_is_unpacked_and_kept_as_is_wanted(heap: Collection, sort: str, archives: str) -> None:
     config = CONFIG + f'[intake]\narchives = "{archives}"\naside = "Bought"\n'
     (heap.root / "magpie.toml").write_text(config)
-    path = heap.root / f"Downloads/fpc_SeaMist_Papers.{sort}"
     members = {"papers/größe.jpg": b"one", "papers/two.jpg": b"two" * 9999, ".DS_Store": b"junk"}
-    if sort == "zip":
-        zip_of(heap, path.name, members)
-    elif sort == "7z":
-        with py7zr.SevenZipFile(path, "w") as packed:
-            for name, data in members.items():
-                packed.writef(io.BytesIO(data), name)
-    else:
-        with tarfile.open(path, "w:gz") as streamed:
-            for name, data in members.items():
-                info = tarfile.TarInfo(name)
-                info.size = len(data)
-                streamed.addfile(info, io.BytesIO(data))
-    os.utime(path, (LONG_AGO, LONG_AGO))
+    path = repacked(zip_of(heap, "fpc_SeaMist_Papers.zip", members), sort)
     before = picture(heap.root)
     files = taken_in(heap)
     kit = "Kits/Fennick Paper Co/Sea Mist"

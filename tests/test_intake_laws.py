@@ -12,8 +12,8 @@ from typing import Any, NamedTuple
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import Collection, picture
-from tests.heaps import CONFIG, LONG_AGO, cut, put, repacked, split, zip_of
+from tests.conftest import CONFIG, Collection, picture
+from tests.heaps import LONG_AGO, cut, put, repacked, split, zip_of
 
 CONTENTS = (b"one", b"two", b"ten", b"a longer text", b"")
 MEMBERS = st.dictionaries(

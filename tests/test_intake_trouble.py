@@ -15,8 +15,8 @@ from pathlib import Path
 import pytest
 
 from lazy_magpie.change.crash import VARIABLE
-from tests.conftest import Collection, picture, program
-from tests.heaps import CONFIG, LONG_AGO, cut, paper, planned, put, split, taken_in, zip_of
+from tests.conftest import CONFIG, Collection, picture, program
+from tests.heaps import LONG_AGO, cut, paper, planned, put, split, taken_in, zip_of
 
 
 def test_other_contents_under_one_name_are_shown_and_stay_in_their_archives(heap: Collection) -> None:

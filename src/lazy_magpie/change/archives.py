@@ -15,7 +15,7 @@ import tempfile
 import zipfile
 import zlib
 from collections.abc import Iterable, Iterator, Sequence
-from contextlib import ExitStack, contextmanager, suppress
+from contextlib import ExitStack, contextmanager
 from typing import IO, Any, NamedTuple
 
 from lazy_magpie.change.disk import Disk
@@ -46,6 +46,13 @@ Packed = Any
 _SEVEN = b"7z\xbc\xaf\x27\x1c"
 
 
+class Archive(NamedTuple):
+    """An open archive, and how large it is, with all its volumes, in bytes."""
+
+    packed: Packed
+    size: int
+
+
 class Member(NamedTuple):
     """A member of an archive: its path below the new folder, its size in bytes (-1: a folder), how to read it.
 
@@ -65,8 +72,8 @@ def contents(disk: Disk, archive: str) -> Listed:
         limit = max(SMALL, file.seek(0, os.SEEK_END) * MOST_RATIO)
     if listed and sum(listed.sizes) <= limit and _are_plain(listed.names):
         return listed
-    with opened(disk, archive) as packed:
-        members = [member for member in checked(packed, size_of(disk, archive)) if member.size >= 0]
+    with opened(disk, archive) as whole:
+        members = [member for member in checked(whole) if member.size >= 0]
     return Listed([one.path for one in members], [one.size for one in members], [one.crc for one in members])
 
 
@@ -82,14 +89,14 @@ def head_of(disk: Disk, archive: str, path: str, most: int) -> bytes:
     Of a tar or 7z all that stands before a file is unpacked, too, so only small ones are read.
     """
     try:
-        with opened(disk, archive) as packed:
-            if not isinstance(packed, zipfile.ZipFile) and size_of(disk, archive) > SMALL:
+        with opened(disk, archive) as (packed, size):
+            if not isinstance(packed, zipfile.ZipFile) and size > SMALL:
                 return b""
             found = next((member for member in _members(packed) if member.path == path), None)
-            if found is None or (is_seven(packed) and found.size > most):
+            if found is None:
                 return b""
             if is_seven(packed):
-                return _of_one(packed, found)
+                return _of_one(packed, found) if found.size <= most else b""
             with reading(packed, found) as file:
                 return file.read(most)
     except (Skip, OSError):
@@ -104,28 +111,14 @@ def _of_one(packed: Packed, member: Member) -> bytes:
             return file.read(member.size)
 
 
-def size_of(disk: Disk, archive: str) -> int:
-    """Return the size of an archive, of all its volumes, in bytes."""
-    statuses = (disk.status(path) for path in volumes_of(disk, archive))
-    return sum(status.size for status in statuses if status)
-
-
-def volumes_of(disk: Disk, archive: str) -> list[str]:
-    """Return the paths of all volumes of an archive, in their order; its own where it is whole."""
-    pieces = pieces_of(archive, lambda path: disk.status(path) is not None)
-    if len(pieces) > 1 or not archive.lower().endswith(".zip"):
-        return pieces
-    with suppress(OSError, Skip), disk.open_old(archive) as file:
-        return [*volumes_before(archive, end_of(file).volumes), archive]
-    return pieces
-
-
 @contextmanager
-def opened(disk: Disk, archive: str) -> Iterator[Packed]:
+def opened(disk: Disk, archive: str) -> Iterator[Archive]:
     """Open an archive, whatever its kind. Raises Skip with the reason where it is damaged, encrypted, or not whole."""
     with ExitStack() as files:
         pieces = pieces_of(archive, lambda path: disk.status(path) is not None)
         file = _joined([files.enter_context(disk.open_old(path)) for path in pieces])
+        size = file.seek(0, os.SEEK_END)
+        file.seek(0)
         try:
             head = file.read(len(_SEVEN))
             if not head:
@@ -133,14 +126,14 @@ def opened(disk: Disk, archive: str) -> Iterator[Packed]:
             file.seek(0)
             if head == _SEVEN:
                 with _seven(file) as seven:
-                    yield seven
+                    yield Archive(seven, size)
             elif zipfile.is_zipfile(file):
-                with _zip(disk, archive, file, files) as packed:
-                    yield packed
+                with _zip(disk, archive, file, files) as zipped:
+                    yield zipped
             else:
                 file.seek(0)
                 with tarfile.open(fileobj=file) as streamed:
-                    yield streamed
+                    yield Archive(streamed, size)
         except tarfile.ReadError as error:  # it lists what each of its ways to read has said
             raise Skip("the archive is damaged or of a kind that can't be read") from error
         except (zipfile.BadZipFile, tarfile.TarError, zlib.error, EOFError, NotImplementedError) as error:
@@ -154,7 +147,7 @@ def _joined(files: Sequence[IO[bytes]]) -> Any:
 
 
 @contextmanager
-def _zip(disk: Disk, archive: str, last: IO[bytes], files: ExitStack) -> Iterator[Packed]:
+def _zip(disk: Disk, archive: str, last: IO[bytes], files: ExitStack) -> Iterator[Archive]:
     """Open a zip, with the volumes before its `last` one where it was split."""
     end = end_of(last)
     before = []
@@ -163,12 +156,14 @@ def _zip(disk: Disk, archive: str, last: IO[bytes], files: ExitStack) -> Iterato
             before.append(files.enter_context(disk.open_old(path)))
         except FileNotFoundError:
             raise Skip(f"its volume “{written(name_of(path))}” is missing") from None
+    size = last.seek(0, os.SEEK_END)
     last.seek(0)
     joined = Joined([*before, last]) if before else None
     with zipfile.ZipFile(io.BufferedReader(joined) if joined else last) as packed:
         if joined:
-            place_in_volumes(packed, end.place, joined.starts[:-1])
-        yield packed
+            *starts, size = joined.starts
+            place_in_volumes(packed, end.place, starts)
+        yield Archive(packed, size)
 
 
 @contextmanager
@@ -190,12 +185,12 @@ def is_seven(packed: Packed) -> bool:
     return not isinstance(packed, zipfile.ZipFile | tarfile.TarFile)
 
 
-def checked(packed: Packed, size: int) -> Iterator[Member]:
-    """Yield the members of an archive of `size` bytes, each looked at before anything is written."""
-    limit = max(SMALL, size * MOST_RATIO)
+def checked(archive: Archive) -> Iterator[Member]:
+    """Yield the members of an archive, each looked at before anything is written."""
+    limit = max(SMALL, archive.size * MOST_RATIO)
     total = 0
     seen: set[str] = set()
-    for count, member in enumerate(_members(packed), start=1):
+    for count, member in enumerate(_members(archive.packed), start=1):
         if count > MOST_MEMBERS:
             raise Skip(f"the archive has more than {MOST_MEMBERS:,} members")
         total += max(member.size, 0)

@@ -6,7 +6,7 @@ import zlib
 from collections.abc import Iterator, Mapping, Sequence
 from typing import IO, NamedTuple
 
-from lazy_magpie.change.archives import Member, Packed, checked, is_seven, opened, reading, size_of
+from lazy_magpie.change.archives import Archive, Member, Packed, checked, is_seven, opened, reading
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.world import Skip
@@ -30,8 +30,9 @@ def unpack(disk: Disk, parts: Sequence[Part], folder: str) -> None:
     """Unpack archives into the new `folder`, everything synced. Raises Skip, with the reason, before it is made."""
     folders: set[str] = set()
     for part in parts:
-        with opened(disk, part.archive) as packed:
-            members = _all_placed(packed, size_of(disk, part.archive), part.layout)
+        with opened(disk, part.archive) as archive:
+            packed = archive.packed
+            members = _all_placed(archive, part.layout)
             if not folders:
                 disk.make_folder(folder)
                 folders.add(folder)
@@ -48,9 +49,9 @@ def unpack(disk: Disk, parts: Sequence[Part], folder: str) -> None:
         disk.sync_folder(made)
 
 
-def _all_placed(packed: Packed, size: int, layout: Mapping[str, str] | None) -> list[tuple[Member, str]]:
+def _all_placed(archive: Archive, layout: Mapping[str, str] | None) -> list[tuple[Member, str]]:
     """Return members with where they go. Raises Skip where one that has a place is not there."""
-    placed = list(_placed(checked(packed, size), layout))
+    placed = list(_placed(checked(archive), layout))
     if layout is not None and len(placed) < len(layout):
         missing = layout.keys() - {member.path for member, _ in placed}
         raise Skip(f"it no longer holds “{written(min(missing))}”")
@@ -70,8 +71,8 @@ def holds(disk: Disk, parts: Sequence[Part], folder: str) -> bool:
     """Say whether `folder` holds every member of the archives with its size."""
     for part in parts:
         try:
-            with opened(disk, part.archive) as packed:
-                placed = _all_placed(packed, size_of(disk, part.archive), part.layout)
+            with opened(disk, part.archive) as archive:
+                placed = _all_placed(archive, part.layout)
         except (Skip, OSError):
             return False
         for member, path in placed:
@@ -87,8 +88,8 @@ def is_in_folder(disk: Disk, archive: str, folder: str, layout: Mapping[str, str
     Raises Skip for a damaged one. With a layout, members that are not in it are compared with nothing: it is False;
     those that go nowhere by it ("") are passed by.
     """
-    with opened(disk, archive) as packed:
-        for member in checked(packed, size_of(disk, archive)):
+    with opened(disk, archive) as whole:
+        for member in checked(whole):
             if layout is not None and (member.size < 0 or layout.get(member.path) == ""):
                 continue
             if layout is not None and member.path not in layout:
@@ -97,7 +98,7 @@ def is_in_folder(disk: Disk, archive: str, folder: str, layout: Mapping[str, str
             status = disk.status(path)
             if status is None or status.is_folder != (member.size < 0):
                 return False
-            if member.size >= 0 and not _is_same(disk, packed, member, path):
+            if member.size >= 0 and not _is_same(disk, whole.packed, member, path):
                 return False
     return True
 
@@ -115,9 +116,10 @@ def _is_same(disk: Disk, packed: Packed, member: Member, path: str) -> bool:
 
 def is_in_archive(disk: Disk, archive: str, other: str) -> bool:
     """Say whether `other` holds all that `archive` holds, whatever its order. Raises Skip for a damaged one."""
-    with opened(disk, archive) as packed, opened(disk, other) as around:
-        there = {member.path: member for member in checked(around, size_of(disk, other))}
-        for member in checked(packed, size_of(disk, archive)):
+    with opened(disk, archive) as one, opened(disk, other) as another:
+        packed, around = one.packed, another.packed
+        there = {member.path: member for member in checked(another)}
+        for member in checked(one):
             if member.size < 0:
                 continue
             twin = there.get(member.path)

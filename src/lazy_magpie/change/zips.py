@@ -79,7 +79,7 @@ def _listed(directory: bytes, count: int) -> Listed | None:
     marks, _, _, flags, _, _, _, crcs, packed, sizes, _, _, _, _, _, outside, _ = zip(*rows, strict=True)
     text = b"\0".join(raw)
     is_plain = set(marks) == {_ENTRY_MARK} and not any(flag & _ENCRYPTED for flag in set(flags))
-    has_link = any(mark >> 16 & _SORT == _LINK for mark in set(outside))
+    has_link = any(map(_marks_a_link, set(outside)))
     is_near = max(sizes) < _FAR_SIZE and max(packed) < _FAR_SIZE and at == len(directory)
     is_text = text.isascii() or all(name.isascii() or flag & _UTF8 for name, flag in zip(raw, flags, strict=True))
     if not is_plain or has_link or not is_near or not is_text:
@@ -145,7 +145,12 @@ def zip_name(info: zipfile.ZipInfo) -> str:
 
 def is_link(info: zipfile.ZipInfo) -> bool:
     """Say whether a member is a link, as Unix marks it."""
-    return (info.external_attr >> 16) & _SORT == _LINK
+    return _marks_a_link(info.external_attr)
+
+
+def _marks_a_link(outside: int) -> bool:
+    """Say whether what a directory notes of a member for the system outside, as Unix does, is a link."""
+    return (outside >> 16) & _SORT == _LINK
 
 
 def is_encrypted(info: zipfile.ZipInfo) -> bool:

@@ -16,18 +16,17 @@ def add_save(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--save", metavar="FILE.csv", help="write the plan to a file to correct by hand")
 
 
-def saved(plan: Plan, args: argparse.Namespace) -> bool:
-    """Write a plan as CSV where that was asked for, and say whether it was.
+def save_if_asked(plan: Plan, args: argparse.Namespace) -> None:
+    """Write a plan as CSV where that was asked for.
 
     Raises UsageError where the file is there already and `--force` does not say otherwise.
     """
     if not args.save or not plan.steps:
-        return False
+        return
     path = Path(args.save)
     if path.suffix.lower() != ".csv":
         raise UsageError(f"A plan is saved as CSV; call the file {path.name}.csv.")
     write_new(path, to_csv(plan), force=args.force)
-    return True
 
 
 def next_step(plan: Plan, args: argparse.Namespace) -> str:

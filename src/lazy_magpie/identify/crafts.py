@@ -152,7 +152,7 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     """Yield the reading of a file as a part of a kit: on a shelf of kits, or an archive that names a section."""
     on_shelf = place.shelf is Kind.KIT
     section, number, front = section_in(stem)
-    text, named = _section_folder(place)
+    folder, of_folder = _section_folder(place)
     if not section and stem.lower() in _PREVIEWS:
         section = "previews"
     if not on_shelf and not (archive and section):
@@ -161,9 +161,9 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     fields: dict[str, Value] = {}
     why: list[Evidence] = []
     doubts: list[str] = []
-    if (named := named or chain.section) and on_shelf and not archive:
-        fields["section"] = named
-        why.append(Evidence("section", named, "folder", text or chain.texts[1]))
+    if (said := of_folder or chain.section) and on_shelf and not archive:
+        fields["section"] = said
+        why.append(Evidence("section", said, "folder", folder or chain.texts[1]))
     elif section:
         fields["section"] = section
         why.append(Evidence("section", section, "name", stem))

@@ -113,10 +113,8 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
 
 def _without_group(title: str, group: str) -> str:
     """Return a title without the release group of its folder at either end: "Oys Saltbox", "brn-tso"."""
-    first, gap, rest = re.split(r"([ -])", title, maxsplit=1) if re.search(r"[ -]", title) else (title, "", "")
-    if rest and first.casefold() == group.casefold():
-        return rest
-    return title[: -len(group)].rstrip(" -") if gap and title.casefold().endswith(f" {group.casefold()}") else title
+    written = re.escape(group)
+    return re.sub(rf"(?i)^{written}[ -](?=.)|[ -]* {written}$", "", title, count=1)
 
 
 def _borne_out(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from lazy_magpie.intake.bundles import Makers, Named, named, named_all, sort_of
 from lazy_magpie.intake.heap import Bundle, Heap, Piece, Source, look
-from lazy_magpie.intake.layout import Laid, laid_out
+from lazy_magpie.intake.layout import Laid, holds_the_same, laid_out
 from lazy_magpie.intake.there import Already
 
 __all__ = [
@@ -16,6 +16,7 @@ __all__ = [
     "Named",
     "Piece",
     "Source",
+    "holds_the_same",
     "laid_out",
     "look",
     "named",

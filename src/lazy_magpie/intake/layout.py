@@ -18,6 +18,11 @@ Crc = Callable[[Piece], int | None]
 """Returns the CRC-32 of a piece, read where it is not known."""
 
 
+def holds_the_same(one: Piece, other: Piece, crc: Crc) -> bool:
+    """Say whether two files hold the same, as far as that is known without unpacking them."""
+    return one.size == other.size and crc(one) == crc(other) is not None
+
+
 @dataclass
 class Laid:
     """The files of one thing by where they go below its folder; what is there twice; what wants one name.
@@ -37,7 +42,7 @@ class Laid:
             self.placed[path] = piece
             return
         other = self.placed[key]
-        if other.size == piece.size and crc(other) == crc(piece) is not None:
+        if holds_the_same(other, piece, crc):
             self.twice.append((piece, key))
         else:
             self.fights.setdefault(key, [other]).append(piece)

@@ -34,18 +34,11 @@ class Bringing:
     numbers: dict[str, int] = field(default_factory=dict)
     layouts: dict[Source, dict[str, dict[str, str]]] = field(default_factory=lambda: defaultdict(dict))
 
-    def bring(self, home: str, rest: str, piece: Piece, group: str) -> None:
-        """Let a piece go to `rest` below the folder `home`."""
-        self.homes[home][rest] = piece
-        self.numbers.setdefault(home, -len(self.homes))
-        self.groups[home] = group
-        self.stands(home, rest, piece)
-
-    def bring_all(self, home: str, placed: Mapping[str, Piece]) -> None:
-        """Let pieces go to where `placed` has them below the folder `home`, which is new."""
+    def bring(self, home: str, placed: Mapping[str, Piece], group: str) -> None:
+        """Let pieces go to where `placed` has them below the folder `home`."""
         self.homes[home].update(placed)
         self.numbers.setdefault(home, -len(self.homes))
-        self.groups[home] = home
+        self.groups[home] = group
         for source, layout in _by_source(placed).items():
             self.layouts[source].setdefault(home, {}).update(layout)
 

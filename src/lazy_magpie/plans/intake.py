@@ -170,7 +170,7 @@ class Intake:
         for target, one in targets.items():
             self.placing.taken[same_name(target)] = ()
             piece = Piece(name_of(target), one.seen.size, None, one)
-            self.waiting.bring(folder, name_of(target), piece, self.config.inbox)
+            self.waiting.bring(folder, {name_of(target): piece}, self.config.inbox)
 
     def _thing(self, thing: _Thing) -> None:
         """Bring one thing into its folder, new or owned already."""

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from lazy_magpie.change import Disk
-from lazy_magpie.intake import Already, Laid, Piece, Source
+from lazy_magpie.intake import Already, Laid, Piece, Source, holds_the_same
 from lazy_magpie.model import Conflict, Left
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, written
 from lazy_magpie.plans.bringing import Bringing
@@ -59,7 +59,7 @@ class Placing:
                 self.place(home, rest, piece, home)
             return
         self.taken |= dict.fromkeys(keys, ())
-        self.bringing.bring_all(home, laid.placed)
+        self.bringing.bring(home, laid.placed, home)
 
     def place(self, home: str, rest: str, piece: Piece, group: str) -> bool:
         """Bring a piece to its place, unless something is there, or goes there; say whether it goes."""
@@ -80,7 +80,7 @@ class Placing:
             self.fight(target, [piece], there)
         else:
             self.taken[key] = ((home, rest),)
-            self.bringing.bring(home, rest, piece, group)
+            self.bringing.bring(home, {rest: piece}, group)
             return True
         return False
 
@@ -92,7 +92,7 @@ class Placing:
             self.fight(target, [piece])
             return
         other = self.bringing.homes[place[0]][place[1]]
-        if other.size == piece.size and self.already.crc(other) == self.already.crc(piece) is not None:
+        if holds_the_same(other, piece, self.already.crc):
             self.told.passed["there twice, taken once"] += 1
             self.bringing.stands(*place, piece)
             if not piece.member:
@@ -126,10 +126,10 @@ class Placing:
 
     def _is_same(self, path: str, piece: Piece) -> bool:
         status = self.disk.status(path)
-        if status is None or status.size != piece.size:
+        if status is None:
             return False
-        other = Piece(path, status.size, None, Source(path, status.seen))
-        return self.already.crc(other) == self.already.crc(piece) is not None
+        there = Piece(path, status.size, None, Source(path, status.seen))
+        return holds_the_same(there, piece, self.already.crc)
 
     def fight(self, target: str, pieces: Sequence[Piece], there: str = "") -> None:
         """Show that pieces want one name, or that of a file that is `there`: all of them stay where they are."""

@@ -12,7 +12,7 @@ from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, condition_of, path_in, recovered
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
-from lazy_magpie.cli.saving import add_save, next_step, saved
+from lazy_magpie.cli.saving import add_save, next_step, save_if_asked
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
@@ -69,6 +69,8 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Find copies, choose, and list them or make the plan."""
     collection = collection_of(args)
+    if args.save and not (args.hold or args.link):
+        raise UsageError("“--save” writes a plan, so it needs --hold or --link.")
     if args.page:
         from lazy_magpie.cli import copies_page
 
@@ -85,15 +87,13 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             with terminal.progress("drawing") as tick:
                 copies_page.write_page(args, collection, choices, [*left, *wrapped], tick)
             terminal.note(f"The page is {args.page}.")
-        if args.save and not (args.hold or args.link):
-            raise UsageError("“--save” writes a plan, so it needs --hold or --link.")
         if not (args.hold or args.link):
             return _list(terminal, choices, found)
         listing, may_go = listing_of(str(collection.root)), _allowed(args, collection, catalogue)
         plan = plan_copies(verdicts, wrapped, collection.config, listing, link=args.link, may_go=may_go)
         if plan.steps:
             plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
-        saved(plan, args)
+        save_if_asked(plan, args)
         if terminal.as_json and not args.now:
             terminal.json(plan_shape(plan))
         elif not terminal.as_json:

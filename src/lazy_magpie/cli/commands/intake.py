@@ -13,7 +13,7 @@ from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, recovered
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
-from lazy_magpie.cli.saving import add_save, next_step, saved
+from lazy_magpie.cli.saving import add_save, next_step, save_if_asked
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.stopping import stoppable
 from lazy_magpie.cli.terminal import Terminal
@@ -82,7 +82,7 @@ def _once(
             plan = Intake(catalogue, collection, time.time(), args.take or "").plan(tops, tick)
         if plan.steps:
             plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
-        saved(plan, args)
+        save_if_asked(plan, args)
         if quietly and not plan.steps:
             return 0
         if not terminal.as_json:

@@ -11,7 +11,7 @@ from lazy_magpie.cli.choose import collection_of, condition_of, recovered
 from lazy_magpie.cli.commands.apply import apply_plan
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
-from lazy_magpie.cli.saving import add_save, next_step, saved
+from lazy_magpie.cli.saving import add_save, next_step, save_if_asked
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
@@ -47,7 +47,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             plan = tidy_collection(catalogue, collection, condition, tick)
         if plan.steps:
             plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
-        saved(plan, args)
+        save_if_asked(plan, args)
         if args.now and plan.steps:
             if not terminal.as_json:
                 show_plan(terminal, plan, whole=args.whole)
