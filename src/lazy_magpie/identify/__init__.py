@@ -154,7 +154,7 @@ def _beside(named: _Named) -> Identity:
         return _other(named)
     fields: dict[str, Value] = {"role": role}
     if role == "subtitles":
-        fields |= beside.subtitle_fields(stem)
+        fields |= beside.subtitle_fields(stem, place)
     fields |= beside.belonging(known, place)
     why = [Evidence("role", role, "ending", ending)]
     return beside.belongs(Kind.COMPANION, fields, why, "name" if known else "folder")

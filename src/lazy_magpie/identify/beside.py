@@ -1,4 +1,4 @@
-"""What lies beside a film, an episode or a show: extras and companions, known by ending, suffix and folder."""
+"""What lies beside a film, an episode or a show: companions, by ending, name and folder; extras are in `extras`."""
 
 from __future__ import annotations
 
@@ -6,10 +6,8 @@ import re
 from collections.abc import Mapping
 
 from lazy_magpie.identify.kinds import SUBTITLES
-from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.titles import clean, folded, stands_for
-from lazy_magpie.identify.words import EXTRA_NAMES, EXTRA_SUFFIXES, LANGUAGE_CODES, LANGUAGES
+from lazy_magpie.identify.words import LANGUAGE_CODES, LANGUAGES
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 
 PICTURE_ROLES = {
@@ -21,71 +19,34 @@ PICTURE_ROLES = {
 """Pictures that players look for beside a film, by the last word of their names."""
 
 _LANGUAGE_WORDS = {word: code for code, words in LANGUAGES.items() for word in words.split(", ") if len(code) == 2}
-_SUFFIX = re.compile(rf"(?i)^(?P<stem>.*?)[ ._]?-[ ._]?(?P<word>{'|'.join(EXTRA_SUFFIXES)})\d?$")
-_LAST_WORD = re.compile(
-    r"(?i)^(?P<stem>.*?)[ ._](?:(?:official|theatrical|teaser|final)[ ._])?"
-    r"(?P<word>sample|trailer|teaser|featurette|interview)[ ._]?\d?$"
-)
-_LAST_WORDS = tuple({*EXTRA_SUFFIXES, "sample", "trailer", "teaser", "featurette", "interview"})
-_EXTRAS = EXTRA_NAMES | EXTRA_SUFFIXES
-_LONGEST = 32
-"""What is looked at first, at the end of a name, or of a name of nothing else: longer than any word for an extra."""
-_BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
+_LANGUAGE_WORDS |= {
+    "français": "fr", "francais": "fr", "español": "es", "português": "pt", "portugues": "pt", "nederlands": "nl",
+    "svenska": "sv", "norsk": "no", "dansk": "da", "suomi": "fi", "polski": "pl", "čeština": "cs", "magyar": "hu",
+    "русский": "ru", "日本語": "ja", "한국어": "ko", "中文": "zh", "türkçe": "tr", "ελληνικά": "el",
+}  # fmt: skip
 _FORCED = frozenset(["forced", "foreign"])
 _REGION = re.compile(r"(?<=[ ._][a-z]{2})[-_](?:[a-z]{2}|hans|hant|latn|cyrl|419)(?=$|\.)")
 _HEARING = frozenset(["sdh", "cc", "hi"])
 
 
-def extra_of(name: Name, place: Place) -> tuple[str, str] | None:
-    """Return which extra a video file is and its own title ("" if none), or None where it is no extra."""
-    if place.extras and place.titled:
-        title = clean(name.text) if place.extras.extra != "sample" else ""
-        return place.extras.extra, title
-    text = name.text
-    if text[-_LONGEST:].lower().rstrip("0123456789").endswith(_LAST_WORDS) and (
-        match := _SUFFIX.match(text) or _behind_year(name)
-    ):
-        return _EXTRAS[match["word"].lower()], _title_before(name, match["stem"], place)
-    if place.titled and (match := _LAST_WORD.match(text)) and folded(match["stem"]) == folded(place.titled.title):
-        return _EXTRAS[match["word"].lower()], ""
-    if len(text) < _LONGEST:
-        whole = re.sub(r"[ ._-]*\d{0,2}$", "", " ".join(re.split(r"[ ._-]+", text.lower())))
-        if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")):
-            return EXTRA_NAMES[whole], ""
-    if place.titled and (match := _BEFORE.match(text)) and not any(mark.field == "year" for mark in name.marks):
-        title = clean(match["title"]) if match["word"].lower() != "sample" else ""
-        return _EXTRAS[match["word"].lower()], title
-    return None
+def subtitle_fields(stem: str, place: Place) -> dict[str, Value]:
+    """Return language (ISO 639-1), forced and hearing-impaired marks from the end of a subtitle's name.
 
-
-def _behind_year(name: Name) -> re.Match[str] | None:
-    """Match "The.Salt.Orchard.1987.720p.sample": behind a year an extra's word can be no part of the title."""
-    years = [mark.end for mark in name.marks if mark.field in ("year", "resolution")]
-    match = _LAST_WORD.match(name.text) if years else None
-    return match if match and match.start("word") > min(years) else None
-
-
-def _title_before(name: Name, stem: str, place: Place) -> str:
-    """Return an extra's own title in front of its word ("The Weir-deleted"), "" where its film's or show's stands."""
-    film = place.titled
-    if film is None or name.counts or any(mark.field in ("year", "resolution") for mark in name.marks):
-        return ""
-    title = clean(stem)
-    return "" if folded(title) == folded(film.title) or stands_for(title, film.title) else title
-
-
-def subtitle_fields(stem: str) -> dict[str, Value]:
-    """Return language (ISO 639-1), forced and hearing-impaired marks from the end of a subtitle's name."""
+    The language may be its folder's name instead: "Subs/English/slto.srt".
+    """
     fields: dict[str, Value] = {}
-    for word in reversed(re.split(r"[ ._-]+", _REGION.sub("", stem.lower()))[-4:]):
+    words = re.split(r"[ ._\-,()\[\]]+", _REGION.sub("", stem.lower()).rstrip(")] "))
+    for word in reversed(words[-4:]):
         if word in _FORCED:
             fields["forced"] = True
         elif word in _HEARING and "language" not in fields:
             fields["hearing_impaired"] = True
         elif "language" not in fields and (code := language_code(word)):
             fields["language"] = code
-        elif not word.isdigit():
+        elif not word.isdigit() and not (language_code(word) and language_code(word) == fields.get("language")):
             break
+    if "language" not in fields and place.companions and (code := language_code(place.companions.text.lower())):
+        fields["language"] = code
     return fields
 
 

@@ -30,6 +30,8 @@ SECTIONS = {
     for word in words.split(", ")
 }
 """The sections of a kit by the words for them."""
+_PART_NAMES = frozenset(("elements", "papers", "word art", "alphabets", "alphabet", "alpha", "templates", "previews"))
+"""Words behind a kit's name that no kit is called by: the folder is a part of it, as it was sold."""
 
 _CAMEL = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d)|(?<=\d)(?=[A-Z])")
 _HOOP = re.compile(
@@ -86,12 +88,13 @@ def chain_of(place: Place) -> Chain:
 def _without_section(text: str) -> tuple[str, str]:
     """Part an item's folder's name from the section behind it, "" if none: an add-on's, or an unpacked archive's.
 
-    In "Dotty Papers" the last word is the title's as likely as not; "NeedleJetty_Dotty_Papers" is a part as it is sold.
+    In "Dotty Paper" the last word is the title's as likely as not; "NeedleJetty_Dotty_Paper" is a part as it is sold.
     """
     section, number, front = section_in(text)
     last = bool(section) and section_of(text[len(front) :]) == section
     sold = "_" in text and " " not in text
-    if last and not number and front.strip(" ._-") and (section == "add-on" or sold):
+    named = text[len(front) :].strip(" ._-").lower() in _PART_NAMES
+    if last and not number and front.strip(" ._-") and (section == "add-on" or sold or named):
         return front.strip(" ._-"), section
     return text, ""
 

@@ -23,6 +23,9 @@ _DATE = 7.0
 _WEAK_MARK = 1.5
 _SHELF = 2.0
 _BELOW_SEASON = 4.0
+_MORE_DAYS = re.compile(r"-\d{1,2}(?!\d)")
+_ON_DAY = re.compile(r"[ ._](?:vom|du|del)[ ._]+$")
+"""What stands between a show and its date: "Hafenschau vom 21.03.2019"."""
 
 
 def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
@@ -33,7 +36,7 @@ def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
         marked = marked or count.strength == STRONG or place.season is not None
         yield from _counted(name, count, place, shelf)
     for mark in name.marks:
-        if mark.field == "air_date":
+        if mark.field == "air_date" and not (_date_beside(name) and STRONG in (c.strength for c in name.counts)):
             marked = True
             yield _dated(name, mark, place, shelf)
     if not marked:
@@ -74,7 +77,9 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
         found.put("last_episode", count.last, "name", seen)
     if count.part:
         found.put("part", count.part, "name", seen)
-    before, behind = name.text[titled.name_start(name) : count.start], name.text[count.end :]
+    date = _date_beside(name)
+    shown = min(date.start, count.start) if date and strong else count.start
+    before, behind = name.text[titled.name_start(name) : shown], name.text[count.end :]
     if not behind.strip(" ._-)]") and (title := _behind_folders_show(before.rstrip(" ._-[("), place)):
         found.put("episode_title", clean(title), "name", title)
         before = before.partition(" - ")[0]
@@ -82,6 +87,11 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
     if not put_show(found, name, before, place, behind):
         tail = put_behind(found, name, count.end, may_have_part=not count.part)
     yield reading_of(found, name, tail)
+
+
+def _date_beside(name: Name) -> Mark | None:
+    """Return the date beyond doubt that a name has beside the season and episode."""
+    return next((mark for mark in name.marks if mark.field == "air_date" and mark.strength == STRONG), None)
 
 
 def _behind_folders_show(before: str, place: Place) -> str:
@@ -100,8 +110,12 @@ def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:
     before = name.text[titled.name_start(name) : mark.start]
     if not before.strip(" ._-[(") and not place.show:
         return _dated_first(found, name, mark)
-    put_show(found, name, before, place, "")
-    tail = put_behind(found, name, mark.end, may_have_part=True)
+    end = mark.end
+    if several := _MORE_DAYS.match(name.text[end:]):
+        end += several.end()
+        found.doubts.append(f"several days: {seen}{several.group()}")
+    put_show(found, name, _ON_DAY.sub("", before), place, "")
+    tail = put_behind(found, name, end, may_have_part=True)
     return reading_of(found, name, tail)
 
 

@@ -12,7 +12,7 @@ from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import CLAIMS, Reading, claims, languages
 from lazy_magpie.identify.titled import Titled
-from lazy_magpie.identify.titles import folded, has_article, stands_for
+from lazy_magpie.identify.titles import clean, folded, has_article, stands_for
 from lazy_magpie.model import Evidence, Kind, Value
 
 _SHELF = 2.0
@@ -45,8 +45,10 @@ def _from_name(
     weight = 1.0 + read.weight + shelf
     doubts = []
     why = [Evidence("title", read.title, "name", read.title)]
-    same_title = folder is not None and folded(folder.title) == folded(read.title)
     title, strange = _plain_title(read.title)
+    if folder and (group := _behind_title(folder.text).get("group")):
+        title = _without_group(title, str(group))
+    same_title = folder is not None and folded(folder.title) == folded(title)
     doubts += strange
     if read.listed:
         doubts.append("list number: the number in front may belong to the title")
@@ -69,7 +71,7 @@ def _from_name(
     elif stands_for(read.title, folder.title if folder else ""):
         weight -= 2.0
     if same_title and folder:
-        fields["title"] = _better_written(read.title, folder.title)
+        fields["title"] = _better_written(title, folder.title)
         why.append(Evidence("title", fields["title"], "folder", folder.text))
         weight += 0.5
     facts = _finish(name, read, fields, why, place, folder if same_title else None)
@@ -78,9 +80,10 @@ def _from_name(
 
 def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, shelf: float) -> Iterator[Reading]:
     """The folder's title and year, where the file's name is none of its own or the same title without year."""
+    own = _without_mark_behind(name, own, folder)
     own_title = own.title if own else ""
     told = _behind_title(folder.text)
-    if part := told.get("part"):
+    if part := told.get("part") or (place.disc_number and place.disc_number.season):
         own_title = own_title.removesuffix(str(part))
     if group := told.get("group"):
         own_title = _without_group(own_title, str(group))
@@ -109,6 +112,16 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
     short = not same and stands_for(own_title, folder.title)
     facts = _finish(name, None if short else own, fields, why, place, folder)
     yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
+
+
+def _without_mark_behind(name: Name, own: Titled | None, folder: Folder) -> Titled | None:
+    """Return a file's title as its folder has it, without edition or language behind: "Salt Orchard - Extended"."""
+    for mark in name.marks if own else ():
+        if mark.field in ("edition", "languages") and own and not name.text[mark.end : own.tail].strip(" ._-)]"):
+            title = clean(name.text[titled.name_start(name) : mark.start])
+            if folded(title) == folded(folder.title):
+                return own._replace(title=title, tail=mark.start)
+    return own
 
 
 def _without_group(title: str, group: str) -> str:

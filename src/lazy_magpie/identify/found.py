@@ -9,21 +9,21 @@ from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import RELEASE_FIELDS, Found, Reading, claims, is_shouted, languages, tail_start
 from lazy_magpie.identify.titles import clean, ends_in_initials, folded, stands_for
-from lazy_magpie.identify.words import COUNTRIES, STRONG
+from lazy_magpie.identify.words import COUNTRIES, SMALL_WORDS, STRONG
 from lazy_magpie.model import Evidence, Kind
 
 _COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)[ ._](?P<bracket>\()?(?P<country>{'|'.join(COUNTRIES)})\)?$")
 _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
 _ALL_IN_BRACKETS = re.compile(r"^[(\[]([^()\[\]]+)[)\]]$")
 _PART_FIRST = re.compile(
-    r"(?i)^[ ._-]*[(\[]?(?:pt|part|cd|dis[ck])[ ._-]?(?P<part>\d{1,2})(?![^\W_])"
-    r"(?:[ ._]?of[ ._]?\d{1,2}(?!\d))?[)\]]?(?P<rest>.*)$"
+    r"(?i)^[ ._-]*[(\[]?(?:(?:pt|part|teil|часть|cd|dis[ck])[. _-]{0,2}(?P<part>\d{1,2})(?![^\W_])"
+    r"(?:[ ._]?of[ ._]?\d{1,2}(?!\d))?|(?P<one>\d)[ ._]?(?:of|von|из)[ ._]?\d(?!\d))[)\]]?(?P<rest>.*)$"
 )
 
 
 def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -> bool:
     """Find the show: in front of the mark, or from the folders. Say whether the name ran the other way round."""
-    stem = before.strip(" ._-")
+    stem = _without_release(name, before).strip(" ._-")
     if stem.endswith(("[", "(", "{")):
         stem = stem[:-1].rstrip(" ._-")
     if before[before.find(stem) + len(stem) :].startswith(".") and ends_in_initials(stem):
@@ -57,6 +57,17 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
     elif place.season and place.show and not same:
         found.doubts.append(f"folder disagrees: it says {place.show}")
     return False
+
+
+def _without_release(name: Name, before: str) -> str:
+    """Return what stands in front of the mark up to a release word: "Tidewater Lane [720p] S02E05"."""
+    begin = name.text.find(before) if before else -1
+    for mark in name.marks if begin >= 0 else ():
+        if mark.strength == STRONG and mark.field in RELEASE_FIELDS and begin < mark.start < begin + len(before):
+            bracket = name.bracket_of(mark.start)
+            stem = name.text[begin : bracket[0] if bracket else tail_start(name, begin, mark.end)]
+            return stem if clean(stem) else before
+    return before
 
 
 def _split_year(name: Name, stem: str, before: str) -> tuple[str, int, str]:
@@ -102,12 +113,19 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
     text = name.text
     if match := _PART_FIRST.match(text[start:]):
         if may_have_part:
-            found.put("part", int(match["part"]), "name", match.group()[: match.start("rest")].strip())
+            found.put("part", int(match["part"] or match["one"]), "name", match.group()[: match.start("rest")].strip())
         start += match.start("rest")
-    before = start
+    before = start = _past_release_alone(name, start)
     start = _past_weak_words(name, start)
     end = tail_start(name, start - 1)
+    if date := next(
+        (m for m in name.marks if m.field == "air_date" and m.start >= start and m.strength == STRONG), None
+    ):
+        left, right = name.bracket_around(date.start, date.end) or (date.start, date.end)
+        start, end = (start, min(end, left)) if text[start:left].strip(" ._-") else (right, max(end, right))
     title = text[start:end].strip(" ._-")
+    if start > before and title.split(" ")[0].split(".")[0] in SMALL_WORDS:  # "WEB of Lies" is a title
+        title = text[before:end].strip(" ._-")
     if start > before and text[start : start + 1] == "-" and title.isalnum():  # a group behind the release words
         title = ""
     if title[:1] in "])}" and not any(b in title for b in "[("):
@@ -123,6 +141,18 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
         found.put("episode_title", cleaned, "name", title)
         return end
     return before
+
+
+def _past_release_alone(name: Name, start: int) -> int:
+    """Skip a resolution between the mark and a title: "S02E05 [720p] - The Ferry"."""
+    text = name.text
+    for mark in name.marks:
+        if mark.field != "resolution" or mark.start < start:
+            continue
+        left, right = name.bracket_around(mark.start, mark.end) or (mark.start, mark.end)
+        goes_on = text[right : right + 3] == " - " or (right > mark.end and text[right : right + 2].strip().isalnum())
+        return right if goes_on and not text[start:left].strip(" ._-") else start
+    return start
 
 
 def _past_weak_words(name: Name, start: int) -> int:

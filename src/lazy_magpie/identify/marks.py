@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from typing import Any, Generic, NamedTuple, TypeVar
 
 from lazy_magpie.identify.counts import Count, counts_in
-from lazy_magpie.identify.dates import dates_in
+from lazy_magpie.identify.dates import dates_in, short_dates_in
 from lazy_magpie.identify.words import COUNTED, LANGUAGE_CODES, RUNS, STRONG, WEAK
 from lazy_magpie.model import Value
 
@@ -110,7 +110,9 @@ _COPY_BEHIND = re.compile(r"(?i)(?:[\s_]*\(\d{1,2}\)|[\s_]+-[\s_]+copy(?:[\s_]*\
 _COPY_ENDS = frozenset(")yY0123456789")
 _COPY_BEFORE = re.compile(r"(?i)^copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
 _RESOLUTION = re.compile(rf"(?i){_B}(?:(\d{{3,4}})[pi]|(\d{{3,4}})x(\d{{3,4}})){_A}")
-_CHANNELS = re.compile(rf"{_B}[12567]\.[01]{_A}")
+_CHANNELS = re.compile(rf"(?i){_B}(?:[12567]\.[01](?:ch)?|[1268]ch){_A}")
+_MEASURE = re.compile(rf"(?i){_B}(?:(?P<rate>\d{{2,3}}(?:\.\d{{1,3}})?) ?fps|\d{{1,4}}(?:[.,]\d{{1,2}})? ?[mg]i?b){_A}")
+"""Pictures in a second, or the size of the file: "25fps", "1.4GB"."""
 _CODES = re.compile(r"(?i)[\[(]([a-z]{2}(?:[ ,+&/-]{1,2}[a-z]{2})+)[\])]")
 _CODE_BEHIND_YEAR = re.compile(
     r"(?<=[ ._](?:18|19|20)\d\d[ ._])(?:PL|FR|DE|ES|IT|EN|RU|HU|NL|PT|CS|SV|DA|FI|TR|RO)(?=[ ._])"
@@ -126,7 +128,10 @@ _PART_HINTS = ("cd", "dis", "dvd", "pa", "pt", "teil")
 """What a name with a part has at least, in small letters: looked for first since it is quickly found."""
 _DIGIT = re.compile(r"\d")
 _YEAR = re.compile(rf"{_B}(1[89]\d\d|20\d\d){_A}")
-_CUT = re.compile(rf"(?i)(?:(?<=[(\[])|(?<=- ))(?:[^\W\d_]+[ ._'’]+){{1,3}}(?:cut|edition|version){_A}")
+_CUT = re.compile(
+    r"(?i)(?:(?<=[(\[])|(?<=- )|(?<=[ ._](?:19|20)\d\d[ ._])|(?<=(?:19|20)\d\d[)\]][ ._]))"
+    rf"(?:[^\W\d_]+[ ._'’]+){{1,3}}(?:cut|edition|version){_A}"
+)
 _TV_SERIES = re.compile(
     r"(?i)(?<=\S)[ ._]?[(\[]tv(?:[ ._-](?:mini[ ._-]?)?(?:series|show))?(?:[ ._]|(?=[)\]]))"
     r"(?P<year>(?:19|20)\d\d)?(?:[-–](?:(?:19|20)\d\d)?)?[)\]]"
@@ -136,6 +141,12 @@ _CENTURY = re.compile(r"(?:19|20)\d\d")
 _SPAN = re.compile(r"[(\[]((?:19|20)\d\d) ?[-–] ?(?:(?:19|20)?\d\d)? ?[)\]]")
 _ANNIVERSARY = re.compile(rf"(?i){_B}(\d{{1,3}}(?:st|nd|rd|th))[ ._]anniversary(?:[ ._](?:edition|cut))?{_A}")
 _ROUND_GROUP = re.compile(r"^\((?!\d+\))([^()]+)\)(?= .+ - \d{1,4}(?:v\d)? [\[(])")
+_TITLE_IN_BRACKETS = re.compile(
+    r"^[\[【]([^\[\]【】\d.][^\[\]【】.]*)[\]】][ ._]?(?=[(（\[](?:18|19|20)\d\d[)）\]])"
+    r"|^[\[【]([^\[\]【】\d.]+ [^\[\]【】.]+)[\]】][ ._](?=(?:18|19|20)\d\d[ ._])"
+)
+"""A title in brackets before its year: "[Salt Orchard] (1987)"; with a bare year, one of two words or more."""
+_ROUNDED = str.maketrans("【】", "[]")
 _ALL_BRACKETS = re.compile(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?)\](.*)$")
 
 
@@ -148,6 +159,8 @@ def plain_show(text: str) -> str:
 
 def _plain_form(text: str) -> str:
     """Return a name with the separators and brackets of odd habits written as most names have them."""
+    if "【" in text:
+        text = text.translate(_ROUNDED)
     if not text.isascii():
         text = unicodedata.normalize("NFC", text)
     text = plain_show(text)
@@ -159,6 +172,8 @@ def _plain_form(text: str) -> str:
         text = urllib.parse.unquote(text)
     if text[:1] == "[" and (match := _ALL_BRACKETS.match(text)):
         text = f"[{match[1]}] {match[2]} - {match[3]}{match[4].replace('[', ' [', 1)}"
+    if text[:1] in ("[", "【") and (match := _TITLE_IN_BRACKETS.match(text)):
+        text = f"{match[1] or match[2]} {text[match.end() :]}"
     if text[:1] == "(" and (match := _ROUND_GROUP.match(text)):
         text = f"[{match[1]}]{text[match.end() :]}"
     if text.count("-") > 1 and not any(separator in text for separator in " ._"):
@@ -260,7 +275,8 @@ def _number_marks(text: str) -> list[Mark]:
     for match in _RESOLUTION.finditer(text):
         lines = match.group(1) or match.group(3)
         marks.append(Mark("resolution", f"{lines}p", *match.span(), STRONG))
-    if ".1" in text or ".0" in text:
+    marks += [Mark("release", "measure", *match.span(), STRONG) for match in _MEASURE.finditer(text)]
+    if ".1" in text or ".0" in text or "ch" in text or "CH" in text:
         marks += [Mark("sound", match.group(), *match.span(), WEAK) for match in _CHANNELS.finditer(text)]
     if "[" in text:
         marks += [Mark("checksum", match.group(1), *match.span(), STRONG) for match in _CHECKSUM.finditer(text)]
@@ -277,6 +293,8 @@ def _number_marks(text: str) -> list[Mark]:
         marks += [
             Mark("languages", code.group().lower(), *code.span(), WEAK) for code in _CODE_BEHIND_YEAR.finditer(text)
         ]
+    elif text.count(".") > 1 or text.count("-") > 1 or text.count("_") > 1:
+        marks += [Mark("air_date", *date) for date in short_dates_in(text)]
     if "nniv" in text or "NNIV" in text:
         marks += [
             Mark("edition", f"{match[1].lower()} Anniversary Edition", *match.span(), WEAK)

@@ -23,7 +23,7 @@ _BARE_NUMBER = 1.6
 _PADDED = 1.0
 
 _LEADING = re.compile(
-    r"(?i)^[(\[]?(?:episode|ep|e|#)?[ ._]*(?:(?P<season>\d{1,2}(?=[.x])|\d(?=-))[.x-](?=\d\d(?!\d)))?"
+    r"(?i)^[(\[]?(?:episode|ep|e|#|no|nr|№)?[ ._]*(?:(?P<season>\d{1,2}(?=[.x])|\d(?=-))[.x-](?=\d\d(?!\d)))?"
     r"(?P<number>\d{1,4})(?:(?:-| ?[+&] ?|-e)(?P<last>\d{2,3}))?(?P<part>[a-d](?=[ ._-]))?(?:v\d)?"
     r"(?:[)\]]|(?=[ ._-])|$)(?P<rest>.*)$"
 )
@@ -35,7 +35,7 @@ _INSIDE = re.compile(r"(?<=[^\W_])[ ._]+(?P<number>[1-9]\d{2})(?=[ ._]+[^\W\d_])
 _SEASON_BEFORE = re.compile(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>\d{1,2})[ ._-]+$")
 
 
-_SHORT_AND_NUMBER = re.compile(r"(?i)^(?:[a-z\d]+-)?(?P<show>[a-z]{2,})(?P<number>\d{3,4})$")
+_SHORT_AND_NUMBER = re.compile(r"(?i)^(?:[a-z\d]+-)?(?P<show>[a-z]{2,})(?P<number>\d{2,4})$")
 
 
 class _Last(NamedTuple):
@@ -60,7 +60,7 @@ def numbered(name: Name, place: Place, shelf: float, siblings: Siblings) -> Iter
         yield from _below_season(name, last, begin, end, place)
     elif last:
         yield from _bare_number(name, last, begin, end, place, shelf)
-    elif place.show and (match := _LEADING.match(name.text[begin:end])) and match["rest"]:
+    elif place.show and (match := _LEADING.match(name.text[begin:end])) and (match["rest"] or _alone(match, place)):
         yield _first_in_show(name, match, begin, place, shelf)
     elif inside := _of_broadcast(name, begin, end):
         yield _season_and_episode(name, inside, begin, end, place, shelf)
@@ -76,7 +76,7 @@ def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: P
     match = None if named_so else _LEADING.match(text)
     if match and (len(match["number"]) < 4 or int(match["number"]) // 100 == place.season.season):
         yield _in_front(name, match, begin, end, place)
-    if last and not (match and match["last"]):
+    if last and not (match and (match["last"] or match["rest"].startswith(" - "))):
         found = _of_season(place, last.digits, last.digits, until=last.until, weight=_BELOW_SEASON - 0.5)
         put_show(found, name, last.show, place, "")
         put_behind(found, name, begin + last.rest, may_have_part=True)
@@ -119,11 +119,11 @@ def _of_season(place: Place, digits: str, said: str, until: str | None = None, w
 
 
 def _repeats(short: re.Match[str], place: Place) -> bool:
-    """Say whether "gr102" is the show's initials with season 1 of its folder and an episode."""
+    """Say whether "gr102" is the show's initials with season 1 of its folder and an episode, or "gr02" that episode."""
     assert place.season is not None
     season, episode = divmod(int(short["number"]), 100)
     return (
-        season == place.season.season
+        season == (place.season.season if len(short["number"]) > 2 else 0)
         and episode > 0
         and (stands_for(short["show"], place.show) or folded(short["show"]) == folded(place.show))
     )
@@ -150,6 +150,11 @@ def _first_in_show(name: Name, match: re.Match[str], begin: int, place: Place, s
     put_show(found, name, "", place, "")
     tail = put_behind(found, name, begin + match.start("rest"), may_have_part=True)
     return reading_of(found, name, tail)
+
+
+def _alone(match: re.Match[str], place: Place) -> bool:
+    """Say whether a number of two digits, alone in a folder without a year, is an episode's rather than a film's."""
+    return len(match["number"]) == 2 and bool(place.titled) and not (place.titled and place.titled.year)
 
 
 def _last_number(text: str) -> _Last | None:

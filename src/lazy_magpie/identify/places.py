@@ -9,7 +9,7 @@ from functools import lru_cache
 
 from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name, cut, plain_show
-from lazy_magpie.identify.titles import clean
+from lazy_magpie.identify.titles import clean, folded
 from lazy_magpie.identify.words import (
     COMPANION_FOLDERS,
     COUNTED,
@@ -122,8 +122,10 @@ _HAN_SEASON = re.compile(
     rf"^(?P<show>.*?)[ ._-]*(?:第|シーズン|시즌) ?(?P<number>\d{{1,3}}|[{''.join(HAN_COUNTED)}]) ?[季期]?$"
 )
 _ORDINAL_SEASON = re.compile(
-    r"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
-    rf"(?P<ordinal>{'|'.join(ORDINALS)}|\d{{1,2}}(?:st|nd|rd|th|\.))[ ._]?(?:season|series|staffel|saison)(?P<rest>.*)$"
+    rf"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
+    rf"(?:(?P<ordinal>{'|'.join(ORDINALS)}|\d{{1,2}}(?:st|nd|rd|th|\.))[ ._]?(?:season|series|staffel|saison)|"
+    rf"(?<![^\W_])(?P<number>\d{{1,2}})(?:-?[^\W\d_]{{1,3}}|[.ªº°])?[ ._]?(?:{'|'.join(SEASON_WORDS[2:])})(?![^\W_]))"
+    r"(?P<rest>.*)$"
 )
 _EPISODE = re.compile(
     r"(?i)(?<![^\W_])(?:s(?P<season>\d{1,4})[ ._-]{0,3}e\d{1,4}|(?P<of>\d{1,2})x\d{2,3})"
@@ -137,9 +139,14 @@ _DISC_NUMBER = re.compile(
     rf"(?i)^(?:cd|dis[ck])[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)})(?![^\W_])(?:[ ._-].*)?$"
 )
 _SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
+_NUMBER_ONLY = re.compile(
+    r"(?i)^(?:(?:year|book|volume|vol|part|set|buch|jahr)\.?[ ._]|(?P<show>.+?)[ ._-]+)?(?P<number>\d{1,2})$"
+)
+"""A folder that may be a season's: "3", "Book 3", "Tidewater Lane 3"."""
+_HUMP = re.compile(r"(?<=[a-z])(?=[A-Z])")
 _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
 _LETTERS_ONLY = re.compile(r"[^\W\d_]+")
-_YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|(?P<year>(?:18|19|20)\d\d))$")
+_YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|[(\[]?(?P<year>(?:18|19|20)\d\d)[)\]]?)$")
 
 
 _COLLECTED = re.compile(
@@ -163,8 +170,8 @@ def understand(text: str) -> Folder:
         return Folder(Sort.DISC, text)
     if plain in SHELVES:
         return Folder(Sort.SHELF, text, kind=Kind(SHELVES[plain]))
-    if plain in EXTRA_FOLDERS:
-        return Folder(Sort.EXTRAS, text, extra=EXTRA_FOLDERS[plain])
+    if (extra := _HUMP.sub(" ", text).lower().replace("-", " ").replace("_", " ")) in EXTRA_FOLDERS:
+        return Folder(Sort.EXTRAS, text, extra=EXTRA_FOLDERS[extra])
     if plain in COMPANION_FOLDERS:
         return Folder(Sort.COMPANIONS, text)
     if _LETTERS.match(plain):
@@ -210,7 +217,7 @@ def _season(text: str) -> Folder | None:
     elif match := _HAN_SEASON.match(text):
         show, number = match["show"], HAN_COUNTED.get(match["number"]) or int(match["number"])
     elif match := _ORDINAL_SEASON.match(text):
-        show, word = match["show"], match["ordinal"].lower()
+        show, word = match["show"], (match["ordinal"] or match["number"]).lower()
         number = ORDINALS.get(word) or int(word.rstrip(".stndrh"))
     else:
         return None
@@ -229,6 +236,25 @@ def _titled(text: str, name: Name) -> Folder:
     return Folder(Sort.TITLE, text, title=best.title, year=best.year, year_weight=weight, part=part)
 
 
+def _number_below(text: str, title: str) -> int:
+    """Return the number that a folder below a show's has for a name, perhaps behind a word or the show: 0 if none."""
+    match = _NUMBER_ONLY.match(text)
+    return int(match["number"]) if match and (not match["show"] or folded(match["show"]) == folded(title)) else 0
+
+
+def _below(here: Folder, above: Place) -> Folder:
+    """Return a folder as what it is below those above it: a season by its number, a disc, a language's subtitles."""
+    if here.sort is not Sort.TITLE:
+        return here
+    if above.titled and (number := _number_below(here.text, above.titled.title)):
+        return Folder(Sort.SEASON, here.text, season=number, guess=True)
+    if above.folders and above.folders[0].sort is Sort.COMPANIONS:
+        return replace(here, sort=Sort.COMPANIONS)
+    if here.part and above.titled and folded(here.title) == folded(above.titled.title):
+        return Folder(Sort.DISC_NUMBER, here.text, season=here.part)
+    return here
+
+
 @lru_cache(maxsize=2048)
 def place_of(folder: str) -> Place:
     """Gather what the folders from `folder` up to the root say ("" is the root)."""
@@ -236,10 +262,8 @@ def place_of(folder: str) -> Place:
         return Place()
     here = understand(name_of(folder))
     above = place_of(parent(folder))
+    here = _below(here, above)
     folders = (here, *above.folders)
-    if here.sort is Sort.TITLE and here.text.isdigit() and len(here.text) < 3 and above.titled:
-        here = Folder(Sort.SEASON, here.text, season=int(here.text), guess=True)
-        folders = (here, *above.folders)
     match here.sort:
         case Sort.SEASON:
             return replace(above, season=here, folders=folders, extras=None, companions=None)

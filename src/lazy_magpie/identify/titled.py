@@ -6,9 +6,9 @@ import re
 from typing import NamedTuple
 
 from lazy_magpie.identify.marks import Mark, Name
-from lazy_magpie.identify.readings import RELEASE_FIELDS, tail_start
+from lazy_magpie.identify.readings import RELEASE_FIELDS, is_shouted, tail_start
 from lazy_magpie.identify.titles import clean, ends_in_initials
-from lazy_magpie.identify.words import ARTICLES, CONNECTING, STRONG
+from lazy_magpie.identify.words import ARTICLES, CONNECTING, MOVED_ARTICLES, SEASONS, STRONG, SURE_EDITIONS
 
 BRACKETED = 4.0
 FOLLOWED = 3.5
@@ -17,7 +17,7 @@ NO_YEAR = 0.0
 """What a year weighs: in brackets, followed by a release word, bare at an end; and the reading without any."""
 
 
-_MOVED_ARTICLE = re.compile(rf"(?i),[ ._]+(?:{'|'.join(ARTICLES)})[ ._]*$")
+_MOVED_ARTICLE = re.compile(rf"(?i),[ ._]+(?:{'|'.join(MOVED_ARTICLES)})[ ._]*$")
 _APART = re.compile(r"[-–—([{,][ ._]*$")
 """What parts a year from the word before it: no "Summer of" goes on behind it."""
 
@@ -54,6 +54,10 @@ def name_start(name: Name) -> int:
     for mark in name.marks:
         if mark.field in ("site", "copy", "group") and mark.start <= begin and mark.end < len(name.text):
             begin = max(begin, mark.end)
+    for left, right in name.brackets[:1]:
+        if left == begin and any(m.field in RELEASE_FIELDS and name.bracket_around(m.start, m.end) for m in name.marks):
+            inside = [mark for mark in name.marks if left < mark.start < right]
+            begin = right if inside[0].field in RELEASE_FIELDS and inside[0].start == left + 1 else begin
     return begin
 
 
@@ -88,16 +92,27 @@ def _from(name: Name, begin: int, stop: int) -> list[Titled]:
 
 
 def _without_edition(name: Name, begin: int, end: int) -> int:
-    """Return where a title before its year ends: in front of an edition of several words, or of a disc's number."""
+    """Return where a title before its year ends: in front of an edition, unless it is a word that titles end in, or
+    of a disc's number."""
     for mark in name.marks:
-        several = mark.field == "edition" and (
-            " " in name.text[mark.start : mark.end].replace(".", " ") or name.bracket_around(mark.start, mark.end)
-        )
+        edition = mark.field == "edition" and _ends_no_title(name, mark)
         disc = mark.field == "part" and mark.strength == STRONG
         behind = name.text[mark.end : end].strip(" ._-)]")
-        if (several or disc) and begin < mark.start < end and not behind and clean(name.text[begin : mark.start]):
+        title = clean(name.text[begin : mark.start])
+        if (edition or disc) and begin < mark.start < end and not behind and title and title.lower() not in ARTICLES:
             return mark.start - (name.text[mark.start - 1] in "([")
     return end
+
+
+def _ends_no_title(name: Name, mark: Mark) -> bool:
+    """Say whether an edition in front of the year is no part of the title: by its words, a bracket, its capitals."""
+    seen = name.text[mark.start : mark.end]
+    return (
+        seen.lower() in SURE_EDITIONS
+        or not seen.isalpha()
+        or (is_shouted(seen) and not is_shouted(name.text[: mark.start]))
+        or name.bracket_around(mark.start, mark.end) is not None
+    )
 
 
 def _last_part(name: Name, begin: int, end: int) -> Mark | None:
@@ -144,6 +159,14 @@ def _before_edition(name: Name, title_end: int, start: int) -> int:
     return start if title_end < start and edition and name.text[title_end] in "([" else title_end
 
 
+def _release_words(name: Name, at: int, stop: int) -> bool:
+    """Say whether one or two words in capitals that nobody knows lead from `at` to the release words."""
+    tail = min((m.start for m in name.marks if m.field in RELEASE_FIELDS and at <= m.start < stop), default=at)
+    between = name.text[at:tail].strip(" ._-[(")
+    words = re.split(r"[ ._]+", between)
+    return len(words) < 3 and all(word.isupper() and word.isalnum() for word in words) and not name.text.isupper()
+
+
 def _bare_weight(name: Name, mark: Mark, begin: int, title_end: int, stop: int) -> float:
     """Weigh a year without brackets by what stands before and behind it."""
     before = [word for word, start, _ in name.words if begin <= start < mark.start]
@@ -160,6 +183,6 @@ def _bare_weight(name: Name, mark: Mark, begin: int, title_end: int, stop: int) 
     followed = any(
         other.start == at and (other.field in RELEASE_FIELDS or other.field == "part") for other in name.marks
     )
-    if followed:
-        return FOLLOWED + connected / 2
+    if followed or _release_words(name, at, stop):
+        return FOLLOWED + (0.0 if before[-1:] and before[-1] in SEASONS else connected / 2)
     return (BARE / 2 if mark.start <= title_end else 0.0) - 1.0 + connected

@@ -6,19 +6,19 @@ import re
 import unicodedata
 from functools import lru_cache
 
-from lazy_magpie.identify.words import ACRONYMS, ARTICLES, PLACEHOLDERS, SMALL_WORDS
+from lazy_magpie.identify.words import ACRONYMS, ARTICLES, MOVED_ARTICLES, PLACEHOLDERS, SMALL_WORDS
 
 _EDGES = " \t-–—._,;~+"
 _WITH_DOT = re.compile(r"(?:(?<![^\W_])(?:etc|Jr|Sr|Co|Ltd|Inc|Bros)|(?<= )[A-Z]\.[A-Z]|(?<= )\S*[^\W_]\.\.)\.$")
 """What keeps its dot at the end of a title."""
-_MOVED_ARTICLE = re.compile(rf"(?i)^(?P<title>.+?), (?P<article>{'|'.join(ARTICLES)})(?P<rest> [-–(].*)?$")
+_MOVED_ARTICLE = re.compile(rf"(?i)^(?P<title>.+?), (?P<article>{'|'.join(MOVED_ARTICLES)})(?P<rest> [-–(].*)?$")
 _DOT_TWICE = re.compile(r"(?i)(?<![^\W_])(mr|mrs|ms|dr|st|jr|sr|prof|capt|lt|sgt|col|vol|vs|mt)\.\.(?=[^\W_])")
 """A shortened word's own dot, and the one that stands for a space: "Mr..Oddy"."""
 _ROMAN = re.compile(r"(?i)^(?=[ivx]{2,5}$)x{0,2}(?:ix|iv|v?i{0,3})$")
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
 _PLAIN_WORD = re.compile(r"[^\W_]+")
 _COLON = re.compile(r"(?<=[^\W_])_ ")  # what is left of "Title: more" where a colon may not stand
-_INITIALS = re.compile(r"(?<![^\W_])(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?")
+_INITIALS = re.compile(r"(?<![^\W_])(?:(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?|(?:[A-Z]\.){2}(?=$|[ \-(\[,]))")
 _MACHINE_MADE = re.compile(r"(?=.*\d)[0-9a-f]{6,}|[0-9a-z]{20,}")
 _DOT_FOR_SPACE = re.compile(r"(?<=[^\W\d_]{3})\.(?=[^\W\d_]{2})")
 _GROUP_AND_TITLE = re.compile(r"[^\W_]+-[^\W_]+")
@@ -26,6 +26,7 @@ _GROUP_AND_TITLE = re.compile(r"[^\W_]+-[^\W_]+")
 _LINES_BEHIND = re.compile(r"(?<=[a-z])(?:480|576|720|1080|2160)p?$")
 """A resolution written onto a short name: "tso1080"."""
 _DOT = "\0"
+_QUOTED = re.compile(r"^(?:\"([^\"]+)\"|“([^“”]+)”|«([^«»]+)»|「([^「」]+)」|『([^『』]+)』|《([^《》]+)》)$")
 _HAS_SPACE = re.compile(r"\s")
 
 
@@ -44,6 +45,8 @@ def clean(raw: str) -> str:
         text = _DOT_FOR_SPACE.sub(" ", text)
     text = " ".join(text.split()).strip(" -_,;" if _WITH_DOT.search(text.rstrip()) else _EDGES)
     text = text.rstrip(" ([{")
+    if text and text[0] in '"“«「『《' and (quoted := _QUOTED.match(text)):
+        text = quoted[quoted.lastindex or 0].strip()
     if ", " in text and (moved := _MOVED_ARTICLE.match(text)):
         article = moved["article"][0].upper() + moved["article"][1:]
         space = "" if article.endswith(("'", "’")) else " "

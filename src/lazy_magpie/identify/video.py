@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from lazy_magpie.identify import beside, episodes, films
 from lazy_magpie.identify.around import ALONE, Around
+from lazy_magpie.identify.extras import Extra, extra_of
 from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import Reading, choose, tail_start
@@ -17,7 +18,7 @@ from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 def video(stem: str, place: Place, ending: str, around: Around = ALONE) -> Identity:
     """Return the identity of a video file called `stem` + `ending`; of a disc's folder with an empty ending."""
     name = cut(stem)
-    if extra := beside.extra_of(name, place):
+    if extra := extra_of(name, place):
         return _extra(name, extra, place)
     if place.episode and (told := _told_by(place.episode, name)):
         name = told
@@ -58,20 +59,19 @@ def _is_short_for(text: str, show: str) -> bool:
 def owner(name: Name | None, place: Place) -> Mapping[str, Value]:
     """Return the fields of the film or episode that something belongs to: by its own name, or by an episode's folder.
 
-    Empty where neither is clear.
+    Empty where neither is clear; a bare year is enough, as it can only stand behind a title here.
     """
     names = [name, cut(place.episode.text) if place.episode else None]
     found = (choose(readings(one, place)) for one in names if one)
-    return next((of.fields for of in found if of.state is State.CLEAR), {})
+    return next((of.fields for of in found if all(doubt.startswith("bare year") for doubt in of.doubts)), {})
 
 
-def _extra(name: Name, extra: tuple[str, str], place: Place) -> Identity:
-    sort, title = extra
-    fields: dict[str, Value] = {"extra": sort}
-    if title:
-        fields["title"] = title
+def _extra(name: Name, extra: Extra, place: Place) -> Identity:
+    fields: dict[str, Value] = {"extra": extra.sort}
+    if extra.title:
+        fields["title"] = extra.title
     text = place.extras.text if place.extras else name.text
-    known = owner(None if place.extras else name, place)
+    known = owner(None if extra.title else extra.of, place)
     fields |= beside.belonging(known, place)
-    why = [Evidence("extra", sort, "folder" if place.extras else "name", text)]
+    why = [Evidence("extra", extra.sort, "folder" if place.extras else "name", text)]
     return beside.belongs(Kind.EXTRA, fields, why, "name" if known else "folder")

@@ -28,12 +28,12 @@ def _rows(field: str, strength: int, table: dict[str, str]) -> dict[tuple[str, .
 
 
 SOURCES = {
-    "bluray": "bluray, blu ray, bdrip, brrip, bdremux, bd rip",
-    "web": "webrip, webdl, web dl, web rip",
-    "tv": "hdtv, pdtv, dsr, tvrip, satrip, dvbrip, hdtvrip",
-    "dvd": "dvdrip, dvd rip, dvdscr, dvd5, dvd9",
+    "bluray": "bluray, blu ray, bdrip, brrip, bdremux, bd rip, bdscr, uhdrip, bluray rip, bd25, bd50",
+    "web": "webrip, webdl, web dl, web rip, webscr, webhd, web hd",
+    "tv": "hdtv, pdtv, dsr, dsrip, tvrip, tv rip, satrip, dvbrip, hdtvrip, dthrip, uhdtv, iptvrip",
+    "dvd": "dvdrip, dvd rip, dvdscr, dvdscreener, dvd5, dvd9, hddvd, hd dvd, hddvdrip, dvd r, dvdremux",
     "vhs": "vhsrip, vhs rip",
-    "cam": "hdcam, camrip, telesync, telecine, hdts",
+    "cam": "hdcam, camrip, telesync, telecine, hdts, hd ts, hdtc, hd cam",
 }
 WEAK_SOURCES = {"bluray": "bd, remux", "web": "web", "tv": "tv", "dvd": "dvd", "vhs": "vhs", "cam": "cam, ts"}
 CODECS = {
@@ -42,22 +42,24 @@ CODECS = {
     "av1": "av1",
     "vp9": "vp9",
     "mpeg2": "mpeg2, mpeg 2",
-    "mpeg4": "xvid, divx",
+    "mpeg4": "xvid, divx, mpeg4, mpeg 4",
+    "h266": "h266, h 266, vvc",
+    "wmv": "wmv, wmv9",
     "vc1": "vc1, vc 1",
 }
 SOUND = {
-    "aac": "aac, aac2, heaac",
-    "ac3": "ac3, dd5, ddp5, ddp, eac3, dd2",
-    "dts": "dts, dtshd, dts hd, dts ma",
+    "aac": "aac, aac2, heaac, he aac",
+    "ac3": "ac3, ac 3, dd5, ddp5, ddp, eac3, e ac3, dd2, dd 5 1, dd 2 0, dd 7 1, ddpa, ddpa5",
+    "dts": "dts, dtshd, dts hd, dts ma, dtsx, dts x, dts es, dtses",
     "truehd": "truehd",
 }
-WEAK_SOUND = {"flac": "flac", "mp3": "mp3", "opus": "opus"}
-RANGES = {"hdr": "hdr10, hdr10plus"}
-WEAK_RANGES = {"hdr": "hdr, dv, hlg", "sdr": "sdr"}
-STEREO = {"3d": "hsbs, h sbs, sbs, hou, half sbs, half ou"}
-WEAK_STEREO = {"3d": "3d"}
-DEPTHS = {"10": "10bit, 10 bit, hi10p, hi10", "8": "8bit, 8 bit", "12": "12bit, 12 bit"}
-RIPS = {"rip": "hdrip, hd rip, webcap, ppvrip, hdtc, vodrip, dvdr, bdr"}
+WEAK_SOUND = {"flac": "flac", "mp3": "mp3", "opus": "opus", "pcm": "pcm, lpcm", "vorbis": "vorbis", "atmos": "atmos"}
+RANGES = {"hdr": "hdr10, hdr10plus, hdr 10, dovi"}
+WEAK_RANGES = {"hdr": "hdr, dv, hlg, dolby vision", "sdr": "sdr"}
+STEREO = {"3d": "hsbs, h sbs, sbs, fsbs, f sbs, hou, h ou, htab, h tab, half sbs, half ou, half tab, full sbs, full ou"}
+WEAK_STEREO = {"3d": "3d, anaglyph"}
+DEPTHS = {"10": "10bit, 10bits, 10 bit, hi10p, hi10", "8": "8bit, 8bits, 8 bit", "12": "12bit, 12bits, 12 bit"}
+RIPS = {"rip": "hdrip, hd rip, webcap, ppvrip, vodrip, dvdr, bdr, ldrip, vcdrip, svcd, mhd"}
 RELEASES = {
     "proper": "proper, real proper, proper2",
     "repack": "repack, rerip, repack2, repack3, rerip2",
@@ -65,13 +67,16 @@ RELEASES = {
     "limited": "limited",
     "multi": "multi, multilang, multisub, multisubs",
     "dual": "dual, dual audio, dual lang, dl",
-    "dubbed": "dubbed, dub",
-    "subbed": "subbed, sub, subs, subtitles, subtitled, hardsub, hardsubbed, hc, esub, esubs, msubs",
-    "hd": "hd, fhd, uhd, sd, qhd",
+    "dubbed": "dubbed, dub, dublado, doblado",
+    "subbed": "subbed, sub, subs, subtitles, subtitled, hardsub, hardsubbed, hardsubs, softsubs, hc, esub, esubs, "
+    "msubs, subtitulado, subtitulada, legendado, legendada, sottotitolato, omu, vose",
+    "hd": "hd, fhd, uhd, sd, qhd, fullhd, full hd, hq, lq, vcd",
     "complete": "complete",
     "hybrid": "hybrid",
     "unaired": "unaired",
     "imported": "retail, ntsc, pal",
+    "screener": "scr, screener, r5, r6",
+    "original": "ov",
     "mended": "read nfo, nfofix, nfo fix, dirfix, syncfix, sync fix, samplefix",
     "shape": "ws, widescreen, fullscreen, letterbox",
 }
@@ -90,9 +95,13 @@ EDITIONS = {
     "Ultimate Edition": "ultimate edition, ultimate cut",
     "Anniversary Edition": "anniversary edition",
     "Alternate Cut": "alternate cut, alternative cut",
-    "Workprint": "workprint",
+    "Workprint": "workprint, work print",
+    "Redux": "redux",
+    "Colorized": "colorized, colourized, colorised, colourised",
     "Open Matte": "open matte",
 }
+SURE_EDITIONS = frozenset("remastered remaster unrated theatrical extended".split())
+"""Editions of one word that stand in front of a year, too, and end no title."""
 LANGUAGES = {
     "en": "english, eng",
     "fr": "french, fre, fra",
@@ -119,7 +128,7 @@ LANGUAGES = {
     "hi": "hindi, hin",
     "nordic": "nordic",
 }
-STRONG_LANGUAGES = {"fr": "truefrench, vff"}
+STRONG_LANGUAGES = {"fr": "truefrench, vff, vfq"}
 """Words for a language that stand in no title."""
 SUBTITLED = {"subbed": "vostfr, vost, subfrench, engsub, engsubs, subita"}
 """Words for the language of subtitles: they say nothing of the sound's, and stand in no title."""
@@ -170,10 +179,11 @@ SMALL_WORDS = frozenset(
 ACRONYMS = frozenset("tv uk usa fm hms uss sos dj".split())
 """Words that stay in capitals where a title is set in title case."""
 
-CONNECTING = frozenset(
+SEASONS = frozenset("spring summer autumn winter".split())
+CONNECTING = SEASONS | frozenset(
     (
-        "a after an and around at before between by circa during for from in into of on or since summer winter spring "
-        "autumn the through till to toward until was year year"
+        "a after an and around at before between by circa during for from in into of on or since "
+        "the through till to toward until was year year"
     ).split()
 )
 """Words that a year after them belongs to: in "Summer of 1962" it is part of the title."""
@@ -199,9 +209,11 @@ ARTICLES = (
     "l'",
     "l’",
 )
+MOVED_ARTICLES = (*ARTICLES, *"un une una uno ein eine een den det en ett os um uma".split())
+"""Articles that stand behind a comma at a title's end."""
 COUNTRIES = frozenset("us uk au nz ca ie".split())
 PLACEHOLDERS = frozenset(
-    "t cd dvd part movie film video feature main title untitled output new disc disk full index clip".split()
+    "t cd dvd part movie film video feature main title untitled output new disc disk full index clip vts pt".split()
 )
 ORDINALS = {
     word: number
@@ -225,7 +237,10 @@ ORDINALS = {
 }
 COUNTED = {
     word: n
-    for n, word in enumerate(["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"], start=1)
+    for n, word in enumerate(
+        "one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen".split(),
+        start=1,
+    )
 }
 ROMAN_COUNTED = {word: n for n, word in enumerate("i ii iii iv v vi vii viii ix x".split(), start=1)}
 HAN_COUNTED = {word: n for n, word in enumerate("一二三四五六七八九十", start=1)}
@@ -244,8 +259,9 @@ OF_WORDS = "of von de sur di van av из".split()
 EXTRA_FOLDERS = {
     "extras": "other", "extra": "other", "bonus": "other", "bonus features": "other", "special features": "other",
     "featurettes": "featurette", "featurette": "featurette",
-    "behind the scenes": "behind the scenes", "making of": "behind the scenes",
-    "deleted scenes": "deleted scene", "deleted": "deleted scene",
+    "behind the scenes": "behind the scenes", "making of": "behind the scenes", "the making of": "behind the scenes",
+    "deleted scenes": "deleted scene", "deleted": "deleted scene", "outtakes": "other", "bloopers": "other",
+    "gag reel": "other", "clips": "other", "promos": "trailer", "teasers": "trailer", "others": "other",
     "interviews": "interview", "interview": "interview",
     "scenes": "scene", "shorts": "short", "trailers": "trailer", "trailer": "trailer",
     "sample": "sample", "samples": "sample", "other": "other",
@@ -257,14 +273,14 @@ EXTRA_NAMES = {
     "deleted scenes": "deleted scene", "deleted scene": "deleted scene", "outtakes": "other", "bloopers": "other",
     "gag reel": "other", "interviews": "interview", "interview": "interview", "featurette": "featurette",
     "trailer": "trailer", "theatrical trailer": "trailer", "teaser": "trailer", "teaser trailer": "trailer",
-    "sample": "sample", "promo": "trailer",
+    "sample": "sample", "promo": "trailer", "featurettes": "featurette",
 }  # fmt: skip
 """Whole names, perhaps with a number, that an extra has in the folder of its film or show."""
 
 EXTRA_SUFFIXES = {
     "trailer": "trailer", "sample": "sample", "behindthescenes": "behind the scenes", "deleted": "deleted scene",
     "deletedscene": "deleted scene", "featurette": "featurette", "interview": "interview", "scene": "scene",
-    "short": "short", "extra": "other", "bonus": "other",
+    "short": "short", "extra": "other", "bonus": "other", "other": "other",
 }  # fmt: skip
 """Words that stand behind a hyphen at the end of a film's name and make it an extra."""
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 
 from lazy_magpie.identify.beside import subtitle_fields
+from lazy_magpie.identify.places import place_of
 from lazy_magpie.model import File
 from lazy_magpie.paths import above, join, name_of, parent, same_name, split_ending
 
@@ -35,7 +36,7 @@ def _target(main: str, target_stem: str, file: File, own_folder: bool) -> str:
         return target_stem + rest
     stem, ending = split_ending(name)
     if file.role == "subtitles":
-        fields = subtitle_fields(stem)
+        fields = subtitle_fields(stem, place_of(parent(file.path)))
         words = [str(fields[key]) for key in ("language",) if key in fields]
         words += [word for word, key in (("forced", "forced"), ("sdh", "hearing_impaired")) if fields.get(key)]
         return ".".join([target_stem, *words]) + ending

@@ -1,0 +1,116 @@
+"""Extras of a film or a show: trailers, samples, scenes, known by their folder, or by a word in their own name."""
+
+from __future__ import annotations
+
+import re
+from typing import NamedTuple
+
+from lazy_magpie.identify.marks import Name, cut
+from lazy_magpie.identify.places import Place
+from lazy_magpie.identify.readings import RELEASE_FIELDS
+from lazy_magpie.identify.titles import clean, folded, stands_for
+from lazy_magpie.identify.words import EXTRA_NAMES, EXTRA_SUFFIXES
+
+_EXTRAS = EXTRA_NAMES | EXTRA_SUFFIXES
+_NAMES = "|".join(sorted((name.replace(" ", "[ ._]") for name in EXTRA_NAMES), key=len, reverse=True))
+_SUFFIXES = "|".join(EXTRA_SUFFIXES)
+_SUFFIX = re.compile(rf"(?i)^(?P<stem>.*?)(?P<gap>[ ._]?-[ ._]?)(?P<word>{_SUFFIXES}|{_NAMES})[ ._]?\d?$")
+"""Behind a hyphen: "The Weir-deleted", "The Salt Orchard (1987) - Behind the Scenes"."""
+_IN_BRACKETS = re.compile(rf"(?i)^(?P<stem>.+?)[ ._]?[(\[](?P<word>{_NAMES})[ ._]?\d?[)\]]$")
+_LAST_WORD = re.compile(
+    r"(?i)^(?P<stem>.*?)[ ._](?:(?:official|theatrical|teaser|final)[ ._])?"
+    r"(?P<word>sample|trailer|teaser|featurette|interview)[ ._]?\d?$"
+)
+_BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
+_MAKING_OF = re.compile(r"(?i)^(?:the[ ._])?making[ ._]of[ ._](?P<title>.+)$")
+_HINTS = ("sampl", "trail", "teas", "featur", "interv", "scene", "delet", "making", "reel", "bloop", "outt", "promo",
+          "short", "extra", "bonus", "other", "gallery")  # fmt: skip
+"""What a name with an extra's word has at least, in small letters: looked for first since it is quickly found."""
+
+
+class Extra(NamedTuple):
+    """Which extra a file is, its own title ("" if none), and the name of what it belongs to, if its own name has it."""
+
+    sort: str
+    title: str
+    of: Name | None
+
+
+def extra_of(name: Name, place: Place) -> Extra | None:
+    """Return which extra a video file is, or None where it is no extra."""
+    if place.extras and place.titled:
+        return _in_folder(name, place.extras.extra, place.titled.title)
+    low = name.text.lower()
+    if not any(hint in low for hint in _HINTS):
+        return None
+    text = name.text[: _release_start(name)].rstrip(" ._-")
+    return _by_word(name, text, place) or _by_whole_name(name, text, place)
+
+
+def _in_folder(name: Name, sort: str, of: str) -> Extra:
+    """Read a name in an extras' folder: its title without release words and without the film's or show's in front."""
+    if sort == "sample":
+        return Extra(sort, "", None)
+    text = name.text[: _release_start(name)]
+    front, dash, rest = text.partition(" - ")
+    title = rest if dash and folded(clean(re.sub(r"[(\[]\d{4}[)\]]", "", front))) == folded(of) else text
+    return Extra(sort, clean(title) or clean(name.text), None)
+
+
+def _by_word(name: Name, text: str, place: Place) -> Extra | None:
+    """Read a name with an extra's word at its end or in front, beside a year, a resolution, or its film's title."""
+    title = place.titled.title if place.titled else ""
+    known = [mark.end for mark in name.marks if mark.field in ("year", "resolution")]
+    if match := _SUFFIX.match(text):
+        sort, spaced = _EXTRAS[_plain(match["word"])], len(match["gap"]) > 1
+        unsure = spaced if name.counts or place.season else not (known or title)
+        if unsure and sort not in ("sample", "trailer"):
+            return None
+        return Extra(sort, _title_before(name, match["stem"], place), cut(match["stem"]))
+    if (match := _IN_BRACKETS.match(text)) and not name.counts:
+        return Extra(_EXTRAS[_plain(match["word"])], _title_before(name, match["stem"], place), cut(match["stem"]))
+    if (match := _LAST_WORD.match(text)) and (
+        (known and match.start("word") > min(known))
+        or (title and (folded(match["stem"]) == folded(title) or stands_for(match["stem"], title)))
+    ):
+        return Extra(_EXTRAS[match["word"].lower()], "", cut(match["stem"]))
+    if place.titled and (match := _BEFORE.match(text)) and not any(mark.field == "year" for mark in name.marks):
+        sort = _EXTRAS[match["word"].lower()]
+        return Extra(sort, clean(match["title"]) if sort != "sample" else "", cut(match["title"]))
+    if (match := _MAKING_OF.match(text)) and title and folded(clean(match["title"])) == folded(title):
+        return Extra("behind the scenes", clean(text), None)
+    return None
+
+
+def _by_whole_name(name: Name, text: str, place: Place) -> Extra | None:
+    """Read a name that is nothing but an extra's word: "trailer", "Deleted Scenes 2"."""
+    whole = _plain(text)
+    if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")) and not name.counts:
+        return Extra(EXTRA_NAMES[whole], "", None)
+    return None
+
+
+def _plain(text: str) -> str:
+    """Return words in small letters with spaces between, without a number behind."""
+    return re.sub(r" ?\d{0,2}$", "", " ".join(re.split(r"[ ._-]+", text.lower())).strip())
+
+
+def _release_start(name: Name) -> int:
+    """Return where the release words at the end of a name begin, its length if there are none."""
+    end = len(name.text)
+    for mark in reversed(name.marks):
+        behind = name.text[mark.end : end].strip(" ._)]")
+        if mark.field not in RELEASE_FIELDS or (behind and not (behind.startswith("-") and behind[1:].isupper())):
+            continue
+        bracket = name.bracket_of(mark.start)
+        end = bracket[0] if bracket else mark.start
+    return end
+
+
+def _title_before(name: Name, stem: str, place: Place) -> str:
+    """Return an extra's own title in front of its word ("The Weir-deleted"), "" where its film's or show's stands."""
+    film = place.titled
+    if film is None or name.counts or any(mark.field in ("year", "resolution") for mark in name.marks):
+        return ""
+    title = clean(stem)
+    return "" if folded(title) == folded(film.title) or stands_for(title, film.title) else title
