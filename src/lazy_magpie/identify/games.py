@@ -25,10 +25,16 @@ from lazy_magpie.model import Evidence, Kind, Value
 
 _GROUP = re.compile(r"\(([^()]*)\)|\[([^\[\]]*)\]")
 _DISC = re.compile(r"(?i)^(?:dis[ck]|cd|dvd|tape|side)[ ._-]?(\d{1,2}|[a-h])(?:[ ._]?of[ ._]?\d{1,2})?$")
-_REVISION = re.compile(r"(?i)^(?:rev(?:ision)?[ ._-]?([0-9a-z.]+)|v(?:er(?:sion)?)?[ ._]?(\d+(?:\.\d+)*[a-z]?))$")
+_REVISION = re.compile(
+    r"(?i)^(?:rev(?:ision)?[ ._-]?([0-9a-z.]+)|v(?:er(?:sion)?)?[ ._]?(\d+(?:\.\d+)*[a-z]?)|(\d+\.\d+))$"
+)
 _TRACK = re.compile(r"(?i)^track[ ._-]?\d{1,2}$")
 _STATUS = re.compile(r"(?i)^([a-z][a-z ]*?)[ ._-]?\d*$")
 _VERSION_BEHIND = re.compile(r"(?i)[ ._]+v(\d+\.\d+[a-z]?)$")
+_LISTED = re.compile(r"^0\d{2,3} - (?=\D)")
+"""A number in a list before a game's title."""
+_NO_TITLE = re.compile(r"(?i)^(?:dis[ck]|cd|track|game|rom|image|side)[ ._-]?(?:\d{1,2}|[a-d])?$")
+"""What says nothing of the game, whose folder does."""
 _DISC_BEHIND = re.compile(r"(?i)[ ._-]+(?:dis[ck]|cd)[ ._-]?(\d{1,2})$")
 
 
@@ -56,9 +62,13 @@ def parse(stem: str) -> Game:
     if head is stem and first:
         head = _GROUP.sub("", stem)
     head = head.strip(" _-").lstrip(".")
-    if match := _VERSION_BEHIND.search(head):
+    head = _LISTED.sub("", head)
+    if " " not in head and "_" not in head and head.islower():
+        head = head.replace("-", " ")
+    behind = stem[stem.rfind(")") + 1 :] if first and first.group() != stem else ""
+    if match := _VERSION_BEHIND.search(head) or _VERSION_BEHIND.fullmatch(behind):
         game.put("revision", match[1], "name", match.group().strip())
-        head = head[: match.start()]
+        head = head.removesuffix(match.group())
     if match := _DISC_BEHIND.search(head):
         game.put("disc", int(match[1]), "name", match.group().strip())
         head = head[: match.start()]
@@ -83,7 +93,7 @@ def _round(game: Game, text: str) -> None:
         game.put("regions", [name for group in regions for name in group], "name", text)
         game.marked += 1
     elif "languages" not in game.fields and all(_is_language(part) for part in parts):
-        codes = [code.lower()[:2] for part in parts for code in re.split(r"[+-]", part)]
+        codes = [code.lower()[:2] for part in parts for code in part.split("+")]
         game.put("languages", list(dict.fromkeys(codes)), "name", text)
         game.marked += 1
     elif match := _DISC.match(text):
@@ -91,7 +101,8 @@ def _round(game: Game, text: str) -> None:
         game.put("disc", int(number) if number.isdigit() else " abcdefgh".index(number.lower()), "name", text)
         game.marked += 1
     elif match := _REVISION.match(text):
-        game.put("revision", match[1] or match[2], "name", text)
+        said = match[1] or match[2] or match[3]
+        game.put("revision", str(int(said)) if said.isdigit() else said, "name", text)
         game.marked += 1
     elif status := _status(text):
         known = game.fields.get("status", [])
@@ -115,7 +126,7 @@ def _square(game: Game, text: str) -> None:
         game.marked += 1
     elif re.fullmatch(r"\d{4}", text) and FIRST_YEAR <= int(text) <= LAST_YEAR:
         game.put("year", int(text), "name", text)
-    elif _region(text):
+    elif _region(text) or _REVISION.match(text):
         _round(game, text)
     else:
         game.strange.append(text)
@@ -167,6 +178,10 @@ def readings(stem: str, ending: str, place: Place, more: Systems, *, sure: bool)
     Without it the name's brackets, the shelf or a system's folder must speak for a game.
     """
     game = parse(stem)
+    chain = place.titles()
+    own = parse(chain[0].text) if chain else None
+    if own and (own.marked or len(chain) > 1) and _tells_of(own, game, stem):
+        game = _with_folder(game, own, chain[0].text)
     system, source, text = system_of(place, ending, more)
     in_system = source == "folder"
     if not (sure or in_system or place.shelf is Kind.GAME or game.marked):
@@ -179,6 +194,24 @@ def readings(stem: str, ending: str, place: Place, more: Systems, *, sure: bool)
     if game.strange:
         game.facts["remarks"] = list(game.strange)
     yield Reading(Kind.GAME, weight, fields, tuple(game.why), (), game.facts)
+
+
+def _tells_of(own: Game, game: Game, stem: str) -> bool:
+    """Say whether a game's folder tells its title: the file has the same or none, "disc1"."""
+    return bool(_NO_TITLE.match(stem)) or folded(own.title) == folded(game.title)
+
+
+def _with_folder(game: Game, own: Game, text: str) -> Game:
+    """Return what the file and its folder say of a game together; what the file says of the disc and region wins."""
+    if _NO_TITLE.match(game.title):
+        disc = _DISC.match(game.title)
+        game = Game(marked=game.marked)
+        if disc and disc[1].isdigit():
+            game.put("disc", int(disc[1]), "name", disc.group())
+    for name, value in own.fields.items():
+        if name not in game.fields:
+            game.put(name, value, "folder", text)
+    return game
 
 
 def firmware(stem: str, place: Place, more: Systems) -> Reading:

@@ -136,7 +136,7 @@ _COLLECTS = re.compile(
     r"[(\[](?:19|20)\d\d ?[-–] ?(?:19|20)?\d\d[)\]])"
 )
 _DISC_NUMBER = re.compile(
-    rf"(?i)^(?:cd|dis[ck])[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)})(?![^\W_])(?:[ ._-].*)?$"
+    rf"(?i)^[(\[]?(?:cd|dis[ck]|vinyl|lp)[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)})(?![^\W_])[)\]]?(?:[ ._-].*)?$"
 )
 _SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
 _NUMBER_ONLY = re.compile(

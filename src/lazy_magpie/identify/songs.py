@@ -18,6 +18,7 @@ ORDER = ("artist", "album_artist", "album", "year", "disc", "track", "title")
 """The fields of a song, in their order."""
 _ALBUM_TAIL = re.compile(
     r"(?i)[ ._-]*[\[({](?:flac[ ,-]+\d\d(?:[-/ .]\d{2,3}(?:k?hz)?)?|"
+    r"mp3[ ,-]+(?:\d{2,3}|v0|cbr|vbr)(?: ?k(?:bps|bit)?)?|"
     r"flac|mp3|ogg|opus|aac|alac|lossless|v0|web|cd|vinyl|lp|ep|single|\d{2,3} ?k(?:bps|bit)?|"
     r"\d{3}|"
     r"\d[ x]?(?:cds?|discs?)|"
@@ -37,23 +38,26 @@ _SORTS = frozenset(f"{sort} albums" for sort in ("studio", "live")) | {
 _DISC_TAIL = re.compile(r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?:cd|dis[ck])[ ._-]?\d{1,2}[)\]]?$")
 _RATE = re.compile(r"(?i)[ ._-]*[\[(](\d{2,3}) ?(?:k|kbps|kbit/?s?)[\])]$")
 _LEADING = re.compile(
-    r"(?i)^(?:track ?)?[\[(]?(?:(?:cd|disc|d)?(?P<disc>\d)[-.](?P<of_disc>\d\d)|(?P<track>\d{1,3}))"
+    r"(?i)^(?:track ?|#)?[\[(]?"
+    r"(?:(?:(?:cd|dis[ck]|d)? ?(?P<disc>\d)(?: ?[-.] ?)|(?P<x>\d)x)(?P<of_disc>\d\d)|(?P<track>\d{1,3}))"
     r"(?P<gap>[\])]?(?:\s*[-.:)–—]+\s*|\s+))"
     r"(?P<rest>.*\S.*)$"
 )
 _NUMBER_ALONE = re.compile(r"(?i)^(?:track|titel|piste|pista) ?(\d{1,2})$")
 """A name that a ripping program gives where it knows no title."""
-_COPY_BEHIND = re.compile(r" \(\d\)$")
+_COPY_BEHIND = re.compile(r"(?i) \(\d\)$")
+_COPY = re.compile(r"(?i)^copy(?: \(\d+\))? of |(?: - copy(?: ?\(\d+\))?)+$")
+_FEATURING = re.compile(r"(?i) (?:feat|ft|featuring)\.? ")
 _SEPARATOR = re.compile(r"\s+[-–—]+\s+")
 _RELEASE = re.compile(
     r"(?i)^(?P<artist>[^-\s]+)-(?P<album>\S+?)-(?:(?:\d?cds?|cd[mrs]|ep|lp|web|vinyl|promo|reissue|remastered|flac)-)*"
-    r"(?P<year>(?:19|20)\d\d)-[a-z0-9_]+$"
+    r"(?P<year>(?:19|20)\d\d)-(?P<group>[a-z0-9_]+)$"
 )
 """The folder of a record as release groups write it: Ida_Marrow-Low_Lights-WEB-2009-BRINE."""
 _YEAR_IN_BRACKETS = re.compile(r"[ ._-]*[(\[{]((?:19|20)\d\d)[)\]}][ ._-]*")
 _YEAR_DOTTED = re.compile(r"^((?:19|20)\d\d)\. *(?=\D)")
 _YEAR_FIRST = re.compile(r"^(?:19|20)\d\d[ _](?=\D)")
-_SIDE = re.compile(r"^(?P<side>[A-H])(?P<track>\d{1,2})[ ._-]+(?P<rest>.*\S.*)$")
+_SIDE = re.compile(r"^(?P<side>[A-H])(?P<track>\d{1,2})[ ._-]+(?!\d\d[ ._-])(?P<rest>.*\S.*)$")
 _YEARS = re.compile(r"^[(\[]?((?:19|20)\d\d)[)\]]?$")
 _WEIGHT = 2.0
 _MOST_TRACKS = 30
@@ -71,12 +75,15 @@ class _Album:
     many: bool = False
     sure: bool = True
     texts: tuple[str, str] = ("", "")
+    group: str = ""
 
 
 def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
     """Yield the readings of an audio file called `stem` (without its ending); `known` are artists, folded."""
-    text, facts = _without_rate(_spaced(stem))
+    text, facts = _without_rate(_COPY.sub("", _spaced(stem)))
     album = _album(place)
+    if album.group and text.lower().endswith(f" - {album.group.lower()}"):
+        text = text[: text.rindex(" - ")]
     found = Found(_WEIGHT)
     parts = [part.strip() for part in _SEPARATOR.split(text) if part.strip()]
     if not parts:
@@ -124,6 +131,8 @@ def _album(place: Place) -> _Album:
     """Read the folders: artist / album, or "artist - album" in one, with a year before or behind."""
     chain = place.titles()
     disc = place.disc_number.season if place.disc_number else 0
+    if len(chain) > 2 and chain[0].guess and chain[0].text.isdigit():  # a number alone below artist and album
+        disc, chain = chain[0].season, chain[1:]
     if not chain:
         return _Album(disc=disc)
     here, above, sure = chain[0], *_artist(place, chain)
@@ -136,7 +145,10 @@ def _album(place: Place) -> _Album:
         artist, album = parts[0], " - ".join(parts[1:])
         many = folded(artist) in MANY
         sure = bool(year) or place.shelf is Kind.TRACK
-        return _Album(artist, album, year, disc, many, sure, (here.text, here.text))
+        release = _RELEASE.match(here.text)
+        return _Album(
+            artist, album, year, disc, many, sure, (here.text, here.text), release["group"] if release else ""
+        )
     if above is None:
         many = folded(parts[0]) in MANY
         return _Album("", " - ".join(parts), year, disc, many, False, ("", here.text))
@@ -158,7 +170,7 @@ def _artist(place: Place, chain: Sequence[Folder]) -> tuple[Folder | None, bool]
 
 def _parts(folder: Folder) -> tuple[list[str], int]:
     """Return the parts of an album's folder without year, and the year (0: none) where it is no part of the name."""
-    text = folder.text
+    text = folder.text.replace("_-_", " - ")
     if release := _RELEASE.match(text):
         return [clean(release["artist"]), clean(release["album"])], int(release["year"])
     while cut := _ALBUM_TAIL.search(text) or (_DISC_TAIL.search(text) if folder.part else None):
@@ -197,15 +209,15 @@ def _put_album(found: Found, album: _Album) -> None:
 
 def _is_word(number: re.Match[str]) -> bool:
     """Say whether a number in front is more likely a word of the title: large, with nothing but a space behind."""
-    if number["disc"] or not number["gap"].isspace():
+    if number["of_disc"] or not number["gap"].isspace():
         return False
     digits = number["track"]
     return not digits.startswith("0") and (int(digits) > _MOST_TRACKS or len(digits) == 1)
 
 
 def _put_number(found: Found, number: re.Match[str], album: _Album) -> None:
-    if number["disc"]:
-        found.put("disc", int(number["disc"]), "name", number["disc"])
+    if disc := number["disc"] or number["x"]:
+        found.put("disc", int(disc), "name", disc)
         found.put("track", int(number["of_disc"]), "name", number["of_disc"])
         return
     digits = number["track"]
@@ -222,7 +234,7 @@ def _numbered_inside(found: Found, parts: Sequence[str], at: int, album: _Album)
     """Read "artist - album - 03 - title" and "artist - 03 - title", the number perhaps in front of the title."""
     number = _LEADING.match(parts[at])
     alone = parts[at].isdigit() and len(parts[at]) <= 2
-    if not alone and (number is None or number["disc"] or not number["track"].startswith("0")):
+    if not alone and (number is None or number["of_disc"] or not number["track"].startswith("0")):
         return False
     before = [clean(part) for part in parts[:at]]
     title = " - ".join(parts[at + 1 :]) if alone else str(number and number["rest"])
@@ -256,8 +268,9 @@ def _named(found: Found, parts: Sequence[str], album: _Album, known: frozenset[s
         found.put("title", first, "name", parts[0])
         _without_number(found, album)
         return
-    is_artist = folded(first) in ({folded(album.artist)} if album.artist and not album.many else set()) or (
-        folded(first) in known
+    alone = clean(_FEATURING.split(parts[0])[0])
+    is_artist = folded(alone) in ({folded(album.artist)} if album.artist and not album.many else set()) or (
+        folded(alone) in known
     )
     if album.artist and not album.many and not is_artist:
         found.put("title", f"{first} - {rest}", "name", " - ".join(parts))
@@ -266,6 +279,8 @@ def _named(found: Found, parts: Sequence[str], album: _Album, known: frozenset[s
     if len(parts) == 3 and album.album and folded(parts[1]) == folded(album.album):
         rest = clean(parts[2])
     of_album = folded(first) == folded(album.artist)
+    if first != alone and folded(alone) == folded(album.artist):
+        found.put("album_artist", album.artist, "folder", album.texts[0])
     if of_album and not album.sure:
         found.doubts.clear()
     found.put("artist", album.artist if of_album else first, "name", parts[0])
