@@ -2,8 +2,9 @@
 
 `identify` is the whole face of the room: a path goes in, an `Identity` comes out. A name is cut into words and
 marks (`marks`), the folders above are understood (`places`), whole readings of the path are assembled and weighed
-(`films`, `episodes`, `songs`, `games`, `crafts`, `fonts`), and the best one wins (`readings.choose`). What lies beside
-a file, what it says of itself and which makers are known comes in as `Around`. Nothing here touches a disk.
+(`films`, `episodes`, `songs`, `games`, `kits`, `designs`, `fonts`), and the best one wins (`readings.choose`).
+What lies beside a file, what it says of itself and which makers are known comes in as `Around`. Nothing here touches
+a disk.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
-from lazy_magpie.identify import beside, crafts, fonts, games, kinds, songs, tagged
+from lazy_magpie.identify import beside, designs, fonts, games, kinds, kits, songs, tagged
 from lazy_magpie.identify.around import ALONE, Around, Siblings, Systems, siblings_of, systems_of
 from lazy_magpie.identify.marks import cut
 from lazy_magpie.identify.places import Place, place_of
@@ -123,16 +124,16 @@ def _font(named: _Named) -> Identity:
 def _design(named: _Named) -> Identity:
     stem, _, place, around = named
     letters = list(fonts.stitch_font(stem, place, many=around.siblings.letters))
-    return choose([*letters, *([] if letters else crafts.design(stem, place, around.makers))])
+    return choose([*letters, *([] if letters else designs.design(stem, place, around.makers))])
 
 
 def _archive(named: _Named) -> Identity:
     """An archive is of the kind that its name or its shelf says, else an archive."""
     stem, ending, place, around = named
     found = [
-        *crafts.kit(stem, place, archive=True, known=around.makers),
+        *kits.kit(stem, place, archive=True, known=around.makers),
         *games.readings(stem, ending, place, named.around.systems, sure=False),
-        *(crafts.design(stem, place, around.makers) if place.shelf is Kind.DESIGN else ()),
+        *(designs.design(stem, place, around.makers) if place.shelf is Kind.DESIGN else ()),
         *(fonts.font(stem, place) if place.shelf is Kind.FONT else ()),
     ]
     return choose(found) if found else _other(named)
@@ -142,9 +143,9 @@ def _beside(named: _Named) -> Identity:
     """Subtitles, covers and papers: companions of what their name or folder names; else a picture or part of a kit."""
     stem, ending, place, _ = named
     kind = kinds.BY_ENDING[ending]
-    if kind is Kind.PICTURE and (found := list(crafts.kit(stem, place, archive=False))):
+    if kind is Kind.PICTURE and (found := list(kits.kit(stem, place, archive=False))):
         return choose(found)
-    if craft := crafts.beside(stem, kind, place):
+    if craft := designs.beside(stem, kind, place):
         return beside.belongs(Kind.COMPANION, *craft, "folder")
     role = beside.companion_role(stem, ending, place)
     if not role:
@@ -165,7 +166,7 @@ def _has_owner(place: Place) -> bool:
 
 
 def _document(named: _Named) -> Identity:
-    craft = crafts.beside(named.stem, Kind.DOCUMENT, named.place)
+    craft = designs.beside(named.stem, Kind.DOCUMENT, named.place)
     return beside.belongs(Kind.COMPANION, *craft, "folder") if craft else _other(named)
 
 
@@ -179,7 +180,7 @@ def _other(named: _Named) -> Identity:
         and (found := list(games.readings(stem, ending, place, named.around.systems, sure=False)))
     ):
         return choose(found)
-    if kind is None and ending in kinds.PARTS_OF_KITS and (found := list(crafts.kit(stem, place, archive=False))):
+    if kind is None and ending in kinds.PARTS_OF_KITS and (found := list(kits.kit(stem, place, archive=False))):
         return choose(found)
     if kind is None:
         return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {})

@@ -1,4 +1,4 @@
-"""Readings of what makers sell: craft kits and their parts, stitch designs; fonts are in `fonts`.
+"""What makers sell, read from names and folders: maker and item, and a kit's sections; for `kits`, `designs`, `fonts`.
 
 The maker comes from the folders of a shelf (maker / item, or "maker - item" in one) or, as a guess, from the name.
 """
@@ -6,21 +6,16 @@ The maker comes from the folders of a shelf (maker / item, or "maker - item" in 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from lazy_magpie.identify.places import Folder, Place
-from lazy_magpie.identify.readings import Reading
-from lazy_magpie.identify.titles import clean, folded, in_written_case, initials
-from lazy_magpie.model import Evidence, Kind, Value
+from lazy_magpie.identify.titles import clean, folded
 
-_PREVIEWS = ("folder", "cover")
-"""Whole names of a picture that stands for its kit."""
 SECTIONS = {
     word: section
     for section, words in {
         "elements": "elements, element, ele, elem, embellishments",
-        "papers": "papers, paper, patterned papers, solid papers, solids, backgrounds",
+        "papers": "papers, paper, pp, patterned papers, solid papers, solids, solid, backgrounds",
         "word art": "word art, wordart, wordarts, words, wa, titles",
         "alphabets": "alphabets, alphabet, alphas, alpha, letters",
         "templates": "templates, template, layouts",
@@ -34,17 +29,11 @@ _PART_NAMES = frozenset(("elements", "papers", "word art", "alphabets", "alphabe
 """Words behind a kit's name that no kit is called by: the folder is a part of it, as it was sold."""
 
 _CAMEL = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d)|(?<=\d)(?=[A-Z])")
-_HOOP = re.compile(
-    r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?P<size>\d{1,3}(?:[.,]\d)?\s?(?:x|by)\s?\d{1,3}(?:[.,]\d)?)"
-    r"\s?(?:in|inch|cm|mm|hoop)?"
-    r"(?:[ ._-]?hoop)?(?![^\W_])[)\]]?"
-)
-_CODE = re.compile(
-    r"(?i)^(?P<code>[a-z]{1,5}[-_]?\d{2,6})(?:[ ._-]+(?P<rest>.+))?$|^(?P<head>.+?)[ ._-]+(?P<last>[a-z]{1,5}\d{2,6})$"
-)
 _NUMBER_BEHIND = re.compile(r"^(.*?)[ ._-]*(\d{1,2})$")
-_PART_BEHIND = re.compile(r"(?i)^[ ._-]*(?:part|pt)?[ ._-]*(\d{1,2})(?:[ ._-]?of[ ._-]?\d{1,2})?(?![^\W_])")
-_SEPARATOR = re.compile(r"\s+[-–—]+\s+|_+-_+")
+_PART_BEHIND = re.compile(r"(?i)^[ ._(-]*(?:part|pt)?[ ._-]*(\d{1,2})(?:[ ._-]?of[ ._-]?\d{1,2})?(?![^\W_])")
+LISTED = re.compile(r"^(?:(?:19|20)\d\d-\d\d(?:-\d\d)?(?: - |[ _]+)|0\d{1,2}(?: - |\. |[ _]+)|\d{2,3} - )(?=[^\W\d_])")
+"""A date or a running number in front of an item's name, to keep the items of a maker in order."""
+SEPARATOR = re.compile(r"\s+[-–—]+\s+|_+-_+")
 
 
 @dataclass(frozen=True)
@@ -75,21 +64,22 @@ def chain_of(place: Place) -> Chain:
     if not folders:
         return Chain()
     first = folders[0]
-    parts = [part for part in _SEPARATOR.split(first.text) if part.strip()]
+    parts = [part for part in SEPARATOR.split(first.text) if part.strip()]
     if len(parts) > 1:
-        title, section = _without_section(" - ".join(parts[1:]))
+        title, section = without_section(" - ".join(parts[1:]))
         return Chain(_folder_name(parts[0]), _folder_name(title), (first.text, first.text), section)
     if len(folders) > 1:
-        title, section = _without_section(folders[1].text)
+        title, section = without_section(folders[1].text)
         return Chain(_maker(first), _item(title, first), (first.text, folders[1].text), section)
     return Chain(_maker(first), "", (first.text, ""))
 
 
-def _without_section(text: str) -> tuple[str, str]:
+def without_section(text: str) -> tuple[str, str]:
     """Part an item's folder's name from the section behind it, "" if none: an add-on's, or an unpacked archive's.
 
     In "Dotty Paper" the last word is the title's as likely as not; "NeedleJetty_Dotty_Paper" is a part as it is sold.
     """
+    text = re.sub(r"[ ._-]*[(\[]([^()\[\]]+)[)\]]$", r" - \1", text)
     section, number, front = section_in(text)
     last = bool(section) and section_of(text[len(front) :]) == section
     sold = "_" in text and " " not in text
@@ -105,9 +95,15 @@ def _maker(folder: Folder) -> str:
 
 def _item(text: str, maker: Folder) -> str:
     """Return an item's folder's name without the maker's in front, which only repeats it."""
-    name, front = _folder_name(text), _folder_name(maker.text)
-    rest = name[len(front) :].lstrip(" -_") if name.casefold().startswith(front.casefold()) else ""
-    return rest or name
+    return _without_maker(_folder_name(LISTED.sub("", text)), _folder_name(maker.text))
+
+
+def _without_maker(name: str, maker: str) -> str:
+    """Return an item's name without its maker's in front, which only repeats it, perhaps in one word."""
+    if maker and name.casefold().startswith(maker.casefold()):
+        return name[len(maker) :].lstrip(" -_") or name
+    first, _, rest = name.partition(" ")
+    return rest.lstrip(" -_") if rest and maker and folded(first) == folded(maker) else name
 
 
 def _folder_name(text: str) -> str:
@@ -116,7 +112,7 @@ def _folder_name(text: str) -> str:
 
 def section_of(text: str) -> str:
     """Return the section that a folder's whole name, or the last word of a file's, means; "" if none."""
-    plain = " ".join(re.split(r"[ ._-]+", spaced(text).lower())).strip()
+    plain = " ".join(re.split(r"[ ._-]+", spaced(text).lower())).strip().lstrip("0123456789 ")
     return SECTIONS.get(plain.rstrip("0123456789 "), "")
 
 
@@ -128,7 +124,7 @@ def section_of_folder(text: str, above: str) -> str:
     return section_of(text[repeated:].strip(" ._-")) if repeated else ""
 
 
-def _section_folder(place: Place) -> tuple[str, str]:
+def section_folder(place: Place) -> tuple[str, str]:
     """Return the name of the folder that is a section of a kit, and which; "" where none of the folders is one."""
     names = [*(folder.text for folder in place.folders[1:]), ""]
     for folder, above in zip(place.folders, names, strict=False):
@@ -151,158 +147,14 @@ def section_in(stem: str) -> tuple[str, int, str]:
     return "", 0, stem
 
 
-def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
-    """Yield the reading of a file as a part of a kit: on a shelf of kits, or an archive that names a section."""
-    on_shelf = place.shelf is Kind.KIT
-    section, number, front = section_in(stem)
-    folder, of_folder = _section_folder(place)
-    if not section and stem.lower() in _PREVIEWS:
-        section = "previews"
-    if not on_shelf and not (archive and section):
-        return
-    chain = chain_of(place) if on_shelf else Chain()
-    fields: dict[str, Value] = {}
-    why: list[Evidence] = []
-    doubts: list[str] = []
-    if (said := of_folder or chain.section) and on_shelf and not archive:
-        fields["section"] = said
-        why.append(Evidence("section", said, "folder", folder or chain.texts[1]))
-    elif section:
-        fields["section"] = section
-        why.append(Evidence("section", section, "name", stem))
-        if archive and number:
-            fields["part"] = number
-            why.append(Evidence("part", number, "name", str(number)))
-    maker, title = chain.maker, chain.title
-    if archive and (not title or not maker):
-        own_maker, own_title = maker_and_title(front)
-        title = title or own_title
-        if not own_title:
-            title = title or own_maker
-        elif not maker:
-            maker = own_maker
-            if folded(maker) not in known:
-                doubts.append(f"order of names: “{maker}” may be the maker, from the name alone")
-    elif on_shelf and not archive and maker and not title:  # one folder: it is the kit, and nobody says whose
-        maker, title = "", maker
-    for name, value, text in (("maker", maker, chain.texts[0]), ("title", title, chain.texts[1])):
-        if value:
-            fields[name] = value
-            why.append(Evidence(name, value, "folder" if text else "name", text or stem))
-    yield Reading(Kind.KIT, 3.0 + 2.0 * on_shelf, fields, tuple(why), tuple(doubts))
-
-
 def maker_and_title(front: str) -> tuple[str, str]:
     """Read maker and title from a name: FennickPaperCo_HarbourLights, or "Fennick Paper Co - Harbour Lights"."""
-    parts = [part for part in _SEPARATOR.split(front.strip(" ._-")) if part.strip(" ._-")]
+    parts = [part for part in SEPARATOR.split(front.strip(" ._-")) if part.strip(" ._-")]
     if len(parts) < 2:
         bare = front.strip(" ._-")
+        if "_" in bare and "-" in bare and " " not in bare and spaced(bare) == bare:  # Loom_Lane-Fern_Walk
+            bare = bare.replace("_", " ").replace("-", "_")
         parts = [part for part in bare.split("_" if "_" in bare or " " in bare else "-") if part.strip(" .-")]
     if len(parts) < 2:
         return named(front), ""
     return named(parts[0]), named(" ".join(parts[1:]))
-
-
-def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
-    """Yield the reading of a stitch file: maker from the folders, title from the name or the folder it repeats."""
-    fields: dict[str, Value] = {}
-    facts: dict[str, Value] = {}
-    why: list[Evidence] = []
-    doubts: list[str] = []
-    text = _without_hoop(stem, facts, why)
-    if code := _CODE.match(text):
-        fields["code"] = str(code["code"] or code["last"])
-        why.append(Evidence("code", fields["code"], "name", str(fields["code"])))
-        text = code["rest"] or code["head"] or ""
-    chain = _without_code(chain_of(place), fields.get("code"))
-    title, maker = _design_title(text), chain.maker
-    if chain.title and (not title or _stands_for(title, chain.title)):
-        title = chain.title
-        why.append(Evidence("title", title, "folder", chain.texts[1]))
-    elif title:
-        why.append(Evidence("title", title, "name", text))
-    if not chain.title and maker and place.shelf is not Kind.DESIGN:
-        if _stands_for(title, maker):
-            title, maker = maker, ""
-        else:
-            doubts.append(f"order of names: the folder “{maker}” may be the maker or a set")
-    elif chain.title and place.shelf is not Kind.DESIGN and folded(title) != folded(chain.title):
-        doubts.append(f"order of names: the folder “{maker}” may be no maker")
-    if maker:
-        fields["maker"] = maker
-        why.append(Evidence("maker", maker, "folder", chain.texts[0]))
-    parts = [part for part in _SEPARATOR.split(title) if part]
-    if not maker and len(parts) > 1:
-        fields["maker"], title = parts[0], " - ".join(parts[1:])
-        why.append(Evidence("maker", parts[0], "name", stem))
-        if folded(parts[0]) not in known:
-            doubts.append(f"order of names: “{parts[0]}” may be the maker, from the name alone")
-    if title:
-        fields["title"] = title
-    fields = {key: fields[key] for key in ("maker", "title", "code") if key in fields}
-    yield Reading(Kind.DESIGN, 3.0 + 2.0 * (place.shelf is Kind.DESIGN), fields, tuple(why), tuple(doubts), facts)
-
-
-def _without_hoop(text: str, facts: dict[str, Value], why: list[Evidence]) -> str:
-    """Return a name without the size of its hoop, which is put into `facts` and `why`: "4x4", "100 by 100 mm"."""
-    hoop = _HOOP.search(text)
-    if hoop is None:
-        return text
-    facts["hoop"] = re.sub(r"(?i)\s|by", lambda m: "x" if m.group().lower() == "by" else "", hoop["size"]).lower()
-    why.append(Evidence("hoop", facts["hoop"], "name", hoop.group().strip(" ._-")))
-    return (text[: hoop.start()] + " " + text[hoop.end() :]).strip(" ._-")
-
-
-def _without_code(chain: Chain, code: Value | None) -> Chain:
-    """Return the folders without the design's own code in front of the title."""
-    behind = _CODE.match(chain.title) if code else None
-    repeats = behind and behind["code"] == code and behind["rest"]
-    return replace(chain, title=_design_title(behind["rest"])) if behind and repeats else chain
-
-
-def _design_title(text: str) -> str:
-    text = spaced(text.replace("_", " "))
-    if " " not in text.strip():
-        text = text.replace("-", " ")
-    return in_written_case(clean(text)) if text.strip(" ._-") else ""
-
-
-def _stands_for(short: str, title: str) -> bool:
-    """Say whether a name repeats an item's: the same words, or its initials."""
-    one, whole = folded(short), folded(title)
-    return one == whole or one == initials(title) or (len(one) > 3 and (one in whole or whole in one))
-
-
-PAPER_ROLES = {
-    "chart": "chart", "charts": "chart", "colour": "chart", "color": "chart", "colours": "chart", "colors": "chart",
-    "threads": "chart", "thread": "chart", "worksheet": "chart",
-    "instructions": "instructions", "instruction": "instructions", "guide": "instructions", "tutorial": "instructions",
-    "readme": "instructions", "how": "instructions",
-    "licence": "licence", "license": "licence", "terms": "licence", "tou": "licence", "copyright": "licence",
-    "ofl": "licence", "eula": "licence",
-}  # fmt: skip
-"""What a paper beside a design, kit or font is, by a word of its name."""
-
-
-def beside(stem: str, kind: Kind, place: Place) -> tuple[dict[str, Value], list[Evidence]] | None:
-    """Return the fields of a paper or picture that belongs to a design, kit or font; None where it is none's."""
-    if place.shelf not in (Kind.DESIGN, Kind.KIT, Kind.FONT):
-        return None
-    chain = chain_of(place)
-    words = re.findall(r"[^\W\d_]+", spaced(stem).lower())
-    role = next((PAPER_ROLES[word] for word in words if word in PAPER_ROLES), "")
-    if kind is Kind.PICTURE:
-        role = "chart" if role == "chart" else "thumbnail"
-    if not role or not (chain.maker or chain.title):
-        return None
-    of, maker = (chain.title, chain.maker) if chain.title else ("", chain.maker)
-    if not of and place.shelf is Kind.DESIGN:
-        kept = [word for word in re.split(r"[ _-]+", stem) if word.lower() not in (*PAPER_ROLES, "card")]
-        of = _design_title(" ".join(kept))
-    if not of:
-        of, maker = maker, ""
-    fields: dict[str, Value] = {"role": role, "of": of}
-    if maker:
-        fields["maker"] = maker
-    why = [Evidence("role", role, "name", stem), Evidence("of", of, "folder", chain.texts[1] or chain.texts[0])]
-    return fields, why

@@ -1,0 +1,118 @@
+"""Readings of craft kits: a part of one in its folder, or an archive as it was sold."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from lazy_magpie.identify.crafts import (
+    LISTED,
+    Chain,
+    chain_of,
+    maker_and_title,
+    named,
+    section_folder,
+    section_in,
+    without_section,
+)
+from lazy_magpie.identify.places import Place
+from lazy_magpie.identify.readings import Found, Reading
+from lazy_magpie.identify.titles import folded, initials
+from lazy_magpie.model import Kind
+
+_PREVIEWS = ("folder", "cover")
+"""Whole names of a picture that stands for its kit."""
+_PART_AT_END = re.compile(
+    r"(?i)^(?P<front>.*[^\W_].*?)[ ._-]+[(\[]?(?:(?:part|pt)[ ._-]?(?P<part>\d{1,2})|(?P<one>\d)[ ._-]?of[ ._-]?\d)[)\]]?$"
+)
+_BY = re.compile(r"(?i)[ ._-]+by[ ._-]+(?P<maker>[^\W_].*)$")
+
+
+def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
+    """Yield the reading of a file as a part of a kit: on a shelf of kits, or an archive that names a section."""
+    on_shelf = place.shelf is Kind.KIT
+    section, number, front = section_in(stem)
+    if not on_shelf and not (archive and section):
+        return
+    found = Found(3.0 + 2.0 * on_shelf)
+    chain = chain_of(place) if on_shelf else Chain()
+    if archive:
+        front = _put_part(found, stem, section, number, front)
+        _put_sold(found, stem, front, chain, known)
+    else:
+        _put_section(found, stem, section, chain, place)
+        _put_kit(found, chain)
+    yield found.reading(Kind.KIT, {})
+
+
+def _put_section(found: Found, stem: str, section: str, chain: Chain, place: Place) -> None:
+    """Put in the section of a file: its folder's, else what its own name says."""
+    folder, of_folder = section_folder(place)
+    if said := of_folder or chain.section:
+        found.put("section", said, "folder", folder or chain.texts[1])
+    elif section or stem.lower() in _PREVIEWS:
+        found.put("section", section or "previews", "name", stem)
+
+
+def _put_part(found: Found, stem: str, section: str, number: int, front: str) -> str:
+    """Put in section and part of an archive; return what stands in front of them."""
+    if section:
+        found.put("section", section, "name", stem)
+    elif part := _PART_AT_END.match(front):
+        front, number = part["front"], int(part["part"] or part["one"])
+    if number:
+        found.put("part", number, "name", str(number))
+    return front
+
+
+def _put_kit(found: Found, chain: Chain) -> None:
+    """Put in maker and title of a file's folders. A single folder is the kit, and only its name may say whose."""
+    maker, title, text = chain.maker, chain.title, chain.texts[1]
+    if maker and not title:
+        text = chain.texts[0]
+        maker, title = _kit_of_folder(text) if "_" in text else ("", maker)
+        if maker:
+            found.doubts.append(f"order of names: “{maker}” may be the maker, from the folder's name alone")
+    if maker:
+        found.put("maker", maker, "folder", chain.texts[0])
+    if title:
+        found.put("title", title, "folder", text)
+
+
+def _put_sold(found: Found, stem: str, front: str, chain: Chain, known: frozenset[str]) -> None:
+    """Put in maker and title of an archive: from its folders, what these do not say from its name."""
+    maker, title = _maker_and_title(stem, front, chain.maker)
+    if chain.maker:
+        found.put("maker", chain.maker, "folder", chain.texts[0])
+    elif maker and title:
+        found.put("maker", maker, "name", stem)
+        if folded(maker) not in known:
+            found.doubts.append(f"order of names: “{maker}” may be the maker, from the name alone")
+    if chain.title:
+        found.put("title", chain.title, "folder", chain.texts[1])
+    elif title or maker:
+        found.put("title", title or maker, "name", stem)
+
+
+def _maker_and_title(stem: str, front: str, of_folder: str) -> tuple[str, str]:
+    """Read an archive's name: LoomLane_FernWalk; where the folder names the maker, only that one can stand in front."""
+    maker, title = maker_and_title(front)
+    if of_folder and title and not _is_maker(maker, of_folder):
+        return "", named(LISTED.sub("", front))
+    if not title and (by := _BY.search(stem)):
+        return named(by["maker"]), named(_BY.sub("", front))
+    return maker, title
+
+
+def _is_maker(short: str, maker: str) -> bool:
+    """Say whether a word in front of a name means the maker: the same words, "&" perhaps left out, or initials."""
+    one, whole = folded(short), folded(maker)
+    return one in (whole, whole.replace("and", ""), initials(maker)) or (
+        len(one) > 3 and (one in whole or whole in one)
+    )
+
+
+def _kit_of_folder(text: str) -> tuple[str, str]:
+    """Read maker and kit from one folder's name: LoomLane_FernWalk."""
+    maker, title = maker_and_title(without_section(text)[0])
+    return (maker, title) if title else ("", maker)
