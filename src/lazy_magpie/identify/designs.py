@@ -6,9 +6,9 @@ import re
 from collections.abc import Iterator
 from dataclasses import replace
 
-from lazy_magpie.identify.crafts import SEPARATOR, Chain, chain_of, spaced
+from lazy_magpie.identify.crafts import SEPARATOR, chain_of, spaced
 from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import Reading
+from lazy_magpie.identify.readings import Found, Reading
 from lazy_magpie.identify.titles import clean, folded, in_written_case, initials
 from lazy_magpie.model import Evidence, Kind, Value
 
@@ -20,46 +20,64 @@ _HOOP = re.compile(
 _CODE = re.compile(
     r"(?i)^(?P<code>[a-z]{1,5}[-_]?\d{2,6})(?:[ ._-]+(?P<rest>.+))?$|^(?P<head>.+?)[ ._-]+(?P<last>[a-z]{1,5}\d{2,6})$"
 )
+_NUMBERED = re.compile(r"(?i)[a-z]{2,5}[-_]?\d{2,6}")
+"""A maker's number that is no word of a title."""
+_FORMATS = "pes|dst|jef|exp|vp3|vip|hus|xxx|sew|pec"
+_FORMAT_BEHIND = re.compile(rf"(?i)[ ._-]+[(\[]?(?:{_FORMATS})(?:[ ._-](?:format|files?))?[)\]]?$")
+"""The machine's format behind a name: "Kite Emblem PES"."""
 
 
 def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
     """Yield the reading of a stitch file: maker from the folders, title from the name or the folder it repeats."""
-    fields: dict[str, Value] = {}
+    on_shelf = place.shelf is Kind.DESIGN
+    found = Found(3.0 + 2.0 * on_shelf)
     facts: dict[str, Value] = {}
-    why: list[Evidence] = []
-    doubts: list[str] = []
-    text = _without_hoop(stem, facts, why)
-    if code := _CODE.match(text):
-        fields["code"] = str(code["code"] or code["last"])
-        why.append(Evidence("code", fields["code"], "name", str(fields["code"])))
-        text = code["rest"] or code["head"] or ""
-    chain = _without_code(chain_of(place), fields.get("code"))
+    code, text = _code_in(_FORMAT_BEHIND.sub("", _without_hoop(stem, facts, found.why)))
+    chain = chain_of(place)
+    of_folder, title = _code_in(_without_hoop(chain.title, {}, []))
+    if of_folder and title and (code or _NUMBERED.fullmatch(of_folder)) and of_folder == (code or of_folder):
+        code, chain = of_folder, replace(chain, title=_design_title(title))
+    elif not of_folder and title != chain.title:
+        chain = replace(chain, title=title)
     title, maker = _design_title(text), chain.maker
     if chain.title and (not title or _stands_for(title, chain.title)):
         title = chain.title
-        why.append(Evidence("title", title, "folder", chain.texts[1]))
+        found.put("title", title, "folder", chain.texts[1])
     elif title:
-        why.append(Evidence("title", title, "name", text))
-    if not chain.title and maker and place.shelf is not Kind.DESIGN:
-        if _stands_for(title, maker):
-            title, maker = maker, ""
-        else:
-            doubts.append(f"order of names: the folder “{maker}” may be the maker or a set")
-    elif chain.title and place.shelf is not Kind.DESIGN and folded(title) != folded(chain.title):
-        doubts.append(f"order of names: the folder “{maker}” may be no maker")
+        found.put("title", title, "name", text)
+    if maker and not chain.title:
+        maker = _maker_alone(found, title, maker, on_shelf)
+    elif chain.title and not on_shelf and folded(title) != folded(chain.title):
+        found.doubts.append(f"order of names: the folder “{maker}” may be no maker")
     if maker:
-        fields["maker"] = maker
-        why.append(Evidence("maker", maker, "folder", chain.texts[0]))
-    parts = [part for part in SEPARATOR.split(title) if part]
-    if not maker and len(parts) > 1:
-        fields["maker"], title = parts[0], " - ".join(parts[1:])
-        why.append(Evidence("maker", parts[0], "name", stem))
+        found.put("maker", maker, "folder", chain.texts[0])
+    elif len(parts := [part for part in SEPARATOR.split(title) if part]) > 1:
+        found.put("maker", parts[0], "name", stem)
+        found.put("title", " - ".join(parts[1:]), "name", stem)
         if folded(parts[0]) not in known:
-            doubts.append(f"order of names: “{parts[0]}” may be the maker, from the name alone")
-    if title:
-        fields["title"] = title
-    fields = {key: fields[key] for key in ("maker", "title", "code") if key in fields}
-    yield Reading(Kind.DESIGN, 3.0 + 2.0 * (place.shelf is Kind.DESIGN), fields, tuple(why), tuple(doubts), facts)
+            found.doubts.append(f"order of names: “{parts[0]}” may be the maker, from the name alone")
+    if code:
+        found.put("code", code, "name" if code in stem else "folder", code)
+    found.fields = {key: found.fields[key] for key in ("maker", "title", "code") if key in found.fields}
+    yield found.reading(Kind.DESIGN, facts)
+
+
+def _maker_alone(found: Found, title: str, folder: str, on_shelf: bool) -> str:
+    """Return the maker that the only folder names, "" where it is the design's own, which the file repeats."""
+    if folded(title) == folded(folder) or (not on_shelf and _stands_for(title, folder)):
+        found.put("title", folder, "folder", folder)
+        return ""
+    if not on_shelf:
+        found.doubts.append(f"order of names: the folder “{folder}” may be the maker or a set")
+    return folder
+
+
+def _code_in(text: str) -> tuple[str, str]:
+    """Part a name from the maker's number in front of it or behind: "nj0142 kite emblem"; "" where it has none."""
+    match = _CODE.match(text)
+    if match is None:
+        return "", text
+    return str(match["code"] or match["last"]), match["rest"] or match["head"] or ""
 
 
 def _without_hoop(text: str, facts: dict[str, Value], why: list[Evidence]) -> str:
@@ -72,13 +90,6 @@ def _without_hoop(text: str, facts: dict[str, Value], why: list[Evidence]) -> st
     return (text[: hoop.start()] + " " + text[hoop.end() :]).strip(" ._-")
 
 
-def _without_code(chain: Chain, code: Value | None) -> Chain:
-    """Return the folders without the design's own code in front of the title."""
-    behind = _CODE.match(chain.title) if code else None
-    repeats = behind and behind["code"] == code and behind["rest"]
-    return replace(chain, title=_design_title(behind["rest"])) if behind and repeats else chain
-
-
 def _design_title(text: str) -> str:
     text = spaced(text.replace("_", " "))
     if " " not in text.strip():
@@ -88,15 +99,20 @@ def _design_title(text: str) -> str:
 
 def _stands_for(short: str, title: str) -> bool:
     """Say whether a name repeats an item's: the same words, or its initials."""
-    one, whole = folded(short), folded(title)
-    return one == whole or one == initials(title) or (len(one) > 3 and (one in whole or whole in one))
+    one, whole = folded(re.sub(r"~\d$", "", short)), folded(title)
+    return (
+        (one.isdigit() and len(one) < 3)
+        or one == whole
+        or one == initials(title)
+        or (len(one) > 3 and (one in whole or whole in one))
+    )
 
 
 PAPER_ROLES = {
     "chart": "chart", "charts": "chart", "colour": "chart", "color": "chart", "colours": "chart", "colors": "chart",
     "threads": "chart", "thread": "chart", "worksheet": "chart",
     "instructions": "instructions", "instruction": "instructions", "guide": "instructions", "tutorial": "instructions",
-    "readme": "instructions", "how": "instructions",
+    "readme": "instructions", "read": "instructions", "how": "instructions",
     "licence": "licence", "license": "licence", "terms": "licence", "tou": "licence", "copyright": "licence",
     "ofl": "licence", "eula": "licence",
 }  # fmt: skip
@@ -110,6 +126,8 @@ def beside(stem: str, kind: Kind, place: Place) -> tuple[dict[str, Value], list[
     chain = chain_of(place)
     words = re.findall(r"[^\W\d_]+", spaced(stem).lower())
     role = next((PAPER_ROLES[word] for word in words if word in PAPER_ROLES), "")
+    if not role and chain.title and folded(stem) == folded(chain.title):
+        role = "other"
     if kind is Kind.PICTURE:
         role = "chart" if role == "chart" else "thumbnail"
     if not role or not (chain.maker or chain.title):

@@ -33,8 +33,12 @@ _SHORT = {
     "bi": "Bold Italic",
     "bolditalic": "Bold Italic",
 }
-_SUBSET = re.compile(r"(?i)v\d{1,3}|latin|latinext|cyrillic|greek|vietnamese")
+_SUBSET = re.compile(
+    r"(?i)v\d{1,3}|latin|latinext|cyrillic|greek|vietnamese|webfont|vf|variablefont|variable|wght|wdth"
+)
 """What web fonts have in their names besides: a version, and the letters that a file covers."""
+_COPY = re.compile(r"(?i)^copy(?: \(\d+\))? of |(?:[ _]\(\d\)| - copy(?: ?\(\d+\))?)+$")
+_NUMBERED_ITALIC = re.compile(r"(?i)([1-9]00)i(?:talic)?$")
 _STYLE_ENDS = re.compile(r"(?i)^(.*?)[ _-]*\[[a-z,]+\]$")
 _CAMEL_ONLY = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
 
@@ -49,6 +53,9 @@ def font(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterat
     why = [Evidence("family", family, "name", stem)]
     titles = place.titles()
     near = next((f.title for f in titles if folded(f.title) == folded(family)), "")
+    if titles and not style and family.lower() in STYLES:  # nothing but the style: "Bold.ttf"
+        near, style = titles[0].title, [family]
+        family = near
     if near:
         family = near if " " in near or " " not in family else family
         why.append(Evidence("family", family, "folder", near))
@@ -65,7 +72,9 @@ def font(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterat
 
 def _family_and_style(stem: str) -> tuple[str, list[str]]:
     """Part a font file's name into the family's name, in a written case, and the words of its style."""
-    text = match[1] if (match := _STYLE_ENDS.match(stem)) else stem
+    text = _COPY.sub("", stem)
+    text = match[1] if (match := _STYLE_ENDS.match(text)) else text
+    text = _NUMBERED_ITALIC.sub(r"\1 italic", text).replace("VariableFont", "variablefont")
     words = [word for word in re.split(r"[ ._-]+", _CAMEL_ONLY.sub(" ", text) if not text.isupper() else text) if word]
     style: list[str] = []
     words = [word for word in words if not _SUBSET.fullmatch(word)] or words
@@ -76,21 +85,23 @@ def _family_and_style(stem: str) -> tuple[str, list[str]]:
     return in_written_case(" ".join(words)), style
 
 
+_OF_LETTERS = re.compile(r"(?i) (?:font|alphabet|letters|monogram)s?$")
 _GLYPH = re.compile(
     r"(?i)^(?:(?P<name>.+?)[ ._-]+)?(?:(?P<case>lower|upper|small|cap(?:ital)?)[ ._-]?)?"
-    r"(?P<glyph>[^\W_]|ampersand|at|hash|question|exclamation|period|comma)"
+    r"(?P<glyph>[^\W_]|(?<![^ ])[&!?@#$%+](?![^ ])|ampersand|at|hash|question|exclamation|period|comma)"
     r"(?:[ ._-]+(?P<behind>lower|upper|small|cap(?:ital)?))?$"
 )
 
 
 def stitch_font(stem: str, place: Place, *, many: bool = False) -> Iterator[Reading]:
-    """Yield the reading of a stitch file as one letter of a font: on a shelf of fonts, or one of `many` letters."""
-    if place.shelf is not Kind.FONT and not many:
+    """Yield the reading of a stitch file as one letter of a font: on a shelf of fonts, in the folder of one by its
+    name, or one of `many` letters."""
+    chain = chain_of(place)
+    if place.shelf is not Kind.FONT and not many and not _OF_LETTERS.search(chain.texts[1] or chain.texts[0]):
         return
     match = _GLYPH.match(stem)
     if match is None:
         return
-    chain = chain_of(place)
     maker, family = (chain.maker, chain.title) if chain.title else ("", chain.maker)
     if not family and match["name"]:
         family = named(match["name"])

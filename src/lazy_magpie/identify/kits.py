@@ -23,7 +23,8 @@ from lazy_magpie.model import Kind
 _PREVIEWS = ("folder", "cover")
 """Whole names of a picture that stands for its kit."""
 _PART_AT_END = re.compile(
-    r"(?i)^(?P<front>.*[^\W_].*?)[ ._-]+[(\[]?(?:(?:part|pt)[ ._-]?(?P<part>\d{1,2})|(?P<one>\d)[ ._-]?of[ ._-]?\d)[)\]]?$"
+    r"(?i)^(?P<front>.*[^\W_].*?)[ ._-]+[(\[]?"
+    r"(?:(?:part|pt)[ ._-]?(?P<part>\d{1,2})|(?P<one>\d)[ ._-]?of[ ._-]?\d)[)\]]?$"
 )
 _BY = re.compile(r"(?i)[ ._-]+by[ ._-]+(?P<maker>[^\W_].*)$")
 
@@ -107,9 +108,8 @@ def _maker_and_title(stem: str, front: str, of_folder: str) -> tuple[str, str]:
 def _is_maker(short: str, maker: str) -> bool:
     """Say whether a word in front of a name means the maker: the same words, "&" perhaps left out, or initials."""
     one, whole = folded(short), folded(maker)
-    return one in (whole, whole.replace("and", ""), initials(maker)) or (
-        len(one) > 3 and (one in whole or whole in one)
-    )
+    alike = len(one) > 3 and (one in whole or whole in one)
+    return alike or one in (whole, whole.replace("and", ""), initials(maker))
 
 
 def _kit_of_folder(text: str) -> tuple[str, str]:
