@@ -82,7 +82,8 @@ _TABLE = (
     _Row(  # Season 2 Episode 5, Series 2, Episode 5, (Season 2) (Episode 5), Season 2 - 05, 2nd Season - 05, T2 Cap 5
         rf"{_B}(?:(?:{_SEASON}|t(?=\d{{1,2}}{_GAP}+cap))[ ._]*(?P<season>{_N})|"
         rf"(?P<ordinal>\d(?=st|nd|rd|th)|{'|'.join(ORDINALS)})(?:st|nd|rd|th)?[ ._]season)"
-        rf"(?:{_GAP}*(?:{_EPISODE})[ ._]*(?P<first>{_N})|{_GAP}+(?P<bare>(?!(?:19|20)\d\d)\d{{1,4}}))"
+        rf"(?:{_GAP}*(?:{_EPISODE})[ ._]*(?P<first>{_N})|{_GAP}+(?P<bare>(?!(?:19|20)\d\d)\d{{1,4}})"
+        rf"(?!{_GAP}*(?:{_EPISODE})[ ._]*\d))"
         rf"(?P<more>(?:(?:{_AND}(?:{_EPISODE})[ ._]?|{_BETWEEN}){_MORE})*)",
         STRONG,
         (*_SEASON_HINTS, "cap"),

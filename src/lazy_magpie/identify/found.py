@@ -8,11 +8,16 @@ from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import RELEASE_FIELDS, Found, Reading, claims, is_shouted, languages, tail_start
-from lazy_magpie.identify.titles import clean, ends_in_initials, folded, stands_for
+from lazy_magpie.identify.titles import clean, ends_in_initials, folded, has_article, stands_for
 from lazy_magpie.identify.words import COUNTRIES, SMALL_WORDS, STRONG
 from lazy_magpie.model import Evidence, Kind
 
-_COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)[ ._](?P<bracket>\()?(?P<country>{'|'.join(COUNTRIES)})\)?$")
+_COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)(?: -)?[ ._](?P<bracket>[(\[])?(?P<country>{'|'.join(COUNTRIES)})[)\]]?$")
+_VERSION = re.compile(r"(?i)(?:^|[ ._])v\d$")
+_YEAR_AND_COUNTRY = re.compile(
+    rf"^(?P<stem>.*(?:19|20)\d\d[)\]]?)[ ._]+[(\[]?(?P<country>{'|'.join(COUNTRIES).upper()})[)\]]?$"
+)
+_TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
 _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
 _ALL_IN_BRACKETS = re.compile(r"^[(\[]([^()\[\]]+)[)\]]$")
 _PART_FIRST = re.compile(
@@ -26,7 +31,7 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
     stem = _without_release(name, before).strip(" ._-")
     if stem.endswith(("[", "(", "{")):
         stem = stem[:-1].rstrip(" ._-")
-    if before[before.find(stem) + len(stem) :].startswith(".") and ends_in_initials(stem):
+    if before[before.find(stem) + len(stem) :].startswith(".") and ends_in_initials(f"{stem}."):
         stem += "."
     show, year, text = _split_year(name, stem, before)
     if place.show and (not show or (not year and stands_for(show, place.show))):
@@ -44,6 +49,8 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
     if not same and (of := _COUNTRY.match(place.show)) and folded(of["show"]) == folded(show):
         show, same = place.show, True
     cut_short = show == f"{place.show}."  # a folder's name can't end in a dot
+    if same and not cut_short and (has_article(place.show) > has_article(show)):
+        show = place.show
     if same and not cut_short and (show.isupper() or not stem.isascii() or stem.islower() or stem.isupper()):
         show = place.show
     found.put("show", show, "name", stem)
@@ -74,6 +81,9 @@ def _split_year(name: Name, stem: str, before: str) -> tuple[str, int, str]:
     """Split the text in front of a mark into show and first year (0: none)."""
     if not any(mark.field == "year" for mark in name.marks) or not stem:
         return clean(stem), 0, ""
+    country = ""
+    if match := _YEAR_AND_COUNTRY.match(stem):
+        stem, country = match["stem"], f" ({match['country']})"
     begin = name.text.find(before)
     end = begin + before.find(stem) + len(stem)
     best = None
@@ -81,13 +91,15 @@ def _split_year(name: Name, stem: str, before: str) -> tuple[str, int, str]:
         bare_at_end = reading.year and reading.bare and reading.weight > 0 and stem.endswith(reading.text)
         if reading.year and (not reading.bare or bare_at_end) and (best is None or reading.weight > best.weight):
             best = reading
-    return (best.title, best.year, best.text) if best else (clean(stem), 0, "")
+    return (f"{best.title}{country}", best.year, best.text) if best else (clean(stem) + country, 0, "")
 
 
 def _country(found: Found, show: str, one_case: bool) -> str:
     """Write a country's code behind a show's name in brackets; where all is in one case it may be a word."""
     match = _COUNTRY.match(show)
     if not match or not (one_case or match["country"].isupper()):
+        return show
+    if match["show"].split(" ")[-1].lower() in SMALL_WORDS and not match["bracket"]:  # "Made in UK"
         return show
     if one_case and not match["bracket"]:
         found.doubts.append(f"country or word: “{match['country']}” may be either")
@@ -123,7 +135,12 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
     ):
         left, right = name.bracket_around(date.start, date.end) or (date.start, date.end)
         start, end = (start, min(end, left)) if text[start:left].strip(" ._-") else (right, max(end, right))
-    title = text[start:end].strip(" ._-")
+    title = _VERSION.sub("", text[start:end].strip(" ._-:;"))
+    if text[start:end].rstrip().endswith(f"{title}.") and ends_in_initials(f"{title}."):
+        title += "."
+    if tag := _TAG_BEHIND.search(title):
+        title = title[: tag.start()]
+        found.doubts.append("bracket in title: what stands in it may be a group's name or a remark")
     if start > before and title.split(" ")[0].split(".")[0] in SMALL_WORDS:  # "WEB of Lies" is a title
         title = text[before:end].strip(" ._-")
     if start > before and text[start : start + 1] == "-" and title.isalnum():  # a group behind the release words

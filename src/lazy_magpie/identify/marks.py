@@ -136,7 +136,7 @@ _TV_SERIES = re.compile(
     r"(?i)(?<=\S)[ ._]?[(\[]tv(?:[ ._-](?:mini[ ._-]?)?(?:series|show))?(?:[ ._]|(?=[)\]]))"
     r"(?P<year>(?:19|20)\d\d)?(?:[-–](?:(?:19|20)\d\d)?)?[)\]]"
 )
-_ODD_SEPARATOR = re.compile(r"[ ._]+[~|][ ._]+|\+(?=(?:19|20)\d\d(?!\d)|\d{3,4}p)")
+_ODD_SEPARATOR = re.compile(r"[ ._]+[~|·•][ ._]+|\+(?=(?:19|20)\d\d(?!\d)|\d{3,4}p)")
 _CENTURY = re.compile(r"(?:19|20)\d\d")
 _SPAN = re.compile(r"[(\[]((?:19|20)\d\d) ?[-–] ?(?:(?:19|20)?\d\d)? ?[)\]]")
 _ANNIVERSARY = re.compile(rf"(?i){_B}(\d{{1,3}}(?:st|nd|rd|th))[ ._]anniversary(?:[ ._](?:edition|cut))?{_A}")
@@ -166,7 +166,7 @@ def _plain_form(text: str) -> str:
     text = plain_show(text)
     if text.count("+") > 1 and " " not in text:
         text = text.replace("+", " ")
-    if "~" in text or "|" in text or "+" in text:
+    if "~" in text or "|" in text or "+" in text or "·" in text or "•" in text:
         text = _ODD_SEPARATOR.sub(" - ", text)
     if "%20" in text:
         text = urllib.parse.unquote(text)
@@ -303,13 +303,18 @@ def _number_marks(text: str) -> list[Mark]:
     return marks
 
 
+def _begins(text: str, at: int) -> bool:
+    """Say whether a title can begin at `at`: "Copy of a Copy" is one itself."""
+    return not re.match(r"[a-z]+[ ._][A-Z]", text[at:])
+
+
 def _edge_marks(text: str) -> list[Mark]:
     marks = []
     if match := _SITE.match(text):
         marks.append(Mark("site", match.group().strip(), *match.span(), STRONG))
     elif match := _GROUP.match(text):
         marks.append(Mark("group", match.group(1), *match.span(), STRONG))
-    if text[:4].lower() == "copy" and (match := _COPY_BEFORE.match(text)):
+    if text[:4].lower() == "copy" and (match := _COPY_BEFORE.match(text)) and _begins(text, match.end()):
         marks.append(Mark("copy", "copy", *match.span(), STRONG))
     if text[-1:] in _COPY_ENDS and (match := _COPY_BEHIND.search(text)):
         marks.append(Mark("copy", "copy", *match.span(), STRONG))

@@ -9,6 +9,7 @@ from functools import lru_cache
 
 from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name, cut, plain_show
+from lazy_magpie.identify.readings import RELEASE_FIELDS
 from lazy_magpie.identify.titles import clean, folded
 from lazy_magpie.identify.words import (
     COMPANION_FOLDERS,
@@ -186,11 +187,18 @@ def understand(text: str) -> Folder:
     if season := _season(bare):
         return replace(season, text=text)
     words = _LETTERS_ONLY.findall(plain)
-    if words and all(word in GENERIC_WORDS for word in words):
+    if (words and all(word in GENERIC_WORDS for word in words)) or _says_release_only(cut(text)):
         return Folder(Sort.GENERIC, text)
     whole = _titled(text, cut(text))
     film = whole if bare == text or whole.year_weight >= titled.FOLLOWED else _titled(bare, cut(bare))
     return replace(film, text=text, collects=bool(_COLLECTS.search(text)))
+
+
+def _says_release_only(name: Name) -> bool:
+    """Say whether every word of a folder's name is a release word, one beyond doubt among them: "1080p x265"."""
+    marks = [mark for mark in name.marks if mark.field in RELEASE_FIELDS]
+    covered = all(any(mark.start <= start and end <= mark.end for mark in marks) for _, start, end in name.words)
+    return covered and any(mark.strength == STRONG for mark in marks)
 
 
 def _episode(text: str) -> Folder | None:
@@ -203,7 +211,7 @@ def _episode(text: str) -> Folder | None:
         return None
     show = text[:start].rstrip(" ._-[(")
     if not clean(show):
-        return None
+        return Folder(Sort.EPISODE, text, season=season) if match and not match["more"] else None
     sort = Sort.SEASON if match and match["more"] else Sort.EPISODE
     return replace(_titled(show, cut(show)), sort=sort, text=text, season=season)
 
@@ -222,7 +230,8 @@ def _season(text: str) -> Folder | None:
     else:
         return None
     name = cut(show)
-    titled = _titled(show, name) if show.strip(" ._-") else Folder(Sort.TITLE, show)
+    year = _YEARS.match(show.strip(" ._-"))
+    titled = _titled(show, name) if show.strip(" ._-") and not year else Folder(Sort.TITLE, show)
     return replace(titled, sort=Sort.SEASON, text=text, season=number)
 
 
@@ -268,6 +277,8 @@ def place_of(folder: str) -> Place:
         case Sort.SEASON:
             return replace(above, season=here, folders=folders, extras=None, companions=None)
         case Sort.EPISODE:
+            if not here.title:  # "Season 2/S02E05": the show stands above
+                return replace(above, episode=here, folders=folders)
             return replace(above, titled=here, titled_path=folder, episode=here, season=None, folders=folders)
         case Sort.EXTRAS:
             return replace(above, extras=here, folders=folders)

@@ -18,6 +18,8 @@ _ROMAN = re.compile(r"(?i)^(?=[ivx]{2,5}$)x{0,2}(?:ix|iv|v?i{0,3})$")
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
 _PLAIN_WORD = re.compile(r"[^\W_]+")
 _COLON = re.compile(r"(?<=[^\W_])_ ")  # what is left of "Title: more" where a colon may not stand
+_PRICE = re.compile(r"[$€£]\d+\.\d\d(?!\d)")
+_DOT_IN_NUMBER = re.compile(r"(?<=\d)\.(?=\d)")
 _INITIALS = re.compile(r"(?<![^\W_])(?:(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?|(?:[A-Z]\.){2}(?=$|[ \-(\[,]))")
 _MACHINE_MADE = re.compile(r"(?=.*\d)[0-9a-f]{6,}|[0-9a-z]{20,}")
 _DOT_FOR_SPACE = re.compile(r"(?<=[^\W\d_]{3})\.(?=[^\W\d_]{2})")
@@ -39,7 +41,10 @@ def clean(raw: str) -> str:
     if "." in text:
         text = _DOT_TWICE.sub(lambda match: f"{match[1]}{_DOT}.", text)
         text = _INITIALS.sub(_with_their_dots, text)
+        text = _PRICE.sub(lambda match: match.group().replace(".", _DOT), text)
     if not _HAS_SPACE.search(text.strip(_EDGES)):
+        if text.endswith(" ") and len(_DOT_IN_NUMBER.findall(text)) == text.count("."):
+            text = text.replace(".", _DOT)
         text = text.replace(".", " ")
     elif "." in text:
         text = _DOT_FOR_SPACE.sub(" ", text)

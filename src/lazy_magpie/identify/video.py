@@ -20,7 +20,7 @@ def video(stem: str, place: Place, ending: str, around: Around = ALONE) -> Ident
     name = cut(stem)
     if extra := extra_of(name, place):
         return _extra(name, extra, place)
-    if place.episode and (told := _told_by(place.episode, name)):
+    if place.episode and (told := _told_by(place.episode, place.show, name)):
         name = told
     best = choose(readings(name, place, around))
     if best.kind is Kind.UNKNOWN and ending:
@@ -38,15 +38,15 @@ def readings(name: Name, place: Place, around: Around = ALONE) -> list[Reading]:
     return found
 
 
-def _told_by(episode: Folder, name: Name) -> Name | None:
+def _told_by(episode: Folder, show: str, name: Name) -> Name | None:
     """Return the name of an episode's own folder where the file's says no more than that: "brn-tl205", "tl.s02e05"."""
     folder = cut(episode.text)
     if not name.counts:
-        return folder if _is_short_for(name.text, episode.title) else None
+        return folder if _is_short_for(name.text, show) else None
     own, same = name.counts[0], folder.counts[:1]
     agree = [(own.season, own.first, own.last, own.part)] == [(c.season, c.first, c.last, c.part) for c in same]
     behind = name.text[own.end : tail_start(name, own.end - 1)]
-    short = _is_short_for(name.text[: own.start].strip(" ._-"), episode.title)
+    short = _is_short_for(name.text[: own.start].strip(" ._-"), show)
     return folder if agree and short and not behind.strip(" ._-") else None
 
 
