@@ -198,6 +198,10 @@ FILMS: tuple[Case, ...] = (
         "companion clear",
         {"role": "info", "of": "The Salt Orchard", "year": 1987},
     ),
-    ("The Salt Orchard (1987)/The Salt Orchard (1987).jpg", "picture clear", {"title": "The Salt Orchard (1987)"}),
+    (
+        "The Salt Orchard (1987)/The Salt Orchard (1987).jpg",
+        "companion clear",
+        {"role": "cover", "of": "The Salt Orchard", "year": 1987},
+    ),
     ("The Salt Orchard (1987)/readme.txt", "document clear", {"title": "readme"}),
 )

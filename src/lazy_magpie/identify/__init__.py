@@ -18,6 +18,7 @@ from lazy_magpie.identify.around import ALONE, Around, Siblings, Systems, siblin
 from lazy_magpie.identify.marks import cut
 from lazy_magpie.identify.places import Place, place_of
 from lazy_magpie.identify.readings import choose
+from lazy_magpie.identify.titles import folded
 from lazy_magpie.identify.video import owner, video
 from lazy_magpie.identify.words import DISC_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
@@ -56,6 +57,8 @@ def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Id
     if disc := disc_folder(path):
         return _disc(parent(disc), shelf)
     named = _Named(stem, ending, place, around)
+    if ending in kinds.BESIDE_SONGS and place.shelf in (None, Kind.TRACK) and (place.shelf or around.siblings.songs):
+        return _beside_songs(named)
     if ending in kinds.IMAGES and (image := _image(named)):
         return image
     kind = Kind.MOVIE if ending in kinds.VIDEO else _likely(named)
@@ -148,9 +151,10 @@ def _beside(named: _Named) -> Identity:
     if craft := designs.beside(stem, kind, place):
         return beside.belongs(Kind.COMPANION, *craft, "folder")
     role = beside.companion_role(stem, ending, place)
+    known = owner(cut(beside.bare_stem(stem, role)), place) if role or kind is Kind.PICTURE else {}
+    role = role or _named_after(known, place)
     if not role:
         return _other(named)
-    known = owner(cut(beside.bare_stem(stem, role)), place)
     if kind is Kind.PICTURE and not known and not _has_owner(place):
         return _other(named)
     fields: dict[str, Value] = {"role": role}
@@ -159,6 +163,21 @@ def _beside(named: _Named) -> Identity:
     fields |= beside.belonging(known, place)
     why = [Evidence("role", role, "ending", ending)]
     return beside.belongs(Kind.COMPANION, fields, why, "name" if known else "folder")
+
+
+def _named_after(known: Mapping[str, Value], place: Place) -> str:
+    """Return the role of a picture that is called as its film, or as its episode; "" if as neither."""
+    if "episode" in known:
+        return "thumbnail"
+    film = place.titled
+    return "cover" if film and film.year and folded(str(known.get("title", ""))) == folded(film.title) else ""
+
+
+def _beside_songs(named: _Named) -> Identity:
+    """A cue sheet, a log, a play list: companions of the record in whose folder they lie."""
+    role = kinds.BESIDE_SONGS[named.ending]
+    fields: dict[str, Value] = {"role": role, **beside.belonging({}, named.place)}
+    return beside.belongs(Kind.COMPANION, fields, [Evidence("role", role, "ending", named.ending)], "folder")
 
 
 def _has_owner(place: Place) -> bool:

@@ -27,13 +27,14 @@ class Siblings:
     `rows` maps what stands in front of a number (folded) to the numbers behind it, where they count on in a row;
     `years` holds the years of the names that end in a bare year, where several different titles do so; `letters`
     says that most of the stitch files are called by one letter each; `companions` are the names, without endings, of
-    subtitles and papers that lie beside a few films.
+    subtitles and papers that lie beside a few films; `songs` says that there are songs.
     """
 
     rows: Mapping[str, frozenset[int]] = field(default_factory=dict)
     years: frozenset[int] = frozenset()
     letters: bool = False
     companions: tuple[str, ...] = ()
+    songs: bool = False
 
     def count_on(self, before: str, number: int) -> frozenset[int]:
         """Return the row that `number` behind `before` stands in, empty if in none."""
@@ -71,6 +72,7 @@ ALONE = Around()
 def siblings_of(names: Iterable[str]) -> Siblings:
     """Return what the file names of one folder say together."""
     videos, stitched, beside = [], [], []
+    songs = False
     for name in names:
         stem, ending = split_ending(name)
         ending = ending.lower()
@@ -78,6 +80,8 @@ def siblings_of(names: Iterable[str]) -> Siblings:
             videos.append(stem)
         elif BY_ENDING.get(ending) is Kind.DESIGN:
             stitched.append(stem)
+        elif BY_ENDING.get(ending) is Kind.TRACK:
+            songs = True
         elif ending in SUBTITLES or ending == ".nfo":
             beside.append(stem)
     last = [re.split(r"[ ._-]+", stem)[-1] for stem in stitched]
@@ -87,6 +91,7 @@ def siblings_of(names: Iterable[str]) -> Siblings:
         _years(videos),
         len(letters) >= 8 and len(letters) * 2 > len(stitched),
         tuple(beside) if len(beside) <= _MOST_COMPANIONS else (),
+        songs,
     )
 
 

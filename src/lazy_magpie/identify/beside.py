@@ -63,7 +63,7 @@ def companion_role(stem: str, ending: str, place: Place) -> str:
         return "subtitles"
     if ending in (".nfo", ".sfv"):
         return "info" if ending == ".nfo" else "other"
-    last = re.split(r"[ ._-]+", stem.lower())[-1].rstrip("0123456789")
+    last = re.split(r"[ ._-]+", stem.lower().rstrip("0123456789 ._-"))[-1]
     if last in PICTURE_ROLES:
         return PICTURE_ROLES[last]
     return "other" if place.companions else ""

@@ -15,7 +15,9 @@ def _endings(text: str) -> frozenset[str]:
 VIDEO = _endings("mkv mp4 avi m4v mov wmv mpg mpeg ts m2ts mts webm flv ogv vob 3gp divx asf rm rmvb iso img")
 DISC_IMAGES = _endings("iso img")
 SUBTITLES = _endings("srt sub idx ass ssa vtt sup smi")
-PICTURES = _endings("jpg jpeg png gif webp bmp tif tiff tbn")
+PICTURES = _endings("jpg jpeg png gif webp bmp tif tiff tbn heic avif")
+BESIDE_SONGS = {".cue": "cue", ".log": "info", ".m3u": "other", ".m3u8": "other", ".lrc": "other"}
+"""What lies beside the songs of a record, and its role there."""
 
 BY_ENDING: dict[str, Kind] = {
     **dict.fromkeys(VIDEO - DISC_IMAGES, Kind.MOVIE),
@@ -35,19 +37,20 @@ IMAGES = _endings("bin rom img iso mdf nrg ccd cdi gdi dsk tap")
 PARTS_OF_KITS = _endings("psd svg ai eps abr pat asl cut studio dxf")
 """Endings of drawings, brushes and templates that kits hold besides pictures."""
 
-UNFINISHED = _endings("part crdownload partial download !ut opdownload !qb tmp")
+UNFINISHED = _endings("part crdownload partial download !ut opdownload !qb tmp filepart incomplete")
 """Endings of downloads that have not ended: such files are never touched."""
 
-_JUNK = frozenset("thumbs.db ehthumbs.db .ds_store desktop.ini .directory folder.desktop".split())
+_JUNK = frozenset("thumbs.db ehthumbs.db ehthumbs_vista.db .ds_store desktop.ini .directory folder.desktop".split())
 _JUNK_ENDINGS = (".url", ".lnk")
-_JUNK_SIGNS = (*_JUNK, *_JUNK_ENDINGS, "._", "__macosx/")
+_JUNK_BEGINNINGS = ("._", "~$")
+_JUNK_SIGNS = (*_JUNK, *_JUNK_ENDINGS, *_JUNK_BEGINNINGS, "__macosx/")
 _PAPERS = re.compile(r"(?i)(readme|license|licence|copying|changelog|changes|authors|todo|install)")
 
 
 def is_junk(name: str) -> bool:
     """Say whether a file of this name is left over by an operating system or a web page."""
     low = name.lower()
-    return low in _JUNK or low.startswith("._") or low.endswith(_JUNK_ENDINGS)
+    return low in _JUNK or low.startswith(_JUNK_BEGINNINGS) or low.endswith(_JUNK_ENDINGS)
 
 
 def junk_in(paths: Sequence[str]) -> list[str]:

@@ -111,7 +111,7 @@ _COPY_ENDS = frozenset(")yY0123456789")
 _COPY_BEFORE = re.compile(r"(?i)^copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
 _RESOLUTION = re.compile(rf"(?i){_B}(?:(\d{{3,4}})[pi]|(\d{{3,4}})x(\d{{3,4}})){_A}")
 _CHANNELS = re.compile(rf"(?i){_B}(?:[12567]\.[01](?:ch)?|[1268]ch){_A}")
-_MEASURE = re.compile(rf"(?i){_B}(?:(?P<rate>\d{{2,3}}(?:\.\d{{1,3}})?) ?fps|\d{{1,4}}(?:[.,]\d{{1,2}})? ?[mg]i?b){_A}")
+_MEASURE = re.compile(rf"(?i){_B}(?:\d{{2,3}}(?:\.\d{{1,3}})? ?fps|\d{{1,4}}(?:[.,]\d{{1,2}})? ?[mg]i?b){_A}")
 """Pictures in a second, or the size of the file: "25fps", "1.4GB"."""
 _CODES = re.compile(r"(?i)[\[(]([a-z]{2}(?:[ ,+&/-]{1,2}[a-z]{2})+)[\])]")
 _CODE_BEHIND_YEAR = re.compile(
@@ -186,9 +186,9 @@ def cut(text: str) -> Name:
     text = _plain_form(text)
     words = _words(text)
     marks = _run_marks(words, text)
-    if _DIGIT.search(text):
-        marks += _number_marks(text)
     low = text.lower()
+    if _DIGIT.search(text):
+        marks += _number_marks(text, low)
     for hint in _PART_HINTS:
         if hint in low:
             marks += _part_marks(text)
@@ -270,13 +270,14 @@ def _part_marks(text: str) -> list[Mark]:
     return marks
 
 
-def _number_marks(text: str) -> list[Mark]:
+def _number_marks(text: str, low: str) -> list[Mark]:
     marks = []
     for match in _RESOLUTION.finditer(text):
         lines = match.group(1) or match.group(3)
         marks.append(Mark("resolution", f"{lines}p", *match.span(), STRONG))
-    marks += [Mark("release", "measure", *match.span(), STRONG) for match in _MEASURE.finditer(text)]
-    if ".1" in text or ".0" in text or "ch" in text or "CH" in text:
+    if "fps" in low or "mb" in low or "gb" in low or "ib" in low:
+        marks += [Mark("release", "measure", *match.span(), STRONG) for match in _MEASURE.finditer(text)]
+    if ".1" in text or ".0" in text or "ch" in low:
         marks += [Mark("sound", match.group(), *match.span(), WEAK) for match in _CHANNELS.finditer(text)]
     if "[" in text:
         marks += [Mark("checksum", match.group(1), *match.span(), STRONG) for match in _CHECKSUM.finditer(text)]

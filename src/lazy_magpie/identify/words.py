@@ -285,7 +285,10 @@ EXTRA_SUFFIXES = {
 """Words that stand behind a hyphen at the end of a film's name and make it an extra."""
 
 COMPANION_FOLDERS = frozenset(
-    "subs sub subtitles subtitle srt cover covers artwork art images pictures posters scans proof".split()
+    (
+        "subs sub subtitles subtitle srt cover covers artwork art images pictures posters scans proof screens "
+        "screenshots extrafanart extrathumbs booklet"
+    ).split()
 )
 """Folders that hold only what belongs to the film or show above them."""
 
