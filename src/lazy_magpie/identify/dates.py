@@ -10,7 +10,7 @@ from lazy_magpie.identify.words import STRONG, WEAK
 
 _YEAR_FIRST = re.compile(r"(?<!\d)((?:19|20)\d\d)([-._ ]?)(\d\d)\2(\d\d)(?!\d)")
 _YEAR_LAST = re.compile(r"(?<!\d)(\d\d?)([-._ ])(\d\d?)\2((?:19|20)\d\d)(?!\d)")
-_MONTHS = {
+MONTHS = {
     name: number
     for number, names in enumerate(
         (
@@ -31,7 +31,7 @@ _MONTHS = {
     )
     for name in names.split()
 }  # fmt: skip
-_MONTH = "|".join(sorted(_MONTHS, key=len, reverse=True))
+_MONTH = "|".join(sorted(MONTHS, key=len, reverse=True))
 _IN_WORDS = re.compile(
     rf"(?i)(?<![^\W_])(?:(?P<day>\d\d?)(?:st|nd|rd|th|er|º)?[ ._]+(?:de[ ._])?(?P<month>{_MONTH})|"
     rf"(?P<first>{_MONTH})[ ._]+(?P<second>\d\d?)(?:st|nd|rd|th)?),?[ ._]+(?:de[ ._])?(?P<year>(?:19|20)\d\d)(?![^\W_])"
@@ -52,7 +52,7 @@ def dates_in(text: str) -> Iterator[tuple[str, int, int, int]]:
         else:
             yield from _dated(match, year, first, second, STRONG)
     for match in _IN_WORDS.finditer(text):
-        month, day = _MONTHS[(match["month"] or match["first"]).lower()], match["day"] or match["second"]
+        month, day = MONTHS[(match["month"] or match["first"]).lower()], match["day"] or match["second"]
         yield from _dated(match, int(match["year"]), month, int(day), STRONG)
     for match in _IN_HAN.finditer(text):
         yield from _dated(match, int(match[1]), int(match[2]), int(match[3]), STRONG)

@@ -102,9 +102,10 @@ class Name:
 
 _SITE = re.compile(
     r"(?i)^\s*(?:[\[({【]\s*[\w-]+(?:\.[\w-]+)*\.[a-z]{2,12}\s*[\])}】]|"
-    r"www\.[\w-]+(?:\.[\w-]+)*?\.[a-z]{2,12}(?=[\s_-])|"
-    r"[a-z0-9-]+\.(?:com|net|org|info)(?=_|\s-\s))[\s_-]*"
+    r"www\.[\w-]+(?:\.[\w-]+)*?\.[a-z]{2,12}(?=[\s_-])|www([._])[a-z0-9-]+\1[a-z]{2,12}\1(?=[^\W\d_])|"
+    r"[a-z0-9-]+\.(?:com|net|org|info|io|me|cc|to|ws|ru|de|eu|co|xyz|club|site|online|example)(?=_|\s-\s))[\s_-]*"
 )
+_SITE_BEHIND = re.compile(r"(?i)[\s._-]+[\[(]?www\.[\w-]+(?:\.[\w-]+)*\.[a-z]{2,12}[\])]?$")
 _GROUP = re.compile(r"^\s*[\[【](?!\s*\d{1,4}\s*[\]】])([^\[\]【】]+)[\]】][\s._-]*")
 _COPY_BEHIND = re.compile(r"(?i)(?:[\s_]*\(\d{1,2}\)|[\s_]+-[\s_]+copy(?:[\s_]*\(?\d*\)?)?|[\s_]\(copy\))+$")
 _COPY_ENDS = frozenset(")yY0123456789")
@@ -315,6 +316,8 @@ def _edge_marks(text: str) -> list[Mark]:
         marks.append(Mark("site", match.group().strip(), *match.span(), STRONG))
     elif match := _GROUP.match(text):
         marks.append(Mark("group", match.group(1), *match.span(), STRONG))
+    if "www." in text[1:] and (match := _SITE_BEHIND.search(text)):
+        marks.append(Mark("site", match.group().strip(), *match.span(), STRONG))
     if text[:4].lower() == "copy" and (match := _COPY_BEFORE.match(text)) and _begins(text, match.end()):
         marks.append(Mark("copy", "copy", *match.span(), STRONG))
     if text[-1:] in _COPY_ENDS and (match := _COPY_BEHIND.search(text)):

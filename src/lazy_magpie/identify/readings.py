@@ -146,7 +146,7 @@ def tail_start(name: Name, begin: int, end: int | None = None) -> int:
     else:
         stop = _before_last_shouted(name, tail, stop)
     for mark in name.marks:
-        if mark.field == "copy" and begin <= mark.start < stop:
+        if mark.field in ("copy", "site") and begin <= mark.start < stop:
             stop = mark.start
             break
     return _before_weak_run(name, tail, begin, stop)

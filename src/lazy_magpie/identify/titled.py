@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
+from lazy_magpie.identify.dates import MONTHS
 from lazy_magpie.identify.marks import Mark, Name
 from lazy_magpie.identify.readings import RELEASE_FIELDS, is_shouted, tail_start
 from lazy_magpie.identify.titles import clean, ends_in_initials
@@ -42,7 +43,8 @@ class Titled(NamedTuple):
 
 
 _LISTED = re.compile(
-    r"^\s*(?:[\[(]\d{1,3}[\])][ ._-]*(?=[^\W\d_])|0\d{1,2}(?:[ ._]*[-.][ ._]*|[ ._]+)(?=[^\W\d_])|"
+    r"^\s*(?:(?:[\[(]\d{1,3}[\])]|\d{1,2}\)|#\d{1,2}(?= ))[ ._-]*(?=[^\W\d_])|"
+    r"0\d{1,2}(?:[ ._]*[-.][ ._]*|[ ._]+)(?=[^\W\d_])|"
     r"\d{1,2}(?:\.[ _]+| +- +)(?=[^\W\d_]))"
 )
 """A number in a list before a film's title: "01 - ", "3. ", "[12] "."""
@@ -54,6 +56,11 @@ def name_start(name: Name) -> int:
     for mark in name.marks:
         if mark.field in ("site", "copy", "group") and mark.start <= begin and mark.end < len(name.text):
             begin = max(begin, mark.end)
+    for mark in name.marks:
+        leads = mark.start <= begin + 1 and mark.strength == STRONG and mark.field in RELEASE_FIELDS
+        behind = name.text[mark.end :].lstrip(" ._-")
+        if leads and begin <= mark.start and behind[:1].isalpha() and clean(behind):
+            begin = mark.end
     for left, right in name.brackets[:1]:
         if left == begin and any(m.field in RELEASE_FIELDS and name.bracket_around(m.start, m.end) for m in name.marks):
             inside = [mark for mark in name.marks if left < mark.start < right]
@@ -149,7 +156,9 @@ def _bracket_with_remark(name: Name, mark: Mark) -> tuple[int, int] | None:
         return None
     before, behind = name.text[bracket[0] + 1 : mark.start], name.text[mark.end : bracket[1] - 1]
     first = not before.strip() and _REMARK_BEHIND.match(behind)
-    last = not behind.strip() and before.rstrip().endswith((",", "-"))
+    words = re.findall(r"[^\W\d_]+", before.lower())
+    alone = 0 < len(words) < 4 and words[-1] not in CONNECTING and words[-1] not in MONTHS
+    last = not behind.strip() and (before.rstrip().endswith((",", "-")) or (alone and not re.search(r"\d", before)))
     return bracket if first or last else None
 
 
@@ -175,8 +184,8 @@ def _bare_weight(name: Name, mark: Mark, begin: int, title_end: int, stop: int) 
     connects = bool(before) and before[-1] in CONNECTING and not ends_in_initials(text)
     connected = -3.0 if connects and not apart else 0.0
     behind = name.text[mark.end : stop]
-    rest = behind.lstrip(" ._-[(,")
-    if not rest:
+    rest = behind.lstrip(" ._-[(,;|")
+    if not rest or any(other.field == "site" and other.start >= mark.end for other in name.marks):
         sited = any(other.field == "site" for other in name.marks)
         return (FOLLOWED if sited else BARE) + connected
     at = stop - len(rest)
