@@ -36,7 +36,7 @@ def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
         marked = marked or count.strength == STRONG or place.season is not None
         yield from _counted(name, count, place, shelf)
     for mark in name.marks:
-        if mark.field == "air_date" and not (_date_beside(name) and STRONG in (c.strength for c in name.counts)):
+        if mark.field == "air_date" and STRONG not in (count.strength for count in name.counts):
             marked = True
             yield _dated(name, mark, place, shelf)
     if not marked:

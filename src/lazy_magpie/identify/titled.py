@@ -57,9 +57,9 @@ def name_start(name: Name) -> int:
         if mark.field in ("site", "copy", "group") and mark.start <= begin and mark.end < len(name.text):
             begin = max(begin, mark.end)
     for mark in name.marks:
-        leads = mark.start <= begin + 1 and mark.strength == STRONG and mark.field in RELEASE_FIELDS
-        behind = name.text[mark.end :].lstrip(" ._-")
-        if leads and begin <= mark.start and behind[:1].isalpha() and clean(behind):
+        leads = mark.start == begin and mark.strength == STRONG and mark.field in RELEASE_FIELDS
+        parted = mark.field == "resolution" or name.text[mark.end : mark.end + 3] == " - "
+        if leads and parted and name.text[mark.end :].lstrip(" ._-")[:1].isalpha():
             begin = mark.end
     for left, right in name.brackets[:1]:
         if left == begin and any(m.field in RELEASE_FIELDS and name.bracket_around(m.start, m.end) for m in name.marks):
