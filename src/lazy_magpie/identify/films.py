@@ -50,6 +50,8 @@ def _from_name(
         title = _without_group(title, str(group))
     same_title = folder is not None and folded(folder.title) == folded(title)
     doubts += strange
+    if read.parted:
+        doubts.append("release word in title: the words behind it may belong to the title")
     if read.listed:
         doubts.append("list number: the number in front may belong to the title")
     fields: dict[str, Value] = {"title": title}
@@ -192,10 +194,17 @@ def _is_bare(folder: Folder) -> bool:
 
 
 def _better_written(one: str, other: str) -> str:
-    """Of two spellings of a title return the one with accents, spaces, capitals, an article; the first if they tie."""
+    """Of two spellings of a title return the one with accents, spaces, capitals, article, "&"; the first if they tie."""
 
     def merits(text: str) -> tuple[bool, ...]:
-        return not text.isascii(), " " in text, any(c.isupper() for c in text[1:]), has_article(text), text == one
+        return (
+            not text.isascii(),
+            " " in text,
+            any(c.isupper() for c in text[1:]),
+            has_article(text),
+            "&" in text,
+            text == one,
+        )
 
     return max(one, other, key=merits)
 

@@ -19,6 +19,7 @@ _YEAR_AND_COUNTRY = re.compile(
 )
 _TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
 _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
+_DASHED = re.compile(r"[ _]*-[ _]")
 _ALL_IN_BRACKETS = re.compile(r"^[(\[]([^()\[\]]+)[)\]]$")
 _PART_FIRST = re.compile(
     r"(?i)^[ ._-]*[(\[]?(?:(?:pt|part|teil|часть|cd|dis[ck])[. _-]{0,2}(?P<part>\d{1,2})(?![^\W_])"
@@ -127,26 +128,10 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
         if may_have_part:
             found.put("part", int(match["part"] or match["one"]), "name", match.group()[: match.start("rest")].strip())
         start += match.start("rest")
-    before = start = _past_release_alone(name, start)
-    start = _past_weak_words(name, start)
-    end = tail_start(name, start - 1)
-    if date := next(
-        (m for m in name.marks if m.field == "air_date" and m.start >= start and m.strength == STRONG), None
-    ):
-        left, right = name.bracket_around(date.start, date.end) or (date.start, date.end)
-        start, end = (start, min(end, left)) if text[start:left].strip(" ._-") else (right, max(end, right))
-    title = _VERSION.sub("", text[start:end].strip(" ._-:;"))
-    if text[start:end].rstrip().endswith(f"{title}.") and ends_in_initials(f"{title}."):
-        title += "."
-    if tag := _TAG_BEHIND.search(title):
-        title = title[: tag.start()]
-        found.doubts.append("bracket in title: what stands in it may be a group's name or a remark")
-    if start > before and title.split(" ")[0].split(".")[0] in SMALL_WORDS:  # "WEB of Lies" is a title
-        title = text[before:end].strip(" ._-")
-    if start > before and text[start : start + 1] == "-" and title.isalnum():  # a group behind the release words
-        title = ""
-    if title[:1] in "])}" and not any(b in title for b in "[("):
-        title = title[1:]
+    first = _past_release_alone(name, start)
+    start = _past_weak_words(name, first)
+    start, end = _without_date(name, start, tail_start(name, start - 1))
+    title = _title_behind(found, name, first, start, end)
     if _NUMBER_ALONE.match(title) and (
         text[start - 1 : start] in (".", ",") or text[start : start + 1] in ".," or end < len(text)
     ):
@@ -157,7 +142,39 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
     if cleaned := clean(title.lower() if title.isupper() and is_shouted(text) else title):
         found.put("episode_title", cleaned, "name", title)
         return end
-    return before
+    return first
+
+
+def _without_date(name: Name, start: int, end: int) -> tuple[int, int]:
+    """Return where the title begins and ends beside an air date that stands in front of it or behind."""
+    dates = (m for m in name.marks if m.field == "air_date" and m.start >= start and m.strength == STRONG)
+    if (date := next(dates, None)) is None:
+        return start, end
+    left, right = name.bracket_around(date.start, date.end) or (date.start, date.end)
+    return (start, min(end, left)) if name.text[start:left].strip(" ._-") else (right, max(end, right))
+
+
+def _title_behind(found: Found, name: Name, first: int, start: int, end: int) -> str:
+    """Return the title as it stands from `start` to `end`; release words from `first` on may be its beginning."""
+    text = name.text
+    title = _VERSION.sub("", text[start:end].strip(" ._-:;"))
+    if text[start:end].rstrip().endswith(f"{title}.") and ends_in_initials(f"{title}."):
+        title += "."
+    if tag := _TAG_BEHIND.search(title):
+        title = title[: tag.start()]
+        found.doubts.append("bracket in title: what stands in it may be a group's name or a remark")
+    if title[:1] in "])}" and not any(b in title for b in "[("):
+        title = title[1:]
+    if start == first or not title:
+        return title
+    if text[start : start + 1] == "-" and title.isalnum():  # a group behind the release words
+        return ""
+    whole = text[first:end].strip(" ._-")
+    if _DASHED.match(text[first:]) or re.split(r"[ ._]", title)[0] in SMALL_WORDS:  # " - DVD Night", "WEB of Lies"
+        return whole
+    if any(mark.field != "release" and first <= mark.start < start for mark in name.marks):
+        found.doubts.append(f"release word or title: “{whole}” may be the title")
+    return title
 
 
 def _past_release_alone(name: Name, start: int) -> int:

@@ -8,6 +8,7 @@ reading from being clear however far it leads.
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from operator import attrgetter
@@ -189,6 +190,10 @@ def is_shouted(text: str) -> bool:
 RELEASE_FIELDS = frozenset((*CLAIMS, "edition", "languages")) - {"group"}
 
 
+_ENDS_NO_TITLE = re.compile(r"(?i)(?:^|[ ._-])(?:the|an?)[ ._-]+$|^[ ._\-\[(]*$")
+"""What is no title in front of a release word: nothing, or an article, as in "The Cut"."""
+
+
 def _before_weak_run(name: Name, tail: list[Mark], begin: int, stop: int) -> int:
     """Walk back from `stop` over weak marks that stand directly before it."""
     if stop == len(name.text):
@@ -199,7 +204,7 @@ def _before_weak_run(name: Name, tail: list[Mark], begin: int, stop: int) -> int
         may_be_title = name.text[mark.start : mark.end].istitle() and mark.field != "edition"
         if between.strip(" ._-[(") or (may_be_title and not (mark.field == "languages" and seen == "dual")):
             break
-        if not name.text[begin : mark.start].strip(" ._-[("):
+        if _ENDS_NO_TITLE.search(name.text[begin : mark.start]):
             break
         stop, seen = mark.start, mark.value
     return stop

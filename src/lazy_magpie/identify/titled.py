@@ -30,7 +30,8 @@ class Titled(NamedTuple):
     """A title and year (0: none) read from one name, and how much speaks for it.
 
     `text` is the year as it stood, `tail` where the rest of the name begins; `bare` says that nothing but its
-    place speaks for the year, `listed` that a number in front was taken for one in a list.
+    place speaks for the year, `listed` that a number in front was taken for one in a list, `parted` that words stand
+    between the title and its year that nobody knows.
     """
 
     title: str
@@ -40,6 +41,7 @@ class Titled(NamedTuple):
     tail: int
     bare: bool
     listed: bool = False
+    parted: bool = False
 
 
 _LISTED = re.compile(
@@ -146,7 +148,17 @@ def _with_year(name: Name, mark: Mark, begin: int, title_end: int, stop: int) ->
     if stretch < start and any(m.field == "edition" and stretch <= m.start < start for m in name.marks):
         weight = max(weight, FOLLOWED)
     seen = text[start:tail]
-    return Titled(title, year, weight, seen, min(stretch, tail) if stretch < start else tail, weight < FOLLOWED)
+    behind = min(stretch, tail) if stretch < start else tail
+    return Titled(title, year, weight, seen, behind, weight < FOLLOWED, parted=_has_unknown(name, stretch, start))
+
+
+def _has_unknown(name: Name, begin: int, end: int) -> bool:
+    """Say whether a word that is none of a release, nor in capitals as a group's name, stands from `begin` to `end`."""
+    between = [(start, stop) for _, start, stop in name.words if begin <= start and stop <= end]
+    return any(
+        not any(mark.start <= start and stop <= mark.end for mark in name.marks) and not name.text[start:stop].isupper()
+        for start, stop in between
+    )
 
 
 def _bracket_with_remark(name: Name, mark: Mark) -> tuple[int, int] | None:

@@ -58,7 +58,8 @@ RANGES = {"hdr": "hdr10, hdr10plus, hdr 10, dovi"}
 WEAK_RANGES = {"hdr": "hdr, dv, hlg, dolby vision", "sdr": "sdr"}
 STEREO = {"3d": "hsbs, h sbs, sbs, fsbs, f sbs, hou, h ou, htab, h tab, half sbs, half ou, half tab, full sbs, full ou"}
 WEAK_STEREO = {"3d": "3d, anaglyph"}
-DEPTHS = {"10": "10bit, 10bits, 10 bit, hi10p, hi10", "8": "8bit, 8bits, 8 bit", "12": "12bit, 12bits, 12 bit"}
+DEPTHS = {"10": "10bit, 10bits, hi10p, hi10", "8": "8bits", "12": "12bit, 12bits"}
+WEAK_DEPTHS = {"10": "10 bit, 10 bits", "8": "8bit, 8 bit, 8 bits", "12": "12 bit"}
 RIPS = {"rip": "hdrip, hd rip, webcap, ppvrip, vodrip, dvdr, bdr, ldrip, vcdrip, svcd, mhd"}
 RELEASES = {
     "proper": "proper, real proper, proper2",
@@ -157,6 +158,7 @@ RUNS: dict[tuple[str, ...], Row] = {
     **_rows("stereo", STRONG, STEREO),
     **_rows("stereo", WEAK, WEAK_STEREO),
     **_rows("depth", STRONG, DEPTHS),
+    **_rows("depth", WEAK, WEAK_DEPTHS),
     **_rows("release", STRONG, RIPS),
     **_rows("release", WEAK, RELEASES),
     **_rows("edition", WEAK, EDITIONS),
