@@ -194,7 +194,7 @@ def _is_bare(folder: Folder) -> bool:
 
 
 def _better_written(one: str, other: str) -> str:
-    """Of two spellings of a title return the one with accents, spaces, capitals, article, "&"; the first if they tie."""
+    """Of two spellings return the one with accents, spaces, capitals, article, "&"; the first if they tie."""
 
     def merits(text: str) -> tuple[bool, ...]:
         return (

@@ -23,6 +23,7 @@ _APART = re.compile(r"[-–—([{,][ ._]*$")
 """What parts a year from the word before it: no "Summer of" goes on behind it."""
 
 
+_YEAR_ALONE = re.compile(r"^ *[(\[]\d{4}[)\]] *$")
 _REMARK_BEHIND = re.compile(r"(?i), | (?:film|movie|tv film|tv movie)$")
 
 
@@ -138,7 +139,7 @@ def _with_year(name: Name, mark: Mark, begin: int, title_end: int, stop: int) ->
     start, tail = bracket or (mark.start, mark.end)
     if not text[begin:start].strip(" ._-"):  # the year stands first
         behind = tail_start(name, tail, stop)
-        title = clean(text[tail:behind])
+        title = "" if _YEAR_ALONE.match(text[tail:behind]) else clean(text[tail:behind])
         dashed = text[tail : tail + 3].strip("._ ").startswith("-")
         weight = BRACKETED if bracket else BARE if dashed else BARE / 4
         return Titled(title, year, weight, text[start:tail], behind, weight < FOLLOWED)
