@@ -9,13 +9,15 @@ a disk.
 
 from __future__ import annotations
 
+import re
+import unicodedata
 from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
 from lazy_magpie.identify import beside, designs, fonts, games, kinds, kits, songs, tagged
 from lazy_magpie.identify.around import ALONE, Around, Siblings, Systems, siblings_of, systems_of
-from lazy_magpie.identify.marks import cut
+from lazy_magpie.identify.marks import cut, without_copy
 from lazy_magpie.identify.places import Place, place_of
 from lazy_magpie.identify.readings import choose
 from lazy_magpie.identify.titles import folded
@@ -28,6 +30,9 @@ from lazy_magpie.volumes import is_volume
 __all__ = ["ALONE", "Around", "Siblings", "Systems", "disc_folder", "identify", "siblings_of", "systems_of"]
 
 
+_SPACES = re.compile(r" {2,}")
+
+
 class _Named(NamedTuple):
     """A file to be understood: its name without ending, the ending in small letters, where it lies."""
 
@@ -36,12 +41,19 @@ class _Named(NamedTuple):
     place: Place
     around: Around
 
+    @property
+    def bare(self) -> str:
+        """The stem without what says that the file is a second copy."""
+        return without_copy(self.stem)
+
 
 def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Identity:
     """Say what the file at `path` is, from its name, the folders above it, and what is known around it.
 
     `path` is relative to the root, with `/`; `shelf` is the kind of the shelf that it stands on, if any.
     """
+    if not path.isascii():
+        path = unicodedata.normalize("NFC", path)
     folder, name = parent(path), name_of(path)
     if kinds.is_junk(name):
         return _plain(Kind.JUNK, "ending", name)
@@ -49,6 +61,8 @@ def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Id
         return _plain(Kind.ARCHIVE, "ending", name)
     stem, ending = split_ending(name)
     ending = ending.lower()
+    if "  " in stem:
+        stem = _SPACES.sub(" ", stem)
     if ending in kinds.UNFINISHED:
         return _plain(Kind.UNFINISHED, "ending", ending)
     place = place_of(folder)
@@ -110,24 +124,24 @@ def _song(named: _Named) -> Identity:
 def _image(named: _Named) -> Identity | None:
     """An image of a disc or a memory: a system's own file, a game where anything says so."""
     if named.place.shelf is Kind.FIRMWARE:
-        return choose([games.firmware(named.stem, named.place, named.around.systems)])
-    found = choose(games.readings(named.stem, named.ending, named.place, named.around.systems, sure=False))
+        return choose([games.firmware(named.bare, named.place, named.around.systems)])
+    found = choose(games.readings(named.bare, named.ending, named.place, named.around.systems, sure=False))
     return None if found.kind is Kind.UNKNOWN else found
 
 
 def _game(named: _Named) -> Identity:
-    return choose(games.readings(named.stem, named.ending, named.place, named.around.systems, sure=True))
+    return choose(games.readings(named.bare, named.ending, named.place, named.around.systems, sure=True))
 
 
 def _font(named: _Named) -> Identity:
-    found = choose(fonts.font(named.stem, named.place, named.around.makers))
+    found = choose(fonts.font(named.bare, named.place, named.around.makers))
     return tagged.font(found, named.around.tags, named.around.makers) if "family" in named.around.tags else found
 
 
 def _design(named: _Named) -> Identity:
-    stem, _, place, around = named
-    letters = list(fonts.stitch_font(stem, place, many=around.siblings.letters))
-    return choose([*letters, *([] if letters else designs.design(stem, place, around.makers))])
+    _, _, place, around = named
+    letters = list(fonts.stitch_font(named.bare, place, many=around.siblings.letters))
+    return choose([*letters, *([] if letters else designs.design(named.bare, place, around.makers))])
 
 
 def _archive(named: _Named) -> Identity:
@@ -135,17 +149,17 @@ def _archive(named: _Named) -> Identity:
     stem, ending, place, around = named
     found = [
         *kits.kit(stem, place, archive=True, known=around.makers),
-        *games.readings(stem, ending, place, named.around.systems, sure=False),
-        *(designs.design(stem, place, around.makers) if place.shelf is Kind.DESIGN else ()),
-        *(fonts.font(stem, place) if place.shelf is Kind.FONT else ()),
+        *games.readings(named.bare, ending, place, named.around.systems, sure=False),
+        *(designs.design(named.bare, place, around.makers) if place.shelf is Kind.DESIGN else ()),
+        *(fonts.font(named.bare, place) if place.shelf is Kind.FONT else ()),
     ]
     return choose(found) if found else _other(named)
 
 
 def _beside(named: _Named) -> Identity:
     """Subtitles, covers and papers: companions of what their name or folder names; else a picture or part of a kit."""
-    stem, ending, place, _ = named
-    kind = kinds.BY_ENDING[ending]
+    _, ending, place, _ = named
+    stem, kind = named.bare, kinds.BY_ENDING[ending]
     if kind is Kind.PICTURE and (found := list(kits.kit(stem, place, archive=False))):
         return choose(found)
     if craft := designs.beside(stem, kind, place):
@@ -185,7 +199,7 @@ def _has_owner(place: Place) -> bool:
 
 
 def _document(named: _Named) -> Identity:
-    craft = designs.beside(named.stem, Kind.DOCUMENT, named.place)
+    craft = designs.beside(named.bare, Kind.DOCUMENT, named.place)
     return beside.belongs(Kind.COMPANION, *craft, "folder") if craft else _other(named)
 
 

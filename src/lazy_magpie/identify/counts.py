@@ -26,7 +26,7 @@ _EPISODE = "|".join([*EPISODE_WORDS, "ep", "odc", "cap", "e"])
 _OF = "|".join(OF_WORDS)
 _AND = r"(?:[ ._]?[-–+&,~][ ._]?|[ ._](?:and|und|et|to|y)[ ._]|_)"
 """What stands between the first number and the next ones."""
-_BETWEEN = r"(?:[-–+&,~]| ?& ?|[ ._](?:and|und|et|to|y)[ ._])"
+_BETWEEN = r"(?:[-–+&,~]|[ ._]?&[ ._]?|[ ._](?:and|und|et|to|y)[ ._])"
 """What stands between two bare numbers of one mark: behind a hyphen with spaces a number may begin a title."""
 _MORE = r"\d{1,4}(?![\dpi])"
 

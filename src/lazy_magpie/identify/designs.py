@@ -35,8 +35,13 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
     code, text = _code_in(_FORMAT_BEHIND.sub("", _without_hoop(stem, facts, found.why)))
     chain = chain_of(place)
     of_folder, title = _code_in(_without_hoop(chain.title, {}, []))
-    if of_folder and title and (code or _NUMBERED.fullmatch(of_folder)) and of_folder == (code or of_folder):
-        code, chain = of_folder, replace(chain, title=_design_title(title))
+    if (
+        of_folder
+        and title
+        and (code or _NUMBERED.fullmatch(of_folder))
+        and folded(of_folder) == folded(code or of_folder)
+    ):
+        code, chain = code or of_folder, replace(chain, title=_design_title(title))
     elif not of_folder and title != chain.title:
         chain = replace(chain, title=title)
     title, maker = _design_title(text), chain.maker

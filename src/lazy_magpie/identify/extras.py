@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-from lazy_magpie.identify.marks import Name, cut
+from lazy_magpie.identify.marks import Name, cut, without_copy
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import RELEASE_FIELDS
 from lazy_magpie.identify.titles import clean, folded, stands_for
@@ -38,6 +38,8 @@ class Extra(NamedTuple):
 
 def extra_of(name: Name, place: Place) -> Extra | None:
     """Return which extra a video file is, or None where it is no extra."""
+    if (bare := without_copy(name.text)) != name.text:
+        name = cut(bare)
     if place.extras and place.titled:
         return _in_folder(name, place.extras.extra, place.titled.title)
     low = name.text.lower()
@@ -100,7 +102,8 @@ def _release_start(name: Name) -> int:
     end = len(name.text)
     for mark in reversed(name.marks):
         behind = name.text[mark.end : end].strip(" ._)]")
-        if mark.field not in RELEASE_FIELDS or (behind and not (behind.startswith("-") and behind[1:].isupper())):
+        group = behind.startswith("-") and behind[1:].isupper() and behind[1:].lower() not in EXTRA_SUFFIXES
+        if mark.field not in RELEASE_FIELDS or (behind and not group):
             continue
         bracket = name.bracket_of(mark.start)
         end = bracket[0] if bracket else mark.start

@@ -37,8 +37,10 @@ _SUBSET = re.compile(
     r"(?i)v\d{1,3}|latin|latinext|cyrillic|greek|vietnamese|webfont|vf|variablefont|variable|wght|wdth"
 )
 """What web fonts have in their names besides: a version, and the letters that a file covers."""
-_COPY = re.compile(r"(?i)^copy(?: \(\d+\))? of |(?:[ _]\(\d\)| - copy(?: ?\(\d+\))?)+$")
 _NUMBERED_ITALIC = re.compile(r"(?i)([1-9]00)i(?:talic)?$")
+_GLUED_STYLE = re.compile(
+    r"(?i)(thin|extralight|ultralight|light|book|medium|semibold|demibold|extrabold|ultrabold|black|heavy)(italic|oblique)"
+)
 _STYLE_ENDS = re.compile(r"(?i)^(.*?)[ _-]*\[[a-z,]+\]$")
 _CAMEL_ONLY = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
 
@@ -72,12 +74,13 @@ def font(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterat
 
 def _family_and_style(stem: str) -> tuple[str, list[str]]:
     """Part a font file's name into the family's name, in a written case, and the words of its style."""
-    text = _COPY.sub("", stem)
-    text = match[1] if (match := _STYLE_ENDS.match(text)) else text
+    text = match[1] if (match := _STYLE_ENDS.match(stem)) else stem
     text = _NUMBERED_ITALIC.sub(r"\1 italic", text).replace("VariableFont", "variablefont")
     words = [word for word in re.split(r"[ ._-]+", _CAMEL_ONLY.sub(" ", text) if not text.isupper() else text) if word]
     style: list[str] = []
     words = [word for word in words if not _SUBSET.fullmatch(word)] or words
+    if glued := _GLUED_STYLE.fullmatch(words[-1]):
+        words[-1:] = glued.groups()
     while len(words) > 1 and (words[-1].lower() in STYLES or words[-1] in _WEIGHTS):
         style.insert(0, words.pop())
     while style[:1] and len(words) > 1 and words[-1].lower() in ("semi", "extra", "ultra", "demi"):

@@ -128,6 +128,7 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
         if may_have_part:
             found.put("part", int(match["part"] or match["one"]), "name", match.group()[: match.start("rest")].strip())
         start += match.start("rest")
+    behind = start
     first = _past_release_alone(name, start)
     start = _past_weak_words(name, first)
     start, end = _without_date(name, start, tail_start(name, start - 1))
@@ -141,8 +142,8 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
         found.doubts.append(f"bracket in title: “{title}” may be the episode's title or a remark")
     if cleaned := clean(title.lower() if title.isupper() and is_shouted(text) else title):
         found.put("episode_title", cleaned, "name", title)
-        return end
-    return first
+        return end if first == behind else behind
+    return behind
 
 
 def _without_date(name: Name, start: int, end: int) -> tuple[int, int]:
@@ -172,7 +173,8 @@ def _title_behind(found: Found, name: Name, first: int, start: int, end: int) ->
     whole = text[first:end].strip(" ._-")
     if _DASHED.match(text[first:]) or re.split(r"[ ._]", title)[0] in SMALL_WORDS:  # " - DVD Night", "WEB of Lies"
         return whole
-    if any(mark.field != "release" and first <= mark.start < start for mark in name.marks):
+    in_one_case = text.isupper() or text.islower()
+    if any((in_one_case or mark.field != "release") and first <= mark.start < start for mark in name.marks):
         found.doubts.append(f"release word or title: “{whole}” may be the title")
     return title
 

@@ -31,6 +31,8 @@ _REVISION = re.compile(
 _TRACK = re.compile(r"(?i)^track[ ._-]?\d{1,2}$")
 _STATUS = re.compile(r"(?i)^([a-z][a-z ]*?)[ ._-]?\d*$")
 _VERSION_BEHIND = re.compile(r"(?i)[ ._]+v(\d+\.\d+[a-z]?)$")
+_LETTERS = re.compile(r"(?i)\((?:rev )?[uejw]{1,3}\)|\(rev [a-z]\)")
+_LANGUAGES = re.compile(rf"\((?:{'|'.join(LANGUAGE_CODES)})(?:,(?:{'|'.join(LANGUAGE_CODES)}))*\)", re.IGNORECASE)
 _LISTED = re.compile(r"^0\d{2,3} - (?=\D)")
 """A number in a list before a game's title."""
 _NO_TITLE = re.compile(r"(?i)^(?:dis[ck]|cd|track|game|rom|image|side)[ ._-]?(?:\d{1,2}|[a-d])?$")
@@ -57,6 +59,9 @@ class Game:
 def parse(stem: str) -> Game:
     """Take a game image's name apart."""
     game = Game()
+    if stem.isupper() or stem.islower():  # codes are told from each other by their case
+        stem = _LANGUAGES.sub(lambda match: match.group().title(), stem)
+        stem = _LETTERS.sub(lambda match: match.group().upper(), stem)
     first = _GROUP.search(stem)
     head = stem[: first.start()] if first and stem[: first.start()].strip(" ._-") else stem
     if head is stem and first:
@@ -85,7 +90,8 @@ def parse(stem: str) -> Game:
 
 def _round(game: Game, text: str) -> None:
     """Read what stands in round brackets."""
-    parts = [part.strip() for part in re.split(r"[,;]", text) if part.strip()]
+    text = text.replace("_", " ")
+    parts = [part.strip(" .") for part in re.split(r"[,;]", text) if part.strip(" .")]
     if not parts:
         return
     regions = [_region(part) for part in parts]

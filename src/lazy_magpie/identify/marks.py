@@ -109,7 +109,7 @@ _SITE_BEHIND = re.compile(r"(?i)[\s._-]+[\[(]?www\.[\w-]+(?:\.[\w-]+)*\.[a-z]{2,
 _GROUP = re.compile(r"^\s*[\[【](?!\s*\d{1,4}\s*[\]】])([^\[\]【】]+)[\]】][\s._-]*")
 _COPY_BEHIND = re.compile(r"(?i)(?:[\s_]*\(\d{1,2}\)|[\s_]+-[\s_]+copy(?:[\s_]*\(?\d*\)?)?|[\s_]\(copy\))+$")
 _COPY_ENDS = frozenset(")yY0123456789")
-_COPY_BEFORE = re.compile(r"(?i)^copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
+_COPY_BEFORE = re.compile(r"(?i)copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
 _RESOLUTION = re.compile(rf"(?i){_B}(?:(\d{{3,4}})[pi]|(\d{{3,4}})x(\d{{3,4}})){_A}")
 _CHANNELS = re.compile(rf"(?i){_B}(?:[12567]\.[01](?:ch)?|[1268]ch){_A}")
 _MEASURE = re.compile(rf"(?i){_B}(?:\d{{2,3}}(?:\.\d{{1,3}})? ?fps|\d{{1,4}}(?:[.,]\d{{1,2}})? ?[mg]i?b){_A}")
@@ -167,6 +167,8 @@ def _plain_form(text: str) -> str:
     text = plain_show(text)
     if text.count("+") > 1 and " " not in text:
         text = text.replace("+", " ")
+    if " – " in text or " — " in text:
+        text = text.replace(" – ", " - ").replace(" — ", " - ")
     if "~" in text or "|" in text or "+" in text or "·" in text or "•" in text:
         text = _ODD_SEPARATOR.sub(" - ", text)
     if "%20" in text:
@@ -305,6 +307,13 @@ def _number_marks(text: str, low: str) -> list[Mark]:
     return marks
 
 
+def without_copy(text: str) -> str:
+    """Return a name without what file managers and browsers write at a second copy: "Copy of", " (1)", " - Copy"."""
+    if (match := _COPY_BEFORE.match(text)) and _begins(text, match.end()):
+        text = text[match.end() :]
+    return _COPY_BEHIND.sub("", text) or text
+
+
 def _begins(text: str, at: int) -> bool:
     """Say whether a title can begin at `at`: "Copy of a Copy" is one itself."""
     return not re.match(r"[a-z]+[ ._][A-Z]", text[at:])
@@ -318,7 +327,8 @@ def _edge_marks(text: str) -> list[Mark]:
         marks.append(Mark("group", match.group(1), *match.span(), STRONG))
     if "www." in text[1:] and (match := _SITE_BEHIND.search(text)):
         marks.append(Mark("site", match.group().strip(), *match.span(), STRONG))
-    if text[:4].lower() == "copy" and (match := _COPY_BEFORE.match(text)) and _begins(text, match.end()):
+    at = marks[0].end if marks and marks[0].field == "site" and not marks[0].start else 0
+    if text[at : at + 4].lower() == "copy" and (match := _COPY_BEFORE.match(text, at)) and _begins(text, match.end()):
         marks.append(Mark("copy", "copy", *match.span(), STRONG))
     if text[-1:] in _COPY_ENDS and (match := _COPY_BEHIND.search(text)):
         marks.append(Mark("copy", "copy", *match.span(), STRONG))

@@ -144,6 +144,7 @@ _NUMBER_ONLY = re.compile(
     r"(?i)^(?:(?:year|book|volume|vol|part|set|buch|jahr)\.?[ ._]|(?P<show>.+?)[ ._-]+)?(?P<number>\d{1,2})$"
 )
 """A folder that may be a season's: "3", "Book 3", "Tidewater Lane 3"."""
+_SPACES = re.compile(r" {2,}")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z])")
 _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
 _LETTERS_ONLY = re.compile(r"[^\W\d_]+")
@@ -163,7 +164,7 @@ _COLLECTED = re.compile(
 @lru_cache(maxsize=8192)
 def understand(text: str) -> Folder:
     """Say what the name of one folder means by itself."""
-    given, text = text, plain_show(text)
+    given, text = text, plain_show(_SPACES.sub(" ", text))
     if given != text:
         return replace(understand(text), text=given, kind=Kind.EPISODE)
     plain = " ".join(text.lower().replace("_", " ").split())

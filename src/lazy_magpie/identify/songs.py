@@ -117,7 +117,7 @@ def _spaced(stem: str) -> str:
     text = stem.replace("_", " ")
     if " " not in text and text.count(".") > 1:
         text = text.replace(".", " ")
-    if " - " not in text and "-" in text and ("_" in stem or " " not in text):
+    if not _SEPARATOR.search(_COPY.sub("", text)) and "-" in text and ("_" in stem or " " not in text):
         text = re.sub(r"(?<=\w)-(?=\w)", " - ", text) if not re.match(r"^\d-\d\d", text) else text
     return " ".join(text.split())
 

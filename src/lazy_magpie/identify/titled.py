@@ -65,9 +65,11 @@ def name_start(name: Name) -> int:
         if leads and parted and name.text[mark.end :].lstrip(" ._-")[:1].isalpha():
             begin = mark.end
     for left, right in name.brackets[:1]:
-        if left == begin and any(m.field in RELEASE_FIELDS and name.bracket_around(m.start, m.end) for m in name.marks):
-            inside = [mark for mark in name.marks if left < mark.start < right]
-            begin = right if inside[0].field in RELEASE_FIELDS and inside[0].start == left + 1 else begin
+        inside = next((mark for mark in name.marks if left < mark.start < right), None)
+        if left != begin or inside is None or inside.start != left + 1 or inside.field not in RELEASE_FIELDS:
+            break
+        if inside.strength == STRONG or name.bracket_around(inside.start, inside.end):
+            begin = right
     return begin
 
 
