@@ -101,12 +101,22 @@ def _put_sold(found: Found, stem: str, front: str, chain: Chain, known: frozense
 
 def _maker_and_title(stem: str, front: str, of_folder: str) -> tuple[str, str]:
     """Read an archive's name: LoomLane_FernWalk; where the folder names the maker, only that one can stand in front."""
+    if rest := _behind_maker(front, of_folder):
+        return "", named(LISTED.sub("", rest))
     maker, title = maker_and_title(front)
     if of_folder and title and not _is_maker(maker, of_folder):
         return "", named(LISTED.sub("", front))
     if not title and (by := _BY.search(stem)):
         return named(by["maker"]), named(_BY.sub("", front))
     return maker, title
+
+
+def _behind_maker(front: str, maker: str) -> str:
+    """Return what stands behind the maker's words at the beginning of a name, "" where they do not stand there."""
+    for match in re.finditer(r"[ ._-]+", front) if maker else ():
+        if folded(front[: match.start()]) in (folded(maker), folded(maker).replace("and", "")):
+            return front[match.end() :].strip(" ._-")
+    return ""
 
 
 def _is_maker(short: str, maker: str) -> bool:
