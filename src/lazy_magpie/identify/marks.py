@@ -309,9 +309,9 @@ def _number_marks(text: str, low: str) -> list[Mark]:
 
 def without_copy(text: str) -> str:
     """Return a name without what file managers and browsers write at a second copy: "Copy of", " (1)", " - Copy"."""
-    if (match := _COPY_BEFORE.match(text)) and _begins(text, match.end()):
+    if text[:4].lower() == "copy" and (match := _COPY_BEFORE.match(text)) and _begins(text, match.end()):
         text = text[match.end() :]
-    return _COPY_BEHIND.sub("", text) or text
+    return (_COPY_BEHIND.sub("", text) if text[-1:] in _COPY_ENDS else text) or text
 
 
 def _begins(text: str, at: int) -> bool:

@@ -164,7 +164,8 @@ _COLLECTED = re.compile(
 @lru_cache(maxsize=8192)
 def understand(text: str) -> Folder:
     """Say what the name of one folder means by itself."""
-    given, text = text, plain_show(_SPACES.sub(" ", text))
+    given = _SPACES.sub(" ", text) if "  " in text else text
+    text = plain_show(given)
     if given != text:
         return replace(understand(text), text=given, kind=Kind.EPISODE)
     plain = " ".join(text.lower().replace("_", " ").split())
@@ -188,9 +189,12 @@ def understand(text: str) -> Folder:
     if season := _season(bare):
         return replace(season, text=text)
     words = _LETTERS_ONLY.findall(plain)
-    if (words and all(word in GENERIC_WORDS for word in words)) or _says_release_only(cut(text)):
+    if words and all(word in GENERIC_WORDS for word in words):
         return Folder(Sort.GENERIC, text)
-    whole = _titled(text, cut(text))
+    name = cut(text)
+    if name.marks and _says_release_only(name):
+        return Folder(Sort.GENERIC, text)
+    whole = _titled(text, name)
     film = whole if bare == text or whole.year_weight >= titled.FOLLOWED else _titled(bare, cut(bare))
     return replace(film, text=text, collects=bool(_COLLECTS.search(text)))
 

@@ -109,9 +109,10 @@ def _without_edition(name: Name, begin: int, end: int) -> int:
     for mark in name.marks:
         edition = mark.field == "edition" and _ends_no_title(name, mark)
         disc = mark.field == "part" and mark.strength == STRONG
-        behind = name.text[mark.end : end].strip(" ._-)]")
+        if not (edition or disc) or not begin < mark.start < end or name.text[mark.end : end].strip(" ._-)]"):
+            continue
         title = clean(name.text[begin : mark.start])
-        if (edition or disc) and begin < mark.start < end and not behind and title and title.lower() not in ARTICLES:
+        if title and title.lower() not in ARTICLES:
             return mark.start - (name.text[mark.start - 1] in "([")
     return end
 
