@@ -23,6 +23,7 @@ _N = rf"(?:\d{{1,4}}|(?:{'|'.join(COUNTED)}){_A})"
 _HAN = rf"(?:\d{{1,4}}|[{''.join(HAN_COUNTED)}])"
 _SEASON = "|".join([*SEASON_WORDS, "ser", "temp"])
 _EPISODE = "|".join([*EPISODE_WORDS, "ep", "odc", "cap", "e"])
+_PART_WORDS = "part|pt|parte|partie|teil|deel|del|díl|część|osa|часть"
 _OF = "|".join(OF_WORDS)
 _AND = r"(?:[ ._]?[-–+&,~][ ._]?|[ ._](?:and|und|et|to|y)[ ._]|_)"
 """What stands between the first number and the next ones."""
@@ -69,7 +70,8 @@ _TABLE = (
     _Row(  # S02E05, s2 e5, S02.E05, [S02] [E05], S02EP05, T02E05; S02E05E06, S02E05-06, S02E05 to E07, S02E05,06
         rf"{_B}(?:s[ .]?|t(?=\d{{1,2}}e))(?P<season>\d{{1,4}}){_GAP}{{0,3}}"
         r"x?e(?:p(?:isode)?)?[ ._]?(?P<first>\d{1,4})"
-        rf"(?P<more>(?:(?:{_AND}(?:s\d{{1,4}}[ ._]?)?e|[-+,&](?:s\d{{1,4}})?|[ ._]?e){_MORE})*){_NEAR}",
+        rf"(?P<more>(?:(?:{_AND}(?:s\d{{1,4}}[ ._]?)?e|[-+,&](?:s\d{{1,4}})?|[ ._]?e){_MORE})*)"
+        rf"{_NEAR}(?:[ ._]?[(\[]?of[ ._]?\d{{1,3}}[)\]]?)?",
         STRONG,
         ("s", "t"),
     ),
@@ -113,13 +115,13 @@ _TABLE = (
         (" - ", "_-_", ".-."),
     ),
     _Row(  # 1 of 4, 1of4, Part 1 of 4, Teil 1 von 4
-        rf"{_B}(?:(?:part|pt|parte|teil|{_EPISODE})[ ._]*)?(?P<first>\d{{1,2}})"
+        rf"{_B}(?:(?:{_PART_WORDS}|{_EPISODE})[ ._]*)?(?P<first>\d{{1,2}})"
         rf"(?:(?<=\d)of|[ ._](?:{_OF})[ ._])(?P<total>\d{{1,2}})",
         STRONG,
         ("of", *_OF_HINTS),
     ),
     _Row(  # Part One of Four, Part 1 of Three
-        rf"{_B}(?:part|parte|teil|{_EPISODE})[ ._]+(?P<first>{_N})[ ._](?:{_OF})[ ._](?P<total>{_N})",
+        rf"{_B}(?:{_PART_WORDS}|{_EPISODE})[ ._]+(?P<first>{_N})[ ._](?:{_OF})[ ._](?P<total>{_N})",
         STRONG,
         _OF_HINTS,
     ),

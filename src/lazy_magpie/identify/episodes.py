@@ -52,7 +52,7 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
     seen = name.text[count.start : count.end]
     if count.total and place.season:
         pass
-    elif count.total and any(mark.field == "year" for mark in name.marks):
+    elif count.total and (any(mark.field == "year" for mark in name.marks) or (place.titled and place.titled.year)):
         found.weight = _OF_DATED
         found.doubts.append(f"part or episode: “{seen}” may be either")
     elif not strong and count.season >= 0 and place.season and place.season.season == count.season:
@@ -111,6 +111,8 @@ def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:
     if not before.strip(" ._-[(") and not place.show:
         return _dated_first(found, name, mark)
     end = mark.end
+    if len(before.split(" - ")) > 2:
+        found.doubts.append(f"show or title: where the show ends in “{before.strip()}” is a guess")
     if several := _MORE_DAYS.match(name.text[end:]):
         end += several.end()
         found.doubts.append(f"several days: {seen}{several.group()}")

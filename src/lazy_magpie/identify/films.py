@@ -20,6 +20,7 @@ _TOLD = 3.0
 _BORNE_OUT = 3.0
 _OTHER_TITLE = re.compile(r"(?i)[ ._]+[(\[]?a\.?k\.?a\.?[ ._]+.+$")
 _OF = re.compile(r"(?i)(?<![^\W_])\d ?of ?\d$")
+_SEASON_BEHIND = re.compile(r"(?<=[^\W_]) S\d\d$")
 _BRACKET_BEHIND = re.compile(r"(?<=\S)\s[(\[][^()\[\]]*[)\]]$")
 _TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z][a-z])")
@@ -178,6 +179,8 @@ def _plain_title(title: str) -> tuple[str, list[str]]:
     """Return a title without another title behind it, its glued words apart, and what is doubtful about that."""
     if other := _OTHER_TITLE.search(title):
         return title[: other.start()], []
+    if _SEASON_BEHIND.search(title):
+        return title, ["season: the film may be a show's"]
     if _OF.search(title):
         return title, ["part or episode: one of several, of a film or of a short series"]
     if tag := _TAG_BEHIND.search(title):

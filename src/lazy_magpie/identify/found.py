@@ -19,6 +19,7 @@ _YEAR_AND_COUNTRY = re.compile(
 )
 _TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
 _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
+_NUMBER_FIRST = re.compile(r"^(?:-\d| \(\d\)) ")
 _DASHED = re.compile(r"[ _]*-[ _]")
 _ALL_IN_BRACKETS = re.compile(r"^[(\[]([^()\[\]]+)[)\]]$")
 _PART_FIRST = re.compile(
@@ -133,9 +134,9 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
     start = _past_weak_words(name, first)
     start, end = _without_date(name, start, tail_start(name, start - 1))
     title = _title_behind(found, name, first, start, end)
-    if _NUMBER_ALONE.match(title) and (
-        text[start - 1 : start] in (".", ",") or text[start : start + 1] in ".," or end < len(text)
-    ):
+    parted = text[start - 1 : start] in (".", ",", "-") or text[start : start + 1] in ".," or end < len(text)
+    parted = parted or (len(title) == 4 and any(bracket in (")", "]") for bracket in text[start - 1 : start + 1]))
+    if (parted and _NUMBER_ALONE.match(title)) or (title and _NUMBER_FIRST.match(text[start:])):
         found.doubts.append(f"bare number: {title} behind the episode's may be its title, a year or a part")
     if bracketed := _ALL_IN_BRACKETS.match(title):
         title = bracketed[1]

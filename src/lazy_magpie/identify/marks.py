@@ -147,6 +147,7 @@ _TITLE_IN_BRACKETS = re.compile(
     r"|^[\[【]([^\[\]【】\d.]+ [^\[\]【】.]+)[\]】][ ._](?=(?:18|19|20)\d\d[ ._])"
 )
 """A title in brackets before its year: "[Salt Orchard] (1987)"; with a bare year, one of two words or more."""
+_TIMES = re.compile(r"(?<=\d)×(?=\d)")
 _ROUNDED = str.maketrans("【】", "[]")
 _ALL_BRACKETS = re.compile(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?)\](.*)$")
 
@@ -169,6 +170,8 @@ def _plain_form(text: str) -> str:
         text = text.replace("+", " ")
     if " – " in text or " — " in text:
         text = text.replace(" – ", " - ").replace(" — ", " - ")
+    if "×" in text or "<" in text:
+        text = _TIMES.sub("x", text).replace("<", "(").replace(">", ")")
     if "~" in text or "|" in text or "+" in text or "·" in text or "•" in text:
         text = _ODD_SEPARATOR.sub(" - ", text)
     if "%20" in text:

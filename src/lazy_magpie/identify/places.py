@@ -144,6 +144,10 @@ _NUMBER_ONLY = re.compile(
     r"(?i)^(?:(?:year|book|volume|vol|part|set|buch|jahr)\.?[ ._]|(?P<show>.+?)[ ._-]+)?(?P<number>\d{1,2})$"
 )
 """A folder that may be a season's: "3", "Book 3", "Tidewater Lane 3"."""
+_MINI_SERIES = re.compile(
+    r"(?i)(?<=\S)[ ._-]+[(\[]?(?:tv[ ._-]?)?mini[ ._-]?series?"
+    r"(?:[ ._](?P<year>(?:19|20)\d\d)(?:[-–](?:\d{4})?)?)?[)\]]?"
+)
 _SPACES = re.compile(r" {2,}")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z])")
 _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
@@ -165,6 +169,8 @@ _COLLECTED = re.compile(
 def understand(text: str) -> Folder:
     """Say what the name of one folder means by itself."""
     given = _SPACES.sub(" ", text) if "  " in text else text
+    if mini := _mini_series(given):
+        return mini
     text = plain_show(given)
     if given != text:
         return replace(understand(text), text=given, kind=Kind.EPISODE)
@@ -179,12 +185,8 @@ def understand(text: str) -> Folder:
         return Folder(Sort.COMPANIONS, text)
     if _LETTERS.match(plain):
         return Folder(Sort.LETTERS, text)
-    if match := _DISC_NUMBER.match(plain):
-        return Folder(Sort.DISC_NUMBER, text, season=COUNTED.get(match["number"]) or int(match["number"]))
-    if match := _YEARS.match(plain):
-        return Folder(Sort.YEARS, text, year=int(match["year"] or 0))
-    if episode := _episode(text):
-        return episode
+    if folder := _numbered(text, plain) or _episode(text):
+        return folder
     bare = _COLLECTED.sub("", text)
     if season := _season(bare):
         return replace(season, text=text)
@@ -197,6 +199,25 @@ def understand(text: str) -> Folder:
     whole = _titled(text, name)
     film = whole if bare == text or whole.year_weight >= titled.FOLLOWED else _titled(bare, cut(bare))
     return replace(film, text=text, collects=bool(_COLLECTS.search(text)))
+
+
+def _numbered(text: str, plain: str) -> Folder | None:
+    """Read a folder that is called by a number: a disc's, "CD 2", or a year's."""
+    if match := _DISC_NUMBER.match(plain):
+        return Folder(Sort.DISC_NUMBER, text, season=COUNTED.get(match["number"]) or int(match["number"]))
+    if match := _YEARS.match(plain):
+        return Folder(Sort.YEARS, text, year=int(match["year"] or 0))
+    return None
+
+
+def _mini_series(text: str) -> Folder | None:
+    """Read the folder of a mini-series, "Keeper's Log (Mini-Series 1998)": it is the show's and its only season's."""
+    match = _MINI_SERIES.search(text)
+    if match is None:
+        return None
+    year = f" ({match['year']})" if match["year"] else ""
+    show = text[: match.start()] + year + text[match.end() :]
+    return replace(_titled(show, cut(show)), sort=Sort.SEASON, text=text, season=1, kind=Kind.EPISODE)
 
 
 def _says_release_only(name: Name) -> bool:
@@ -222,7 +243,7 @@ def _episode(text: str) -> Folder | None:
 
 
 def _season(text: str) -> Folder | None:
-    if match := _SPECIALS.match(text):
+    if (match := _SPECIALS.match(text)) and not _SEASON.match(match["show"]):
         return Folder(Sort.SEASON, text, title=clean(match["show"]), season=0)
     if match := _SEASON.match(text):
         show, word = match["show"], match["number"].lower()
@@ -279,6 +300,8 @@ def place_of(folder: str) -> Place:
     here = _below(here, above)
     folders = (here, *above.folders)
     match here.sort:
+        case Sort.SEASON if here.kind is Kind.EPISODE:  # a mini-series: its show's folder, too
+            return Place(here, here, titled_path=folder, shelf=above.shelf, years=above.years, folders=folders)
         case Sort.SEASON:
             return replace(above, season=here, folders=folders, extras=None, companions=None)
         case Sort.EPISODE:

@@ -255,7 +255,7 @@ EPISODE_WORDS = (
     "afsnit avsnitt jakso odcinek díl epizod epizoda epizód rész bölüm episodul серия эпизод выпуск серія επεισόδιο"
 ).split()
 """Words for a season and an episode in the languages that names are written in."""
-OF_WORDS = "of von de sur di van av из".split()
+OF_WORDS = "of von de sur di van av из z ze".split()
 """Words between an episode's number and how many there are: "2 of 4"."""
 
 EXTRA_FOLDERS = {
