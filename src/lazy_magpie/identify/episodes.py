@@ -24,6 +24,11 @@ _WEAK_MARK = 1.5
 _SHELF = 2.0
 _BELOW_SEASON = 4.0
 _MORE_DAYS = re.compile(r"-\d{1,2}(?!\d)")
+_RECORDED = re.compile(
+    r"(?i)^(?:[a-z]{2,4}[ _-]?)?(?:19|20)\d{6}$|"
+    r"^(?:.*[ ._-])?(?:screen|video|recording|rec|capture|clip|camera)[ ._-]*[\d._ -]+$"
+)
+"""What cameras and recording programs call their files."""
 _ON_DAY = re.compile(r"[ ._](?:vom|du|del)[ ._]+$")
 """What stands between a show and its date: "Hafenschau vom 21.03.2019"."""
 
@@ -111,6 +116,8 @@ def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:
     if not before.strip(" ._-[(") and not place.show:
         return _dated_first(found, name, mark)
     end = mark.end
+    if _RECORDED.match(name.text[: mark.end]):
+        found.doubts.append("recording: the date may be the day that a camera or a program wrote it")
     if len(before.split(" - ")) > 2:
         found.doubts.append(f"show or title: where the show ends in “{before.strip()}” is a guess")
     if several := _MORE_DAYS.match(name.text[end:]):

@@ -44,7 +44,7 @@ def _from_name(
 ) -> Reading:
     """The file's own title and year, borne out or contradicted by the folders."""
     weight = 1.0 + read.weight + shelf
-    doubts = []
+    doubts = _of_shelf(place)
     why = [Evidence("title", read.title, "name", read.title)]
     title, strange = _plain_title(read.title)
     if folder and (group := _behind_title(folder.text).get("group")):
@@ -95,7 +95,7 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
     same = folded(own_title) == folded(folder.title)
     in_part = place.disc_number is not None
     weight = 1.0 + (folder.year_weight if folder.year else 0.0) + shelf
-    doubts = []
+    doubts = _of_shelf(place)
     fields: dict[str, Value] = {"title": folder.title}
     why = [Evidence("title", folder.title, "folder", folder.text)]
     if same:
@@ -115,6 +115,11 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
     short = not same and stands_for(own_title, folder.title)
     facts = _finish(name, None if short else own, fields, why, place, folder)
     yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
+
+
+def _of_shelf(place: Place) -> list[str]:
+    """Return the doubt that the shelf of series raises: only a strong mark would be beyond it."""
+    return ["shelf: on the shelf of series it may be an episode"] if place.shelf is Kind.EPISODE else []
 
 
 def _without_mark_behind(name: Name, own: Titled | None, folder: Folder) -> Titled | None:

@@ -166,7 +166,7 @@ def _title_behind(found: Found, name: Name, first: int, start: int, end: int) ->
         title = title[: tag.start()]
         found.doubts.append("bracket in title: what stands in it may be a group's name or a remark")
     if title[:1] in "])}" and not any(b in title for b in "[("):
-        title = title[1:]
+        title = title[1:].lstrip(" ._-")
     if start == first or not title:
         return title
     if text[start : start + 1] == "-" and title.isalnum():  # a group behind the release words

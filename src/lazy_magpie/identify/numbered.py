@@ -13,6 +13,7 @@ from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import Found, Reading, tail_start
 from lazy_magpie.identify.titles import clean, folded, stands_for
+from lazy_magpie.model import Kind
 
 _BELOW_SEASON = 4.0
 _GROUPED_NUMBER = 3.5
@@ -154,7 +155,9 @@ def _first_in_show(name: Name, match: re.Match[str], begin: int, place: Place, s
 
 def _alone(match: re.Match[str], place: Place) -> bool:
     """Say whether a number of two digits, alone in a folder without a year, is an episode's rather than a film's."""
-    return len(match["number"]) == 2 and bool(place.titled) and not (place.titled and place.titled.year)
+    if len(match["number"]) != 2 or not place.titled:
+        return False
+    return not place.titled.year or place.shelf is Kind.EPISODE
 
 
 def _last_number(text: str) -> _Last | None:

@@ -158,7 +158,7 @@ _YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|[(\[]?(?P<year>(?:18|19|20)\d\d)[)\]]
 _COLLECTED = re.compile(
     r"(?i)(?<=[^\W_])"
     r"(?:[ ._-]+[(\[]?(?:(?:the[ ._])?complete(?:[ ._](?:tv[ ._])?(?:series|collection|show|box[ ._]?set))?"
-    r"|seasons?[ ._]\d{1,2}[ ._]?(?:-|to|&|\+)[ ._]?\d{1,2}|s\d{1,2}[ ._]?-[ ._]?s?\d{1,2}|all[ ._]seasons|"
+    r"|seasons?[ ._]\d{1,2}[ ._]?(?:-|to|&|\+)[ ._]?\d{1,2}|s\d{1,2}[ ._]?-[ ._]?s?\d{1,2}|all[ ._]seasons|batch|"
     r"box[ ._]?set|\d{1,3} ?- ?\d{1,3}(?=\)))"
     r"(?=$|[)\] ._-])[)\]]?)+(?:[ ._-]+(?:\d{3,4}p|web|bluray|dvdrip|x26[45]|hdtv).*)?$"
 )
@@ -179,8 +179,8 @@ def understand(text: str) -> Folder:
         return Folder(Sort.DISC, text)
     if plain in SHELVES:
         return Folder(Sort.SHELF, text, kind=Kind(SHELVES[plain]))
-    if (extra := _HUMP.sub(" ", text).lower().replace("-", " ").replace("_", " ")) in EXTRA_FOLDERS:
-        return Folder(Sort.EXTRAS, text, extra=EXTRA_FOLDERS[extra])
+    if extra := _extras(text):
+        return Folder(Sort.EXTRAS, text, extra=extra)
     if plain in COMPANION_FOLDERS:
         return Folder(Sort.COMPANIONS, text)
     if _LETTERS.match(plain):
@@ -277,12 +277,25 @@ def _number_below(text: str, title: str) -> int:
     return int(match["number"]) if match and (not match["show"] or folded(match["show"]) == folded(title)) else 0
 
 
+def _extras(text: str) -> str:
+    """Return which extras a folder holds by its whole name, "" if none."""
+    return EXTRA_FOLDERS.get(" ".join(re.split(r"[ ._-]+", _HUMP.sub(" ", text).lower())), "")
+
+
+def _extras_of(text: str, title: str) -> str:
+    """Return which extras a folder holds that repeats the title above it: "The Salt Orchard - Extras"; "" if none."""
+    front, dash, rest = text.rpartition("-")
+    return _extras(rest.strip(" ._")) if dash and folded(clean(front)) == folded(title) else ""
+
+
 def _below(here: Folder, above: Place) -> Folder:
     """Return a folder as what it is below those above it: a season by its number, a disc, a language's subtitles."""
     if here.sort is not Sort.TITLE:
         return here
     if above.titled and (number := _number_below(here.text, above.titled.title)):
         return Folder(Sort.SEASON, here.text, season=number, guess=True)
+    if above.titled and (extra := _extras_of(here.text, above.titled.title)):
+        return Folder(Sort.EXTRAS, here.text, extra=extra)
     if above.folders and above.folders[0].sort is Sort.COMPANIONS:
         return replace(here, sort=Sort.COMPANIONS)
     if here.part and above.titled and folded(here.title) == folded(above.titled.title):

@@ -263,6 +263,7 @@ EXTRA_FOLDERS = {
     "featurettes": "featurette", "featurette": "featurette",
     "behind the scenes": "behind the scenes", "making of": "behind the scenes", "the making of": "behind the scenes",
     "deleted scenes": "deleted scene", "deleted": "deleted scene", "outtakes": "other", "bloopers": "other",
+    "bonusmaterial": "other", "bonus material": "other", "extra material": "other", "bonus disc": "other",
     "gag reel": "other", "clips": "other", "promos": "trailer", "teasers": "trailer", "others": "other",
     "interviews": "interview", "interview": "interview",
     "scenes": "scene", "shorts": "short", "trailers": "trailer", "trailer": "trailer",
