@@ -14,8 +14,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.identify import identify
-from lazy_magpie.model import Kind, State
+from lazy_magpie.model import Kind, State, reason_of
 from lazy_magpie.paths import split_ending
+from lazy_magpie.plans.questions import ASKS
 
 _DATA = Path(__file__).parent / "data"
 _CLEAR = [
@@ -117,6 +118,12 @@ def test_no_name_is_too_strange(pieces: list[str], separator: str, ending: str, 
     found = identify(path)
     assert 0 <= found.confidence <= 1
     assert all(isinstance(value, str | int | bool | list) and value != "" for value in found.fields.values())
+
+
+def test_every_doubt_is_a_question() -> None:
+    names = [name["path"] for file in sorted(_DATA.glob("*names.jsonl")) for name in map(json.loads, file.open())]
+    reasons = {reason_of(doubt) for path in names for doubt in identify(path).doubts}
+    assert len(reasons) > 12 and reasons <= ASKS.keys()
 
 
 @given(st.text(max_size=40), _ENDINGS)

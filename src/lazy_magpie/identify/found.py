@@ -176,7 +176,7 @@ def _title_behind(found: Found, name: Name, first: int, start: int, end: int) ->
         return whole
     in_one_case = text.isupper() or text.islower()
     if any((in_one_case or mark.field != "release") and first <= mark.start < start for mark in name.marks):
-        found.doubts.append(f"release word or title: “{whole}” may be the title")
+        found.doubts.append(f"release word in title: “{whole}” may be the title")
     return title
 
 

@@ -26,17 +26,24 @@ ASKS: Mapping[str, str] = {
     "two titles": "which is its title, the file's or the folder's?",
     "two readings": "which of the two is it?",
     "bracket in title": "does what stands in brackets belong to the title?",
+    "release word in title": "do the words belong to the title?",
     "words written together": "how is the title written?",
+    "copy or part": "is it a copy, or a part of the kit?",
     "copy or title": "is it a copy, or does the number belong to the title?",
     "list number": "does the number in front belong to the title?",
     "part or episode": "is it a part of one film, or an episode of a short series?",
     "no season said": "of which season is it?",
     "no episode": "which episode is it?",
     "no show": "of which show is it?",
+    "season": "is it a film, or an episode of a season?",
+    "shelf": "is it a film, though it stands on the shelf of series?",
     "bare number": "is the number an episode's?",
     "several numbers": "which episodes are these?",
+    "several days": "of which day is it?",
+    "recording": "is it an episode of that day, or a recording of your own?",
     "special": "is it a special?",
     "show behind": "which of the names is the show's?",
+    "show or title": "where does the show's name end?",
     "country or word": "is it a country, or a word of the name?",
     "day or month first": "does the day stand first in the date?",
     "order of names": "which of the names is the artist's or maker's?",
@@ -51,7 +58,8 @@ ASKS: Mapping[str, str] = {
 """The question that each reason for doubt asks."""
 
 _CURED = frozenset(
-    "bare year|no year|year of a folder|two readings|bracket in title|words written together|list number|"
+    "bare year|no year|year of a folder|two readings|bracket in title|words written together|list number|shelf|"
+    "release word in title|show or title|"
     "country or word|show behind|folder disagrees|no season said|bare number|part or episode".split("|")
 )
 """Reasons that a clear match in a title list settles."""
