@@ -8,13 +8,14 @@ stitch files, the discs of a game with their tracks, the pictures of a kit. What
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
 from lazy_magpie.identify.beside import PICTURE_ROLES
 from lazy_magpie.identify.kinds import PICTURES
 from lazy_magpie.identify.titles import folded
+from lazy_magpie.identify.words import COMPANION_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import name_of, parent, split_ending
 from lazy_magpie.volumes import cuts_in, whole_name
@@ -281,6 +282,15 @@ def _owners(file: Seen) -> frozenset[Kind]:
     return _MADE if "maker" in fields or fields.get("role") in _OF_MADE else _WATCHED
 
 
+def _folders_of(path: str) -> Iterator[str]:
+    """Yield the folders that a companion may lie in, below or beside its thing: "Subs/English" lies two below."""
+    folder = parent(path)
+    yield folder
+    yield parent(folder)
+    if name_of(parent(folder)).lower() in COMPANION_FOLDERS:
+        yield parent(parent(folder))
+
+
 class _Things:
     """The groups that can have companions, by the stems of their files and by their folders."""
 
@@ -298,11 +308,11 @@ class _Things:
     def owner(self, file: Seen) -> int | None:
         """Return the group that a companion belongs to.
 
-        That is the one whose file's whole stem its name begins with, else the only one in its folder, in the one above,
+        That is the one whose file's whole stem its name begins with, else the only one in its folder, in those above,
         or of all.
         """
         kinds = _owners(file)
-        for folder in (parent(file.path), parent(parent(file.path))):
+        for folder in _folders_of(file.path):
             if folder not in self.in_folder:
                 continue
             stem = file.stem

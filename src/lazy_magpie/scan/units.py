@@ -14,6 +14,7 @@ from lazy_magpie.catalogue import Made, json_text
 from lazy_magpie.catalogue.index import filed_of, rows_of, search_words
 from lazy_magpie.config import Config
 from lazy_magpie.identify import Around, identify, siblings_of, systems_of
+from lazy_magpie.identify.beside import language_code
 from lazy_magpie.identify.crafts import section_of_folder
 from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.places import Sort, understand
@@ -57,8 +58,11 @@ def home_of(folder: str) -> str:
 
 
 def _belongs(name: str, above: str) -> bool:
-    """Say whether a folder of this name is part of the one above: subtitles, a disc, a section of a kit, a format."""
+    """Say whether a folder of this name is part of the one above: subtitles, their language, a disc, a section of a
+    kit, a format."""
     if name.lower() in _FORMATS or section_of_folder(name, above):
+        return True
+    if understand(above).sort is Sort.COMPANIONS and language_code(name.lower()):
         return True
     return understand(name).sort in _BELONG
 
