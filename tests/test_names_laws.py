@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import re
 import unicodedata
@@ -14,6 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.identify import identify
+from lazy_magpie.identify.words import RUNS, SMALL_WORDS, WEAK
 from lazy_magpie.model import Kind, State, reason_of
 from lazy_magpie.paths import split_ending
 from lazy_magpie.plans.questions import ASKS
@@ -118,6 +120,31 @@ def test_no_name_is_too_strange(pieces: list[str], separator: str, ending: str, 
     found = identify(path)
     assert 0 <= found.confidence <= 1
     assert all(isinstance(value, str | int | bool | list) and value != "" for value in found.fields.values())
+
+
+_TITLES = ("{} Lantern", "The {}", "Lantern {} Street", "{} and Me")
+_IN_FILMS = ("{} (2001).mkv", "{} 2001 720p BluRay.mkv", "Films/{0} (2001)/{0}.mkv")
+_IN_SHOWS = ("{} S01E02.mkv", "{} - 1x02 - Fog.avi", "Series/{}/Season 1/02 - Fog.mkv")
+_IN_EPISODES = ("Pond Ward - S01E02 - {}.mkv", "Pond Ward/Season 1/02 - {}.mkv", "Pond Ward - 1x02 - {} (1080p).mkv")
+_WORDS = sorted(
+    " ".join(words).upper() if len(words) == 1 and len(words[0]) < 4 else " ".join(words).title()
+    for words, row in RUNS.items()
+    if row.strength == WEAK and not {*words} & SMALL_WORDS
+)
+
+
+@pytest.mark.parametrize(
+    ("forms", "field"), [(_IN_FILMS, "title"), (_IN_SHOWS, "show"), (_IN_EPISODES, "episode_title")]
+)
+def test_a_word_for_a_release_may_stand_in_a_title(forms: tuple[str, ...], field: str) -> None:
+    clear = tried = 0
+    for word, pattern, form in itertools.product(_WORDS, _TITLES, forms):
+        title = pattern.format(word)
+        found = identify(form.format(title))
+        tried += 1
+        clear += found.state is State.CLEAR
+        assert found.state is not State.CLEAR or found.fields.get(field) == title, form.format(title)
+    assert clear > tried * 0.9
 
 
 def test_every_doubt_is_a_question() -> None:

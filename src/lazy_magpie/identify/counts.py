@@ -201,6 +201,8 @@ def _count(match: re.Match[str], text: str, strength: int) -> Count | None:
         return Count(0, int(special), int(special), part, start, end, strength)
     first = _number(groups["first"] or groups["bare"])
     numbers = [int(number) for number in _DIGITS.findall(_without_seasons(groups.get("more") or ""))]
+    if numbers and min(numbers) <= first:  # " - E1 Lantern" behind S01E02 counts nothing on
+        numbers, end = [], match.start("more")
     if near := groups.get("near"):
         if int(near) == max([first, *numbers]) + 1:
             numbers.append(int(near))

@@ -87,6 +87,8 @@ def _by_word(name: Name, text: str, place: Place) -> Extra | None:
 def _by_whole_name(name: Name, text: str, place: Place) -> Extra | None:
     """Read a name that is nothing but an extra's word: "trailer", "Deleted Scenes 2"."""
     whole = _plain(text)
+    if place.titled and folded(text) == folded(place.titled.title):  # a film called "Interview"
+        return None
     if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")) and not name.counts:
         return Extra(EXTRA_NAMES[whole], "", None)
     return None

@@ -13,7 +13,7 @@ from lazy_magpie.identify.words import COUNTRIES, SMALL_WORDS, STRONG
 from lazy_magpie.model import Evidence, Kind
 
 _COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)(?: -)?[ ._](?P<bracket>[(\[])?(?P<country>{'|'.join(COUNTRIES)})[)\]]?$")
-_VERSION = re.compile(r"(?i)(?:^|[ ._])v\d$")
+_VERSION = re.compile(r"(?i)(?:^|(?<!the)[ ._])v\d$")
 _YEAR_AND_COUNTRY = re.compile(
     rf"^(?P<stem>.*(?:19|20)\d\d[)\]]?)[ ._]+[(\[]?(?P<country>{'|'.join(COUNTRIES).upper()})[)\]]?$"
 )
@@ -134,6 +134,8 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
     start = _past_weak_words(name, first)
     start, end = _without_date(name, start, tail_start(name, start - 1))
     title = _title_behind(found, name, first, start, end)
+    if not title and _DASHED.match(text[first:]) and (edition := _edition_alone(name, first)):
+        found.doubts.append(f"release word in title: “{edition}” may be the title")
     parted = text[start - 1 : start] in (".", ",", "-") or text[start : start + 1] in ".," or end < len(text)
     parted = parted or (len(title) == 4 and any(bracket in (")", "]") for bracket in text[start - 1 : start + 1]))
     if (parted and _NUMBER_ALONE.match(title)) or (title and _NUMBER_FIRST.match(text[start:])):
@@ -145,6 +147,14 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
         found.put("episode_title", cleaned, "name", title)
         return end if first == behind else behind
     return behind
+
+
+def _edition_alone(name: Name, start: int) -> str:
+    """Return the edition of several words that stands where a title would, "" if none: "S02E05 - The Final Cut"."""
+    editions = (mark for mark in name.marks if mark.field == "edition" and mark.start >= start)
+    mark = next(editions, None)
+    seen = name.text[mark.start : mark.end] if mark and not name.text[start : mark.start].strip(" ._-") else ""
+    return seen if not seen.isalpha() else ""
 
 
 def _without_date(name: Name, start: int, end: int) -> tuple[int, int]:

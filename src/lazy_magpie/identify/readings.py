@@ -158,7 +158,7 @@ def _before_last_shouted(name: Name, tail: list[Mark], stop: int) -> int:
     run = _weak_run_at_end(name, tail, stop)
     if len(run) > 1:
         return run[-1].start
-    if not tail or name.text.upper() == name.text:
+    if not tail or _ENDS_NO_TITLE.search(name.text[: tail[-1].start]) or name.text.upper() == name.text:
         return stop
     mark, rest = tail[-1], name.text[tail[-1].end : stop]
     seen, before = name.text[mark.start : mark.end], name.text[mark.start - 1]
