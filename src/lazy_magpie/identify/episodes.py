@@ -11,7 +11,7 @@ from lazy_magpie.identify.counts import Count
 from lazy_magpie.identify.found import put_behind, put_show, reading_of
 from lazy_magpie.identify.marks import Mark, Name
 from lazy_magpie.identify.numbered import numbered
-from lazy_magpie.identify.places import Place
+from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import Found, Reading, tail_start
 from lazy_magpie.identify.titles import clean, folded
 from lazy_magpie.identify.words import STRONG
@@ -55,28 +55,13 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
     strong = count.strength == STRONG
     found = Found(_STRONG_MARK if strong else _WEAK_MARK + shelf)
     seen = name.text[count.start : count.end]
-    if count.total and place.season:
-        pass
-    elif count.total and (any(mark.field == "year" for mark in name.marks) or (place.titled and place.titled.year)):
+    dated = any(mark.field == "year" for mark in name.marks) or bool(place.titled and place.titled.year)
+    if count.total and not place.season and dated:
         found.weight = _OF_DATED
         found.doubts.append(f"part or episode: “{seen}” may be either")
-    elif not strong and count.season >= 0 and place.season and place.season.season == count.season:
-        found.weight = _BELOW_SEASON
     elif not strong and count.season >= 0:
-        what = "special" if not count.season else "bare number"
-        found.doubts.append(f"{what}: “{seen}” may be season {count.season} episode {count.first}, or something else")
-    season, folder = count.season, place.season
-    if folder and (season < 0 or count.total):
-        found.weight = _BELOW_SEASON
-        season = folder.season
-        found.put("season", season, "folder", folder.text)
-    elif season < 0:
-        found.put("season", 1, "guess", "no season said")
-        found.doubts.append("no season said: 1 is a guess")
-    else:
-        found.put("season", season, "name", seen)
-        if folder and folder.season != season and strong:
-            found.doubts.append(f"folder disagrees: it says season {folder.season}")
+        _weigh_weak(found, count, place, seen)
+    _put_season(found, count, place.season, seen)
     found.put("episode", count.first, "name", seen)
     if count.last > count.first:
         found.put("last_episode", count.last, "name", seen)
@@ -92,6 +77,29 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
     if not put_show(found, name, before, place, behind):
         tail = put_behind(found, name, count.end, may_have_part=not count.part)
     yield reading_of(found, name, tail)
+
+
+def _weigh_weak(found: Found, count: Count, place: Place, seen: str) -> None:
+    """Weigh a mark that may be something else: below the season that it names it is none."""
+    if place.season and place.season.season == count.season:
+        found.weight = _BELOW_SEASON
+    else:
+        what = "special" if not count.season else "bare number"
+        found.doubts.append(f"{what}: “{seen}” may be season {count.season} episode {count.first}, or something else")
+
+
+def _put_season(found: Found, count: Count, folder: Folder | None, seen: str) -> None:
+    """Put in the season that the mark says, else its folder's, else the first as a guess."""
+    if folder and (count.season < 0 or count.total):
+        found.weight = _BELOW_SEASON
+        found.put("season", folder.season, "folder", folder.text)
+    elif count.season < 0:
+        found.put("season", 1, "guess", "no season said")
+        found.doubts.append("no season said: 1 is a guess")
+    else:
+        found.put("season", count.season, "name", seen)
+        if folder and folder.season != count.season and count.strength == STRONG:
+            found.doubts.append(f"folder disagrees: it says season {folder.season}")
 
 
 def _date_beside(name: Name) -> Mark | None:
