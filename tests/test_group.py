@@ -64,6 +64,21 @@ TREES: dict[str, tuple[list[str], dict[str, list[str]]]] = {
         + ["Heap/Kelp (2001)/poster.jpg"],
         {"Heap/Kelp (2001)/Kelp (2001) CD1.avi": ["cover", "main", "subtitles"]},
     ),
+    "subtitles in a folder for each language, a cover named after its film": (
+        [
+            f"Heap/Kelp (2001)/{name}"
+            for name in ("Kelp (2001).avi", "Kelp.jpg", "Subs/English/kelp.srt", "Subs/French/kelp.srt")
+        ],
+        {"Heap/Kelp (2001)/Kelp (2001).avi": ["cover", "subtitles", "subtitles"]},
+    ),
+    "songs with a cue sheet and a log": (
+        [f"Music/Ida Marrow/Low Lights/{name}" for name in ("01 Ebb.mp3", "Low Lights.cue", "Low Lights.log")],
+        {
+            "Music/Ida Marrow/Low Lights/01 Ebb.mp3": [],
+            "Music/Ida Marrow/Low Lights/Low Lights.cue": [],
+            "Music/Ida Marrow/Low Lights/Low Lights.log": [],
+        },
+    ),
     "parts in folders of their own": (
         ["Heap/Kelp (2001)/CD1/kelp.avi", "Heap/Kelp (2001)/CD2/kelp.avi"],
         {"Heap/Kelp (2001)/CD1/kelp.avi": ["main"]},

@@ -63,6 +63,42 @@ def test_companions_and_extras_travel(tree: Tree) -> None:
     }
 
 
+def test_subtitles_of_each_language_are_told_apart(tree: Tree) -> None:
+    home = "Heap/Kelp Harvest (2001)"
+    collection = tree(
+        [
+            f"{home}/kh.mkv",
+            f"{home}/Subs/English/kh.srt",
+            f"{home}/Subs/Français/kh.srt",
+            f"{home}/Subs/Kelp Harvest.de.srt",
+        ]
+    )
+    new = "Films/Kelp Harvest (2001)/Kelp Harvest (2001)"
+    assert _tidied(collection) == {f"{new}.mkv", f"{new}.en.srt", f"{new}.fr.srt", f"{new}.de.srt"}
+
+
+def test_a_record_takes_along_what_lies_beside_its_songs(tree: Tree) -> None:
+    shelf = SHELVES + '[shelf.music]\nkind = "track"\nfolder = "Music"\nnaming = "maker"\n'
+    home = "Heap/Ida Marrow - Low Lights (2009)"
+    beside = ["cover.jpg", "Low Lights.cue", "Low Lights.log", "Low Lights.m3u"]
+    collection = tree(
+        [f"{home}/01 Ebb.mp3", f"{home}/02 Slack Water.mp3", *(f"{home}/{name}" for name in beside)], shelf
+    )
+    new = "Music/Ida Marrow/Low Lights (2009)"
+    assert _tidied(collection) == {
+        f"{new}/01 - Ebb.mp3",
+        f"{new}/02 - Slack Water.mp3",
+        *(f"{new}/{name}" for name in beside),
+    }
+
+
+def test_a_mini_series_is_season_1(tree: Tree) -> None:
+    home = "Keeper's Log (Mini-Series 1998)"
+    collection = tree([f"{home}/Part {number}.mkv" for number in (1, 2)])
+    new = "Series/Keeper's Log (1998)/Season 01/Keeper's Log (1998)"
+    assert _tidied(collection) == {f"{new} S01E01.mkv", f"{new} S01E02.mkv"}
+
+
 def test_what_belongs_to_a_show_goes_to_the_show(tree: Tree) -> None:
     collection = tree(
         [

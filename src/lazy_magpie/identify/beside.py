@@ -7,6 +7,7 @@ from collections.abc import Mapping
 
 from lazy_magpie.identify.kinds import SUBTITLES
 from lazy_magpie.identify.places import Place
+from lazy_magpie.identify.titles import folded
 from lazy_magpie.identify.words import LANGUAGE_CODES, LANGUAGES
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 
@@ -25,7 +26,10 @@ _LANGUAGE_WORDS |= {
     "русский": "ru", "日本語": "ja", "한국어": "ko", "中文": "zh", "türkçe": "tr", "ελληνικά": "el",
 }  # fmt: skip
 _FORCED = frozenset(["forced", "foreign"])
-_REGION = re.compile(r"(?<=[ ._][a-z]{2})[-_](?:[a-z]{2}|hans|hant|latn|cyrl|419)(?=$|\.)")
+_REGION = re.compile(r"(?i)(?<=[ ._][a-z]{2})[-_](?:[a-z]{2}|hans|hant|latn|cyrl|419)(?=$|\.)")
+_WORD = re.compile(r"(?P<gap>[ ._\-,()\[\]]*)(?P<word>[^ ._\-,()\[\]]+)")
+_YEAR = re.compile(r"(?:18|19|20)\d\d")
+"""A number that ends a title: what stands in front of it is no language."""
 _HEARING = frozenset(["sdh", "cc", "hi"])
 
 
@@ -35,15 +39,19 @@ def subtitle_fields(stem: str, place: Place) -> dict[str, Value]:
     The language may be its folder's name instead: "Subs/English/slto.srt".
     """
     fields: dict[str, Value] = {}
-    words = re.split(r"[ ._\-,()\[\]]+", _REGION.sub("", stem.lower()).rstrip(")] "))
-    for word in reversed(words[-4:]):
+    if place.titled and folded(stem) == folded(place.titled.title):  # a film may be called "No"
+        stem = ""
+    text = _REGION.sub("", stem)
+    for match in reversed(list(_WORD.finditer(text))[-4:]):
+        word = match["word"].lower()
+        code = "" if match["gap"].isspace() and match["word"].istitle() and len(word) == 2 else language_code(word)
         if word in _FORCED:
             fields["forced"] = True
         elif word in _HEARING and "language" not in fields:
             fields["hearing_impaired"] = True
-        elif "language" not in fields and (code := language_code(word)):
-            fields["language"] = code
-        elif not word.isdigit() and not (language_code(word) and language_code(word) == fields.get("language")):
+        elif code and fields.setdefault("language", code) == code:
+            continue
+        elif not word.isdigit() or _YEAR.fullmatch(word):
             break
     if "language" not in fields and place.companions and (code := language_code(place.companions.text.lower())):
         fields["language"] = code

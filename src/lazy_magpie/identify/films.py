@@ -211,6 +211,7 @@ def _better_written(one: str, other: str) -> str:
             any(c.isupper() for c in text[1:]),
             has_article(text),
             "&" in text,
+            ". " in text,
             text == one,
         )
 

@@ -32,11 +32,12 @@ def companion_targets(main: str, target_stem: str, companions: Iterable[File], o
 
 def _target(main: str, target_stem: str, file: File, own_folder: bool) -> str:
     name = name_of(file.path)
-    if rest := behind_stem(split_ending(name_of(main))[0], name):
-        return target_stem + rest
     stem, ending = split_ending(name)
-    if file.role == "subtitles":
-        fields = subtitle_fields(stem, place_of(parent(file.path)))
+    rest = behind_stem(split_ending(name_of(main))[0], name)
+    if rest and (rest != ending or file.role != "subtitles"):
+        return target_stem + rest
+    if file.role == "subtitles":  # called as its film is, its folder may still say the language
+        fields = subtitle_fields("" if rest else stem, place_of(parent(file.path)))
         words = [str(fields[key]) for key in ("language",) if key in fields]
         words += [word for word, key in (("forced", "forced"), ("sdh", "hearing_impaired")) if fields.get(key)]
         return ".".join([target_stem, *words]) + ending
