@@ -46,6 +46,8 @@ def extra_of(name: Name, place: Place) -> Extra | None:
     if not any(hint in low for hint in _HINTS):
         return None
     text = name.text[: _release_start(name)].rstrip(" ._-")
+    if place.titled and folded(text) == folded(place.titled.title):  # a film called "Interview"
+        return None
     return _by_word(name, text, place) or _by_whole_name(name, text, place)
 
 
@@ -87,8 +89,6 @@ def _by_word(name: Name, text: str, place: Place) -> Extra | None:
 def _by_whole_name(name: Name, text: str, place: Place) -> Extra | None:
     """Read a name that is nothing but an extra's word: "trailer", "Deleted Scenes 2"."""
     whole = _plain(text)
-    if place.titled and folded(text) == folded(place.titled.title):  # a film called "Interview"
-        return None
     if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")) and not name.counts:
         return Extra(EXTRA_NAMES[whole], "", None)
     return None
