@@ -212,6 +212,8 @@ def _count(match: re.Match[str], text: str, strength: int) -> Count | None:
     if total and (not 1 <= first <= total or _DISC_BEFORE.search(text[:start])):
         return None
     said = groups.get("season") or groups.get("ordinal")
+    if said and len(said) == 4 and groups.get("bare"):  # "The Season 2019-03-21"
+        return None
     season = _number(said) if said else 1 if total else -1
     start, end = _with_brackets(text, start, end)
     return Count(season, first, max([first, *numbers]), part, start, end, strength, total)

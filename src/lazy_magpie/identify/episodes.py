@@ -23,6 +23,7 @@ _DATE = 7.0
 _WEAK_MARK = 1.5
 _SHELF = 2.0
 _BELOW_SEASON = 4.0
+_NUMBER = re.compile(r"\d{1,3}(?: - |[._ ] ?(?=[^\W\d_]))")
 _MORE_DAYS = re.compile(r"-\d{1,2}(?!\d)")
 _RECORDED = re.compile(
     r"(?i)^(?:[a-z]{2,4}[ _-]?)?(?:19|20)\d{6}$|"
@@ -37,7 +38,8 @@ def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
     """Yield the readings of a video file called `name` (without its ending) in `place` as an episode."""
     shelf = _SHELF if place.shelf is Kind.EPISODE else -_SHELF if place.shelf else 0.0
     marked = False
-    for count in name.counts:
+    counts = [] if place.season and _starts_with_number(name) else name.counts
+    for count in counts:
         marked = marked or count.strength == STRONG or place.season is not None
         yield from _counted(name, count, place, shelf)
     for mark in name.marks:
@@ -46,7 +48,7 @@ def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
             yield _dated(name, mark, place, shelf)
     if not marked:
         yield from _part_alone(name, place, shelf)
-        if not name.counts:
+        if not counts:
             yield from numbered(name, place, shelf, siblings)
 
 
@@ -77,6 +79,11 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
     if not put_show(found, name, before, place, behind):
         tail = put_behind(found, name, count.end, may_have_part=not count.part)
     yield reading_of(found, name, tail)
+
+
+def _starts_with_number(name: Name) -> bool:
+    """Say whether a name begins with a number and has no mark beyond doubt: "05 - 2x4" is the fifth."""
+    return all(count.strength != STRONG and count.start for count in name.counts) and bool(_NUMBER.match(name.text))
 
 
 def _weigh_weak(found: Found, count: Count, place: Place, seen: str) -> None:

@@ -64,7 +64,8 @@ def _in_folder(name: Name, sort: str, of: str) -> Extra:
 def _by_word(name: Name, text: str, place: Place) -> Extra | None:
     """Read a name with an extra's word at its end or in front, beside a year, a resolution, or its film's title."""
     title = place.titled.title if place.titled else ""
-    known = [mark.end for mark in name.marks if mark.field in ("year", "resolution")]
+    dated = (mark for mark in name.marks if mark.field in ("year", "resolution"))
+    known = [mark.end for mark in dated if name.text[: mark.start].strip(" ([{")]
     if match := _SUFFIX.match(text):
         sort, spaced = _EXTRAS[_plain(match["word"])], len(match["gap"]) > 1
         unsure = spaced if name.counts or place.season else not (known or title)

@@ -118,7 +118,9 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
 
 
 def _of_shelf(place: Place) -> list[str]:
-    """Return the doubt that the shelf of series raises: only a strong mark would be beyond it."""
+    """Return the doubt that a season's folder or the shelf of series raises: only a strong mark would be beyond it."""
+    if place.season:
+        return ["season: a film in a season's folder may be an episode"]
     return ["shelf: on the shelf of series it may be an episode"] if place.shelf is Kind.EPISODE else []
 
 
@@ -203,6 +205,9 @@ def _is_bare(folder: Folder) -> bool:
 
 def _better_written(one: str, other: str) -> str:
     """Of two spellings return the one with accents, spaces, capitals, article, "&"; the first if they tie."""
+
+    if one == other.replace("-", " "):  # a name of nothing but hyphens was cut at them
+        return other
 
     def merits(text: str) -> tuple[bool, ...]:
         return (

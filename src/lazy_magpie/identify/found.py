@@ -143,7 +143,8 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
     if bracketed := _ALL_IN_BRACKETS.match(title):
         title = bracketed[1]
         found.doubts.append(f"bracket in title: “{title}” may be the episode's title or a remark")
-    if cleaned := clean(title.lower() if title.isupper() and is_shouted(text) else title):
+    lower = title.isupper() and is_shouted(text) and not ends_in_initials(title)
+    if cleaned := clean(title.lower() if lower else title):
         found.put("episode_title", cleaned, "name", title)
         return end if first == behind else behind
     return behind

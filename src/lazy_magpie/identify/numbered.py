@@ -12,7 +12,7 @@ from lazy_magpie.identify.found import put_behind, put_season, put_show, reading
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import Found, Reading, tail_start
-from lazy_magpie.identify.titles import clean, folded, stands_for
+from lazy_magpie.identify.titles import clean, ends_in_initials, folded, stands_for
 from lazy_magpie.model import Kind
 
 _BELOW_SEASON = 4.0
@@ -77,15 +77,16 @@ def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: P
     match = None if named_so else _LEADING.match(text)
     if match and (len(match["number"]) < 4 or int(match["number"]) // 100 == place.season.season):
         yield _in_front(name, match, begin, end, place)
-    if last and not (match and (match["last"] or match["rest"].startswith(" - "))):
+    behind = _behind_show(text, place.show) if named_so else None
+    if last and not behind and not (match and (match["last"] or match["rest"].startswith(" - "))):
         found = _of_season(place, last.digits, last.digits, until=last.until, weight=_BELOW_SEASON - 0.5)
         put_show(found, name, last.show, place, "")
         put_behind(found, name, begin + last.rest, may_have_part=True)
         yield reading_of(found, name, end)
-    elif behind_show := _behind_show(text, place.show):
-        found = _of_season(place, behind_show["number"], behind_show["number"])
-        put_show(found, name, text[: behind_show.start()], place, "")
-        put_behind(found, name, begin + behind_show.end("number"), may_have_part=True)
+    elif behind:
+        found = _of_season(place, behind["number"], behind["number"])
+        put_show(found, name, text[: behind.start()], place, "")
+        put_behind(found, name, begin + behind.end("number"), may_have_part=True)
         yield reading_of(found, name, end)
     elif (short := _SHORT_AND_NUMBER.match(text)) and _repeats(short, place):
         found = _of_season(place, short["number"], short["number"])
@@ -167,6 +168,8 @@ def _last_number(text: str) -> _Last | None:
         return None
     match = next((match for match in found if "-" in match["gap"]), found[-1])
     before, digits = text[: match.start()], match["number"]
+    if match["gap"].startswith(".") and ends_in_initials(f"{before}."):
+        before += "."
     first = _FIRST_OF_RANGE.search(before) if match["gap"] == "-" else None
     if first and int(first["number"]) < int(digits):
         return _Last(before[: first.start()], first["gap"], first["number"], match.end(), until=digits)

@@ -266,7 +266,8 @@ def _titled(text: str, name: Name) -> Folder:
     best = max(sure, key=lambda reading: reading.weight, default=None)
     if best is None:
         return Folder(Sort.GENERIC, text)
-    part = next((int(str(m.value)) for m in name.marks if m.field == "part" and m.start > 0), 0)
+    discs = (int(str(m.value)) for m in name.marks if m.field == "part" and m.start > 0 and m.strength == STRONG)
+    part = next(discs, 0)
     weight = best.weight if best.year else 0.0
     return Folder(Sort.TITLE, text, title=best.title, year=best.year, year_weight=weight, part=part)
 
@@ -301,6 +302,11 @@ def _below(here: Folder, above: Place) -> Folder:
     if here.part and above.titled and folded(here.title) == folded(above.titled.title):
         return Folder(Sort.DISC_NUMBER, here.text, season=here.part)
     return here
+
+
+def titled_folder(text: str) -> Folder:
+    """Return a folder as a film's or a show's own, whatever else its name may mean."""
+    return _titled(text, cut(text))
 
 
 @lru_cache(maxsize=2048)

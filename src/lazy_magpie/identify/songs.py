@@ -6,9 +6,10 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from lazy_magpie.identify.marks import LAST_YEAR
 from lazy_magpie.identify.places import Folder, Place, Sort
 from lazy_magpie.identify.readings import Found, Reading
-from lazy_magpie.identify.titled import FOLLOWED
+from lazy_magpie.identify.titled import BRACKETED, FOLLOWED
 from lazy_magpie.identify.titles import clean, folded
 from lazy_magpie.model import Kind, Value
 
@@ -54,7 +55,7 @@ _RELEASE = re.compile(
     r"(?P<year>(?:19|20)\d\d)-(?P<group>[a-z0-9_]+)$"
 )
 """The folder of a record as release groups write it: Ida_Marrow-Low_Lights-WEB-2009-BRINE."""
-_YEAR_IN_BRACKETS = re.compile(r"[ ._-]*[(\[{]((?:19|20)\d\d)[)\]}][ ._-]*")
+_YEAR_IN_BRACKETS = re.compile(r"[ _-]*[(\[{]((?:19|20)\d\d)[)\]}][ ._-]*")
 _YEAR_DOTTED = re.compile(r"^((?:19|20)\d\d)\. *(?=\D)")
 _YEAR_FIRST = re.compile(r"^(?:19|20)\d\d[ _](?=\D)")
 _SIDE = re.compile(r"^(?P<side>[A-H])(?P<track>\d{1,2})[ ._-]+(?!\d\d[ ._-])(?P<rest>.*\S.*)$")
@@ -152,7 +153,8 @@ def _album(place: Place) -> _Album:
     if above is None:
         many = folded(parts[0]) in MANY
         return _Album("", " - ".join(parts), year, disc, many, False, ("", here.text))
-    artist = clean(_ALL_OF.sub("", above.text)) if _ALL_OF.search(above.text) else above.title
+    bare = bool(above.year) and above.year_weight < BRACKETED  # "Cabin 1907" is a name
+    artist = clean(_ALL_OF.sub("", above.text)) if bare or _ALL_OF.search(above.text) else above.title
     return _Album(artist, " - ".join(parts), year, disc, many, sure, (above.text, here.text))
 
 
@@ -176,11 +178,13 @@ def _parts(folder: Folder) -> tuple[list[str], int]:
     while cut := _ALBUM_TAIL.search(text) or (_DISC_TAIL.search(text) if folder.part else None):
         text = text[: cut.start()]
     parts = [part for part in _SEPARATOR.split(text.replace("_", " ")) if part.strip()]
-    years = [int(match[1]) for part in parts if (match := _YEARS.match(part.strip()))]
-    if years and len(parts) > 1:
+    years = [year for part in parts if (match := _YEARS.match(part.strip())) and (year := int(match[1])) <= LAST_YEAR]
+    bracketed = _YEAR_IN_BRACKETS.search(text)
+    if years and len(parts) > 1 and not (bracketed and bracketed[1] != str(years[0])):
         return [clean(part) for part in parts if not _YEARS.match(part.strip())] or [folder.title], years[0]
-    if match := _YEAR_IN_BRACKETS.search(text):
-        rest = f"{text[: match.start()]}{' - ' if ' - ' in match.group() else ' '}{text[match.end() :]}"
+    if match := bracketed:
+        before = text[: match.start()] if " " in text else text[: match.start()].rstrip(".")
+        rest = f"{before}{' - ' if ' - ' in match.group() else ' '}{text[match.end() :]}"
         return [clean(part) for part in _SEPARATOR.split(rest) if clean(part)] or [folder.title], int(match[1])
     if match := _YEAR_DOTTED.match(text):
         return [clean(text[match.end() :])], int(match[1])

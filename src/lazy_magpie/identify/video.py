@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from lazy_magpie.identify import beside, episodes, films
 from lazy_magpie.identify.around import ALONE, Around
 from lazy_magpie.identify.extras import Extra, extra_of
 from lazy_magpie.identify.marks import Name, cut
-from lazy_magpie.identify.places import Folder, Place
+from lazy_magpie.identify.places import Folder, Place, Sort, titled_folder
 from lazy_magpie.identify.readings import Reading, choose, tail_start
 from lazy_magpie.identify.titles import clean, folded, stands_for
 from lazy_magpie.identify.words import STRONG
@@ -32,10 +33,19 @@ def video(stem: str, place: Place, ending: str, around: Around = ALONE) -> Ident
 
 def readings(name: Name, place: Place, around: Around = ALONE) -> list[Reading]:
     """All readings as film and episode; a strong season-and-episode mark leaves no doubt which of the two it is."""
+    place = _in_own_folder(name, place)
     found = list(episodes.readings(name, place, around.siblings))
     if not any(count.strength == STRONG and not count.total for count in name.counts):
         found += films.readings(name, place, around.siblings)
     return found
+
+
+def _in_own_folder(name: Name, place: Place) -> Place:
+    """Return the place of a film that is called as its folder: "The Second Season (1999)" is no season's then."""
+    near = place.folders[0] if place.folders else None
+    if near is None or near.sort is not Sort.SEASON or folded(near.text) != folded(name.text):
+        return place
+    return replace(place, season=None, titled=titled_folder(near.text))
 
 
 def _told_by(episode: Folder, show: str, name: Name) -> Name | None:
