@@ -134,7 +134,8 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
     start = _past_weak_words(name, first)
     start, end = _without_date(name, start, tail_start(name, start - 1))
     title = _title_behind(found, name, first, start, end)
-    if not title and _DASHED.match(text[first:]) and (edition := _edition_alone(name, first)):
+    edition = "" if title else _edition_alone(name, first)
+    if edition and (_DASHED.match(text[first:]) or clean(edition) == "Final Cut"):
         found.doubts.append(f"release word in title: “{edition}” may be the title")
     parted = text[start - 1 : start] in (".", ",", "-") or text[start : start + 1] in ".," or end < len(text)
     parted = parted or (len(title) == 4 and any(bracket in (")", "]") for bracket in text[start - 1 : start + 1]))

@@ -12,6 +12,7 @@ from lazy_magpie.identify.marks import Name, cut, plain_show
 from lazy_magpie.identify.readings import RELEASE_FIELDS
 from lazy_magpie.identify.titles import clean, folded
 from lazy_magpie.identify.words import (
+    ARTICLES,
     COMPANION_FOLDERS,
     COUNTED,
     DISC_FOLDERS,
@@ -148,6 +149,8 @@ _MINI_SERIES = re.compile(
     r"(?i)(?<=\S)[ ._-]+[(\[]?(?:tv[ ._-]?)?mini[ ._-]?series?"
     r"(?:[ ._](?P<year>(?:19|20)\d\d)(?:[-–](?:\d{4})?)?)?[)\]]?"
 )
+_BRACKETS = re.compile(r"[(\[][^()\[\]]*[)\]]")
+_WORDS = re.compile(r"[^\W\d_]{2}")
 _SPACES = re.compile(r" {2,}")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z])")
 _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
@@ -243,7 +246,8 @@ def _episode(text: str) -> Folder | None:
 
 
 def _season(text: str) -> Folder | None:
-    if (match := _SPECIALS.match(text)) and not _SEASON.match(match["show"]):
+    specials = _SPECIALS.match(text)
+    if (match := specials) and not _SEASON.match(match["show"]) and match["show"].lower() not in ARTICLES:
         return Folder(Sort.SEASON, text, title=clean(match["show"]), season=0)
     if match := _SEASON.match(text):
         show, word = match["show"], match["number"].lower()
@@ -266,8 +270,8 @@ def _titled(text: str, name: Name) -> Folder:
     best = max(sure, key=lambda reading: reading.weight, default=None)
     if best is None:
         return Folder(Sort.GENERIC, text)
-    discs = (int(str(m.value)) for m in name.marks if m.field == "part" and m.start > 0 and m.strength == STRONG)
-    part = next(discs, 0)
+    discs = (m for m in name.marks if m.field == "part" and m.start > 0 and m.strength == STRONG)
+    part = next((int(str(m.value)) for m in discs if not _WORDS.search(_BRACKETS.sub("", text[m.end :]))), 0)
     weight = best.weight if best.year else 0.0
     return Folder(Sort.TITLE, text, title=best.title, year=best.year, year_weight=weight, part=part)
 

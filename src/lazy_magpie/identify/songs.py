@@ -25,7 +25,7 @@ _ALBUM_TAIL = re.compile(
     r"\d[ x]?(?:cds?|discs?)|"
     r"(?:16|24)(?:[ -]?bit)?(?:[ /.-]\d{2,3}(?:\.\d)?(?:k?hz)?)?)[\])}][ ._-]*$"
 )
-_ALL_OF = re.compile(r"(?i)[ ._-]+[(\[]?(?:complete )?discography(?:[ ._-].*)?$")
+_ALL_OF = re.compile(r"(?i)[ ._-]+[(\[]?(?:complete )?discography[)\]]?(?:[ ._-].*)?$")
 """What stands behind an artist's name on a folder of all records."""
 _SORTS = frozenset(f"{sort} albums" for sort in ("studio", "live")) | {
     "albums",
@@ -56,6 +56,8 @@ _RELEASE = re.compile(
 )
 """The folder of a record as release groups write it: Ida_Marrow-Low_Lights-WEB-2009-BRINE."""
 _YEAR_IN_BRACKETS = re.compile(r"[ _-]*[(\[{]((?:19|20)\d\d)[)\]}][ ._-]*")
+_REMARK_AND_YEAR = re.compile(r"[(\[][^()\[\]]*[^\W\d_][^()\[\]]*(?:19|20)\d\d[)\]]")
+"""A year that is no record's but of what is said beside it: "(Remaster 2011)"."""
 _YEAR_DOTTED = re.compile(r"^((?:19|20)\d\d)\. *(?=\D)")
 _YEAR_FIRST = re.compile(r"^(?:19|20)\d\d[ _](?=\D)")
 _SIDE = re.compile(r"^(?P<side>[A-H])(?P<track>\d{1,2})[ ._-]+(?!\d\d[ ._-])(?P<rest>.*\S.*)$")
@@ -153,8 +155,8 @@ def _album(place: Place) -> _Album:
     if above is None:
         many = folded(parts[0]) in MANY
         return _Album("", " - ".join(parts), year, disc, many, False, ("", here.text))
-    bare = bool(above.year) and above.year_weight < BRACKETED  # "Cabin 1907" is a name
-    artist = clean(_ALL_OF.sub("", above.text)) if bare or _ALL_OF.search(above.text) else above.title
+    remarks = above.year_weight >= BRACKETED or "(" in above.text or "[" in above.text  # "Cabin 1907" is a name
+    artist = above.title if remarks and not _ALL_OF.search(above.text) else clean(_ALL_OF.sub("", above.text))
     return _Album(artist, " - ".join(parts), year, disc, many, sure, (above.text, here.text))
 
 
@@ -184,11 +186,12 @@ def _parts(folder: Folder) -> tuple[list[str], int]:
         return [clean(part) for part in parts if not _YEARS.match(part.strip())] or [folder.title], years[0]
     if match := bracketed:
         before = text[: match.start()] if " " in text else text[: match.start()].rstrip(".")
+        before = _DISC_TAIL.sub("", before) if folder.part else before
         rest = f"{before}{' - ' if ' - ' in match.group() else ' '}{text[match.end() :]}"
         return [clean(part) for part in _SEPARATOR.split(rest) if clean(part)] or [folder.title], int(match[1])
     if match := _YEAR_DOTTED.match(text):
         return [clean(text[match.end() :])], int(match[1])
-    if folder.year and folder.year_weight >= FOLLOWED:
+    if folder.year and folder.year_weight >= FOLLOWED and not _REMARK_AND_YEAR.search(text):
         return [clean(part) for part in _SEPARATOR.split(folder.title)], folder.year
     parts = [clean(part) for part in _SEPARATOR.split(text)]
     return [part for part in parts if part] or [folder.text], 0
