@@ -95,6 +95,31 @@ RECORDS = [
     Form("Music/Ash Wren/{}/03 - Sand.mp3", "track", "album", _IN, ("disc", "year")),
     Form("Music/{}/Kelp (2003)/03 - Sand.mp3", "track", "artist", {"album": "Kelp", "title": "Sand", "year": 2003}),
 ]
+_JAPAN = {"regions": ["Japan"]}
+GAMES = [
+    Form("chip8/{}.ch8", "game", "title", {"system": "chip8"}, ("revision", "disc", "year", "regions")),
+    Form("chip8/{} (Japan).ch8", "game", "title", {**_JAPAN, "system": "chip8"}, ("revision", "disc", "year")),
+    Form("chip8/{under}_(J)_[!].ch8", "game", "title", _JAPAN),
+    Form("Games/chip8/{} (Japan) (Rev 1).zip", "game", "title", {**_JAPAN, "revision": "1"}),
+]
+_MADE = {"maker": "Loom Lane"}
+KITS = [
+    Form("Kits/Loom Lane/{}/Papers/a.jpg", "kit", "title", {**_MADE, "section": "papers"}),
+    Form("Kits/Loom Lane - {}/Elements/a.png", "kit", "title", {**_MADE, "section": "elements"}),
+    Form("Kits/Loom Lane/{} - Papers.zip", "kit", "title", {**_MADE, "section": "papers"}, ("part",)),
+    Form("Kits/Loom Lane/{}/Licence.txt", "companion", "of", {**_MADE, "role": "licence"}),
+]
+MAKERS = [
+    Form("Kits/{}/Fern Walk/Papers/a.jpg", "kit", "maker", {"title": "Fern Walk", "section": "papers"}),
+    Form("Kits/{} - Fern Walk/Papers/a.jpg", "kit", "maker", {"title": "Fern Walk", "section": "papers"}),
+    Form("Designs/{}/Crab Wreath/crab-wreath.pes", "design", "maker", {"title": "Crab Wreath"}),
+    Form("Stitch fonts/{}/Rope Caps 2in/A.pes", "font", "maker", {"family": "Rope Caps 2in", "glyph": "A"}),
+]
+DESIGNS = [
+    Form("Designs/Loom Lane/{}/{}.pes", "design", "title", _MADE, ("code",)),
+    Form("Designs/Loom Lane/{}/{} 4x4.pes", "design", "title", _MADE, ("code",)),
+    Form("Designs/Loom Lane/ll0123-{under}.pes", "design", "title", {**_MADE, "code": "ll0123"}),
+]
 
 
 def _values(kind: str, *fields: str) -> list[str]:
@@ -105,11 +130,22 @@ def _values(kind: str, *fields: str) -> list[str]:
     return sorted(value for value in found if "/" not in value and not value.startswith("."))
 
 
+def _named(*lists: list[str]) -> list[str]:
+    """Return names that a maker or an item has: no number or letter alone, which is a year's, a code or a shelf's
+    part, no hyphen, which parts two, no word that means a folder of something else."""
+    wrong = re.compile(r"[(\[]| - |^\d+$|^[A-Z]-?\d+$|\d x \d|^.$|^R\.O|^TV$|^The Disc$|^Subtitle$")
+    return [name for names in lists for name in names if not wrong.search(name)]
+
+
 _ALL = {
     "films": (FILMS, _values("movie", "title")),
     "shows": (SHOWS, _values("episode", "show")),
     "episodes": (TITLES, _values("episode", "episode_title")),
     "songs": (SONGS, [*_values("track", "title"), *_values("episode", "episode_title")]),
+    "games": (GAMES, [t for t in (*_values("game", "title"), *_values("movie", "title")) if not set("([") & {*t}]),
+    "kits": (KITS, _named(_values("kit", "title"), _values("movie", "title"))),
+    "makers": (MAKERS, _named(_values("kit", "maker"), _values("movie", "title"))),
+    "designs": (DESIGNS, _named(_values("design", "title"), _values("episode", "show"))),
     "records": (
         RECORDS,
         [t for t in (*_values("track", "album", "artist"), *_values("movie", "title")) if "(" not in t],

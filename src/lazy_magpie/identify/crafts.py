@@ -28,7 +28,10 @@ SECTIONS = {
 _PART_NAMES = frozenset(("elements", "papers", "word art", "alphabets", "alphabet", "alpha", "templates", "previews"))
 """Words behind a kit's name that no kit is called by: the folder is a part of it, as it was sold."""
 
-_CAMEL = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d)|(?<=\d)(?=[A-Z])")
+_ORDERED = re.compile(r"^\d{1,2}[ ._-]+")
+_CAMEL = re.compile(
+    r"(?<=[^\W_][a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d+(?![a-z\d]))|(?<=\d)(?=[A-Z])"
+)
 _NUMBER_BEHIND = re.compile(r"^(.*?)[ ._-]*(\d{1,2})$")
 _PART_BEHIND = re.compile(r"(?i)^[ ._(-]*(?:part|pt)?[ ._-]*(\d{1,2})(?:[ ._-]?of[ ._-]?\d{1,2})?(?![^\W_])")
 LISTED = re.compile(r"^(?:(?:19|20)\d\d-\d\d(?:-\d\d)?(?: - |[ _]+)|0\d{1,2}(?: - |\. |[ _]+)|\d{2,3} - )(?=[^\W\d_])")
@@ -55,12 +58,12 @@ def spaced(text: str) -> str:
 
 def named(text: str) -> str:
     """Return a maker's or an item's name as a person would write it, from a stretch of a file's name."""
-    return clean(spaced(text.strip(" ._-")))
+    return clean(spaced(text.strip(" _-")))
 
 
 def chain_of(place: Place) -> Chain:
     """Read the folders outermost first: maker / item, or "maker - item" in one."""
-    folders = [folder for folder in reversed(place.titles()) if section_of(folder.text) == ""]
+    folders = [folder for folder in reversed(place.titles()) if not section_of_folder(folder.text, "")]
     if not folders:
         return Chain()
     first = folders[0]
@@ -112,13 +115,14 @@ def _folder_name(text: str) -> str:
 
 def section_of(text: str) -> str:
     """Return the section that a folder's whole name, or the last word of a file's, means; "" if none."""
-    plain = " ".join(re.split(r"[ ._-]+", spaced(text).lower())).strip().lstrip("0123456789 ")
+    plain = " ".join(re.split(r"[ ._-]+", spaced(text).lower())).strip()
     return SECTIONS.get(plain.rstrip("0123456789 "), "")
 
 
 def section_of_folder(text: str, above: str) -> str:
-    """Return the section that a folder's name means, also where it repeats the name of the one above; "" if none."""
-    if section := section_of(text):
+    """Return the section that a folder's name means, perhaps behind a number that orders it, or behind the name of
+    the one above; "" if none."""
+    if section := section_of(_ORDERED.sub("", text)):
         return section
     repeated = len(above) if above and text.casefold().startswith(above.casefold()) else 0
     return section_of(text[repeated:].strip(" ._-")) if repeated else ""
@@ -149,9 +153,9 @@ def section_in(stem: str) -> tuple[str, int, str]:
 
 def maker_and_title(front: str) -> tuple[str, str]:
     """Read maker and title from a name: FennickPaperCo_HarbourLights, or "Fennick Paper Co - Harbour Lights"."""
-    parts = [part for part in SEPARATOR.split(front.strip(" ._-")) if part.strip(" ._-")]
+    parts = [part for part in SEPARATOR.split(front.strip(" _-")) if part.strip(" ._-")]
     if len(parts) < 2:
-        bare = front.strip(" ._-")
+        bare = front.strip(" _-")
         if "_" in bare and "-" in bare and " " not in bare and spaced(bare) == bare:  # Loom_Lane-Fern_Walk
             bare = bare.replace("_", " ").replace("-", "_")
         parts = [part for part in bare.split("_" if "_" in bare or " " in bare else "-") if part.strip(" .-")]

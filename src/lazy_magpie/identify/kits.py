@@ -106,7 +106,7 @@ def _maker_and_title(stem: str, front: str, of_folder: str) -> tuple[str, str]:
     maker, title = maker_and_title(front)
     if of_folder and title and not _is_maker(maker, of_folder):
         return "", named(LISTED.sub("", front))
-    if not title and (by := _BY.search(stem)):
+    if not title and not of_folder and (by := _BY.search(stem)):
         return named(by["maker"]), named(_BY.sub("", front))
     return maker, title
 
@@ -115,7 +115,7 @@ def _behind_maker(front: str, maker: str) -> str:
     """Return what stands behind the maker's words at the beginning of a name, "" where they do not stand there."""
     for match in re.finditer(r"[ ._-]+", front) if maker else ():
         if folded(front[: match.start()]) in (folded(maker), folded(maker).replace("and", "")):
-            return front[match.end() :].strip(" ._-")
+            return front[match.end() :].strip(" _-")
     return ""
 
 
