@@ -22,6 +22,10 @@ _OTHER_TITLE = re.compile(r"(?i)[ ._]+[(\[]?a\.?k\.?a\.?[ ._]+.+$")
 _OF = re.compile(r"(?i)(?<![^\W_])\d ?of ?\d$")
 _SEASON_BEHIND = re.compile(r"(?<=[^\W_]) S\d\d$")
 _BRACKET_BEHIND = re.compile(r"(?<=\S)\s[(\[][^()\[\]]*[)\]]$")
+_TITLE_BEHIND = re.compile(r" - (?!Cop|Kop)(?:[^\W\d_a-z][a-z]|[IVX]+$)")
+_PART_BEHIND = re.compile(
+    r"(?i)[ ._-]*(?:(?:side|reel|tape|vol|volume|act)[ ._]?(?:\d{1,2}|[a-d])|\d(?:-\d)?|(?-i:[A-D]|I{1,3}|IV))"
+)
 _TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z][a-z])")
 
@@ -51,6 +55,8 @@ def _from_name(
         title = _without_group(title, str(group))
     same_title = folder is not None and folded(folder.title) == folded(title)
     doubts += strange
+    if read.year and not read.bare and (behind := _unknown_behind(name, read.tail)):
+        doubts.append(f"words behind the year: “{behind}” may belong to the title or be a part")
     if read.parted:
         doubts.append("release word in title: the words behind it may belong to the title")
     if read.listed:
@@ -115,6 +121,13 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
     short = not same and stands_for(own_title, folder.title)
     facts = _finish(name, None if short else own, fields, why, place, folder)
     yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
+
+
+def _unknown_behind(name: Name, tail: int) -> str:
+    """Return what stands behind a year and may be more of the title, or a part: "- The Beginning", "-2", "reel 2"."""
+    first = min([mark.start for mark in name.marks if mark.start >= tail], default=len(name.text))
+    behind = name.text[tail:first].rstrip(" ._-([")
+    return behind.strip(" ._-") if _TITLE_BEHIND.match(behind) or _PART_BEHIND.fullmatch(behind) else ""
 
 
 def _of_shelf(place: Place) -> list[str]:

@@ -16,7 +16,7 @@ from typing import Any, Generic, NamedTuple, TypeVar
 
 from lazy_magpie.identify.counts import Count, counts_in
 from lazy_magpie.identify.dates import dates_in, short_dates_in
-from lazy_magpie.identify.words import COUNTED, LANGUAGE_CODES, RUNS, STRONG, WEAK
+from lazy_magpie.identify.words import COUNTED, COUNTRIES, LANGUAGE_CODES, RUNS, STRONG, WEAK
 from lazy_magpie.model import Value
 
 T = TypeVar("T")
@@ -119,6 +119,8 @@ _CODE_BEHIND_YEAR = re.compile(
     r"(?<=[ ._](?:18|19|20)\d\d[ ._])(?:PL|FR|DE|ES|IT|EN|RU|HU|NL|PT|CS|SV|DA|FI|TR|RO)(?=[ ._])"
 )
 """A language by its code in front of the release words: "1964.PL.DVDRip"."""
+_ONE_CODE = re.compile(r"(?<=\d[)\]])[ ._]?[(\[]([a-z]{2}|[A-Z]{2})[)\]]")
+"""A language by its code alone in brackets behind a year: "(1987) [en]"."""
 _CODE = re.compile(r"[^\W\d_]{2}")
 _CHECKSUM = re.compile(r"\[([0-9A-Fa-f]{8})\]")
 _PART = re.compile(
@@ -254,7 +256,11 @@ def _run_marks(words: tuple[tuple[str, int, int], ...], text: str) -> list[Mark]
 
 def _code_marks(text: str) -> list[Mark]:
     """Languages by their codes, several in one bracket: [En+Fr], (de, en)."""
-    marks = []
+    marks = [
+        Mark("languages", match[1].lower(), *match.span(1), STRONG)
+        for match in _ONE_CODE.finditer(text)
+        if match[1].lower() in LANGUAGE_CODES and match[1].lower() not in COUNTRIES
+    ]
     for match in _CODES.finditer(text):
         codes = [(one.group().lower(), *one.span()) for one in _CODE.finditer(text, *match.span(1))]
         if all(code in LANGUAGE_CODES for code, _, _ in codes):

@@ -127,6 +127,18 @@ LANGUAGES = {
     "el": "greek, gre, ell",
     "he": "hebrew, heb",
     "hi": "hindi, hin",
+    "uk": "ukrainian, ukr",
+    "ro": "romanian",
+    "bg": "bulgarian",
+    "hr": "croatian, hrv",
+    "sr": "serbian, srp",
+    "sk": "slovak, slk",
+    "sl": "slovenian, slovene",
+    "is": "icelandic",
+    "th": "thai",
+    "vi": "vietnamese",
+    "ca": "catalan",
+    "fa": "persian, farsi",
     "nordic": "nordic",
 }
 STRONG_LANGUAGES = {"fr": "truefrench, vff, vfq"}

@@ -26,6 +26,7 @@ ASKS: Mapping[str, str] = {
     "two titles": "which is its title, the file's or the folder's?",
     "two readings": "which of the two is it?",
     "bracket in title": "does what stands in brackets belong to the title?",
+    "words behind the year": "do they belong to the title, or are they a part's?",
     "release word in title": "do the words belong to the title?",
     "words written together": "how is the title written?",
     "copy or part": "is it a copy, or a part of the kit?",
@@ -59,7 +60,7 @@ ASKS: Mapping[str, str] = {
 
 _CURED = frozenset(
     "bare year|no year|year of a folder|two readings|bracket in title|words written together|list number|shelf|"
-    "release word in title|show or title|"
+    "release word in title|show or title|words behind the year|"
     "country or word|show behind|folder disagrees|no season said|bare number|part or episode".split("|")
 )
 """Reasons that a clear match in a title list settles."""
