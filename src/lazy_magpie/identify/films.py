@@ -12,7 +12,7 @@ from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import CLAIMS, Reading, claims, languages
 from lazy_magpie.identify.titled import Titled
-from lazy_magpie.identify.titles import clean, folded, has_article, stands_for
+from lazy_magpie.identify.titles import better_written, clean, folded, stands_for
 from lazy_magpie.model import Evidence, Kind, Value
 
 _SHELF = 2.0
@@ -80,7 +80,7 @@ def _from_name(
     elif stands_for(read.title, folder.title if folder else ""):
         weight -= 2.0
     if same_title and folder:
-        fields["title"] = _better_written(title, folder.title)
+        fields["title"] = better_written(title, folder.title)
         why.append(Evidence("title", fields["title"], "folder", folder.text))
         weight += 0.5
     facts = _finish(name, read, fields, why, place, folder if same_title else None)
@@ -106,7 +106,7 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
     why = [Evidence("title", folder.title, "folder", folder.text)]
     if same:
         weight += 0.5
-        fields["title"] = _better_written(own_title, folder.title)
+        fields["title"] = better_written(own_title, folder.title)
         why.append(Evidence("title", fields["title"], "name", own_title))
     elif not stands_for(own_title, folder.title) and not (in_part and folded(own_title) in folded(folder.title)):
         weight -= 2.5
@@ -214,26 +214,6 @@ def _plain_title(title: str) -> tuple[str, list[str]]:
 
 def _is_bare(folder: Folder) -> bool:
     return folder.year_weight < titled.FOLLOWED
-
-
-def _better_written(one: str, other: str) -> str:
-    """Of two spellings return the one with accents, spaces, capitals, article, "&"; the first if they tie."""
-
-    if one == other.replace("-", " "):  # a name of nothing but hyphens was cut at them
-        return other
-
-    def merits(text: str) -> tuple[bool, ...]:
-        return (
-            not text.isascii(),
-            " " in text,
-            any(c.isupper() for c in text[1:]),
-            has_article(text),
-            "&" in text,
-            ". " in text,
-            text == one,
-        )
-
-    return max(one, other, key=merits)
 
 
 def _finish(

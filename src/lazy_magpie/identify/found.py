@@ -8,7 +8,7 @@ from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import RELEASE_FIELDS, Found, Reading, claims, is_shouted, languages, tail_start
-from lazy_magpie.identify.titles import clean, ends_in_initials, folded, has_article, stands_for
+from lazy_magpie.identify.titles import better_written, clean, ends_in_initials, folded, keeps_dot, stands_for
 from lazy_magpie.identify.words import COUNTRIES, SMALL_WORDS, STRONG
 from lazy_magpie.model import Evidence, Kind
 
@@ -33,7 +33,7 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
     stem = _without_release(name, before).strip(" ._-")
     if stem.endswith(("[", "(", "{")):
         stem = stem[:-1].rstrip(" ._-")
-    if before[before.find(stem) + len(stem) :].startswith(".") and ends_in_initials(f"{stem}."):
+    if before[before.find(stem) + len(stem) :].startswith(".") and keeps_dot(f"{stem}."):
         stem += "."
     show, year, text = _split_year(name, stem, before)
     if place.show and (not show or (not year and stands_for(show, place.show))):
@@ -51,10 +51,10 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
     if not same and (of := _COUNTRY.match(place.show)) and folded(of["show"]) == folded(show):
         show, same = place.show, True
     cut_short = show == f"{place.show}."  # a folder's name can't end in a dot
-    if same and not cut_short and (has_article(place.show) > has_article(show)):
-        show = place.show
     if same and not cut_short and (show.isupper() or not stem.isascii() or stem.islower() or stem.isupper()):
         show = place.show
+    elif same and not cut_short:
+        show = better_written(show, place.show)
     found.put("show", show, "name", stem)
     if year:
         found.put("show_year", year, "name", text)
@@ -82,7 +82,7 @@ def _without_release(name: Name, before: str) -> str:
 def _split_year(name: Name, stem: str, before: str) -> tuple[str, int, str]:
     """Split the text in front of a mark into show and first year (0: none)."""
     if not any(mark.field == "year" for mark in name.marks) or not stem:
-        return clean(stem), 0, ""
+        return _spaced_title(stem, before), 0, ""
     country = ""
     if match := _YEAR_AND_COUNTRY.match(stem):
         stem, country = match["stem"], f" ({match['country']})"
@@ -93,7 +93,15 @@ def _split_year(name: Name, stem: str, before: str) -> tuple[str, int, str]:
         bare_at_end = reading.year and reading.bare and reading.weight > 0 and stem.endswith(reading.text)
         if reading.year and (not reading.bare or bare_at_end) and (best is None or reading.weight > best.weight):
             best = reading
-    return (f"{best.title}{country}", best.year, best.text) if best else (clean(stem) + country, 0, "")
+    if best:
+        return f"{best.title}{country}", best.year, best.text
+    return _spaced_title(stem, before) + country, 0, ""
+
+
+def _spaced_title(stem: str, before: str) -> str:
+    """Return a show's name; where a space parts it from the mark, the dots in its numbers are its own: "11.22.63"."""
+    spaced = before[before.find(stem) + len(stem) :][:1] == " "
+    return clean(f"{stem} " if spaced else stem)
 
 
 def _country(found: Found, show: str, one_case: bool) -> str:

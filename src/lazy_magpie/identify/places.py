@@ -23,6 +23,7 @@ from lazy_magpie.identify.words import (
     ROMAN_COUNTED,
     SEASON_WORDS,
     SHELVES,
+    SMALL_WORDS,
     STRONG,
 )
 from lazy_magpie.model import Kind
@@ -149,6 +150,7 @@ _MINI_SERIES = re.compile(
     r"(?i)(?<=\S)[ ._-]+[(\[]?(?:tv[ ._-]?)?mini[ ._-]?series?"
     r"(?:[ ._](?P<year>(?:19|20)\d\d)(?:[-–](?:\d{4})?)?)?[)\]]?"
 )
+_DATED = re.compile(r"[(\[](?:18|19|20)\d\d[)\]]")
 _BRACKETS = re.compile(r"[(\[][^()\[\]]*[)\]]")
 _WORDS = re.compile(r"[^\W\d_]{2}")
 _SPACES = re.compile(r" {2,}")
@@ -194,7 +196,8 @@ def understand(text: str) -> Folder:
     if season := _season(bare):
         return replace(season, text=text)
     words = _LETTERS_ONLY.findall(plain)
-    if words and all(word in GENERIC_WORDS for word in words):
+    generic = bool(words) and all(word in GENERIC_WORDS for word in words) and not set(words) <= SMALL_WORDS
+    if generic and not _DATED.search(text):
         return Folder(Sort.GENERIC, text)
     name = cut(text)
     if name.marks and _says_release_only(name):
@@ -308,6 +311,12 @@ def _below(here: Folder, above: Place) -> Folder:
     return here
 
 
+def _show_of_shelf(above: Place) -> Folder | None:
+    """Return the folder between a shelf and a season, whose show it must be called by: "Series/Home/Season 1"."""
+    sorts = [folder.sort for folder in above.folders[:2]]
+    return titled_folder(above.folders[0].text) if sorts == [Sort.GENERIC, Sort.SHELF] else None
+
+
 def titled_folder(text: str) -> Folder:
     """Return a folder as a film's or a show's own, whatever else its name may mean."""
     return _titled(text, cut(text))
@@ -326,7 +335,8 @@ def place_of(folder: str) -> Place:
         case Sort.SEASON if here.kind is Kind.EPISODE:  # a mini-series: its show's folder, too
             return Place(here, here, titled_path=folder, shelf=above.shelf, years=above.years, folders=folders)
         case Sort.SEASON:
-            return replace(above, season=here, folders=folders, extras=None, companions=None)
+            show = above.titled or (_show_of_shelf(above) if not here.title else None)
+            return replace(above, titled=show, season=here, folders=folders, extras=None, companions=None)
         case Sort.EPISODE:
             if not here.title:  # "Season 2/S02E05": the show stands above
                 return replace(above, episode=here, folders=folders)

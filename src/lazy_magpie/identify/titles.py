@@ -113,6 +113,29 @@ def has_article(title: str) -> bool:
     return bool(rest) and first.casefold() in ARTICLES
 
 
+def better_written(one: str, other: str) -> str:
+    """Of two spellings return the one with accents, spaces, capitals, an article, signs; the first if they tie."""
+    if one == other.replace("-", " "):  # a name of nothing but hyphens was cut at them
+        return other
+
+    def merits(text: str) -> tuple[bool, ...]:
+        return (
+            not text.isascii(),
+            " " in text,
+            any(c.isupper() for c in text[1:]),
+            has_article(text),
+            *(sign in text for sign in ("&", ". ", "'", ", ")),
+            text == one,
+        )
+
+    return max(one, other, key=merits)
+
+
+def keeps_dot(text: str) -> bool:
+    """Say whether the dot at the end of a title is its own: of initials ("S.P.L.A.S.H."), of a short word ("Jr.")."""
+    return bool(_WITH_DOT.search(text)) or ends_in_initials(text)
+
+
 def initials(title: str) -> str:
     """Return the first letters of a title's words, lower case."""
     return "".join(word[0] for word in _PLAIN_WORD.findall(title.lower().replace("'", "")))
