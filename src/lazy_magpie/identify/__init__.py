@@ -9,7 +9,6 @@ a disk.
 
 from __future__ import annotations
 
-import re
 import unicodedata
 from collections.abc import Callable, Mapping
 from functools import lru_cache
@@ -20,7 +19,7 @@ from lazy_magpie.identify.around import ALONE, Around, Siblings, Systems, siblin
 from lazy_magpie.identify.marks import cut, without_copy
 from lazy_magpie.identify.places import Place, place_of
 from lazy_magpie.identify.readings import choose
-from lazy_magpie.identify.titles import folded
+from lazy_magpie.identify.titles import folded, spaced_once
 from lazy_magpie.identify.video import owner, video
 from lazy_magpie.identify.words import DISC_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
@@ -28,9 +27,6 @@ from lazy_magpie.paths import join, name_of, parent, split_ending
 from lazy_magpie.volumes import is_volume
 
 __all__ = ["ALONE", "Around", "Siblings", "Systems", "disc_folder", "identify", "siblings_of", "systems_of"]
-
-
-_SPACES = re.compile(r" {2,}")
 
 
 class _Named(NamedTuple):
@@ -60,9 +56,7 @@ def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Id
     if is_volume(name):
         return _plain(Kind.ARCHIVE, "ending", name)
     stem, ending = split_ending(name)
-    ending = ending.lower()
-    if "  " in stem:
-        stem = _SPACES.sub(" ", stem)
+    stem, ending = spaced_once(stem), ending.lower()
     if ending in kinds.UNFINISHED:
         return _plain(Kind.UNFINISHED, "ending", ending)
     place = place_of(folder)

@@ -37,12 +37,8 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
     if code and folded(f"{code} {text}") == folded(chain.title):  # "Catch-23" is what the folder calls it, no number
         code, text = "", chain.title
     of_folder, title = _code_in(_without_hoop(chain.title, {}, []))
-    if (
-        of_folder
-        and title
-        and (code or _NUMBERED.fullmatch(of_folder))
-        and folded(of_folder) == folded(code or of_folder)
-    ):
+    is_number = folded(of_folder) == folded(code) if code else _NUMBERED.fullmatch(of_folder)
+    if of_folder and title and is_number:
         code, chain = code or of_folder, replace(chain, title=_design_title(title))
     elif not of_folder and title != chain.title:
         chain = replace(chain, title=title)

@@ -22,6 +22,7 @@ _LAST_WORD = re.compile(
     r"(?P<word>sample|trailer|teaser|featurette|interview)[ ._]?\d?$"
 )
 _BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
+_YEAR = re.compile(r"[(\[]\d{4}[)\]]")
 _MAKING_OF = re.compile(r"(?i)^(?:the[ ._])?making[ ._]of[ ._](?P<title>.+)$")
 _HINTS = ("sampl", "trail", "teas", "featur", "interv", "scene", "delet", "making", "reel", "bloop", "outt", "promo",
           "short", "extra", "bonus", "other", "gallery")  # fmt: skip
@@ -57,7 +58,7 @@ def _in_folder(name: Name, sort: str, of: str) -> Extra:
         return Extra(sort, "", None)
     text = name.text[: _release_start(name)]
     front, dash, rest = text.partition(" - ")
-    title = rest if dash and folded(clean(re.sub(r"[(\[]\d{4}[)\]]", "", front))) == folded(of) else text
+    title = rest if dash and folded(clean(_YEAR.sub("", front))) == folded(of) else text
     return Extra(sort, clean(title) or clean(name.text), None)
 
 

@@ -12,7 +12,7 @@ from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import CLAIMS, Reading, claims, languages
 from lazy_magpie.identify.titled import Titled
-from lazy_magpie.identify.titles import better_written, clean, folded, stands_for
+from lazy_magpie.identify.titles import TAG_BEHIND, better_written, clean, folded, stands_for
 from lazy_magpie.model import Evidence, Kind, Value
 
 _SHELF = 2.0
@@ -26,7 +26,6 @@ _TITLE_BEHIND = re.compile(r" - (?!Cop|Kop)(?:[^\W\d_a-z][a-z]|[IVX]+$)")
 _PART_BEHIND = re.compile(
     r"(?i)[ ._-]*(?:(?:side|reel|tape|vol|volume|act)[ ._]?(?:\d{1,2}|[a-d])|\d(?:-\d)?|(?-i:[A-D]|I{1,3}|IV))"
 )
-_TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z][a-z])")
 
 
@@ -203,7 +202,7 @@ def _plain_title(title: str) -> tuple[str, list[str]]:
         return title, ["season: the film may be a show's"]
     if _OF.search(title):
         return title, ["part or episode: one of several, of a film or of a short series"]
-    if tag := _TAG_BEHIND.search(title):
+    if tag := TAG_BEHIND.search(title):
         return title[: tag.start()], ["bracket in title: what stands in it may be another title or a remark"]
     if _BRACKET_BEHIND.search(title):
         return title, ["bracket in title: what stands in it may be another title or a remark"]

@@ -8,7 +8,15 @@ from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import RELEASE_FIELDS, Found, Reading, claims, is_shouted, languages, tail_start
-from lazy_magpie.identify.titles import better_written, clean, ends_in_initials, folded, keeps_dot, stands_for
+from lazy_magpie.identify.titles import (
+    TAG_BEHIND,
+    better_written,
+    clean,
+    ends_in_initials,
+    folded,
+    keeps_dot,
+    stands_for,
+)
 from lazy_magpie.identify.words import COUNTRIES, SMALL_WORDS, STRONG
 from lazy_magpie.model import Evidence, Kind
 
@@ -17,7 +25,6 @@ _VERSION = re.compile(r"(?i)(?:^|(?<!the)[ ._])v\d$")
 _YEAR_AND_COUNTRY = re.compile(
     rf"^(?P<stem>.*(?:19|20)\d\d[)\]]?)[ ._]+[(\[]?(?P<country>{'|'.join(COUNTRIES).upper()})[)\]]?$"
 )
-_TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
 _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
 _NUMBER_FIRST = re.compile(r"^(?:-\d| \(\d\)) ")
 _DASHED = re.compile(r"[ _]*-[ _]")
@@ -182,7 +189,7 @@ def _title_behind(found: Found, name: Name, first: int, start: int, end: int) ->
     title = _VERSION.sub("", text[start:end].strip(" ._-:;"))
     if text[start:end].rstrip().endswith(f"{title}.") and ends_in_initials(f"{title}."):
         title += "."
-    if tag := _TAG_BEHIND.search(title):
+    if tag := TAG_BEHIND.search(title):
         title = title[: tag.start()]
         found.doubts.append("bracket in title: what stands in it may be a group's name or a remark")
     if title[:1] in "])}" and not any(b in title for b in "[("):

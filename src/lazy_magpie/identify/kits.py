@@ -33,13 +33,14 @@ _BY = re.compile(r"(?i)[ ._-]+by[ ._-]+(?P<maker>[^\W_].*)$")
 def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
     """Yield the reading of a file as a part of a kit: on a shelf of kits, or an archive that names a section."""
     on_shelf = place.shelf is Kind.KIT
-    named, stem = stem, without_copy(stem)
+    bare = without_copy(stem)
+    marked, stem = bare != stem, bare
     section, number, front = section_in(stem)
     if not on_shelf and not (archive and section):
         return
     found = Found(3.0 + 2.0 * on_shelf)
     chain = chain_of(place) if on_shelf else Chain()
-    if archive and section and stem != named:
+    if archive and section and marked:
         found.doubts.append("copy or part: the number in brackets may be either")
     if archive:
         front = _put_part(found, stem, section, number, front)

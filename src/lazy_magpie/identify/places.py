@@ -10,7 +10,7 @@ from functools import lru_cache
 from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name, cut, plain_show
 from lazy_magpie.identify.readings import RELEASE_FIELDS
-from lazy_magpie.identify.titles import clean, folded
+from lazy_magpie.identify.titles import clean, folded, spaced_once
 from lazy_magpie.identify.words import (
     ARTICLES,
     COMPANION_FOLDERS,
@@ -153,7 +153,6 @@ _MINI_SERIES = re.compile(
 _DATED = re.compile(r"[(\[](?:18|19|20)\d\d[)\]]")
 _BRACKETS = re.compile(r"[(\[][^()\[\]]*[)\]]")
 _WORDS = re.compile(r"[^\W\d_]{2}")
-_SPACES = re.compile(r" {2,}")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z])")
 _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
 _LETTERS_ONLY = re.compile(r"[^\W\d_]+")
@@ -173,7 +172,7 @@ _COLLECTED = re.compile(
 @lru_cache(maxsize=8192)
 def understand(text: str) -> Folder:
     """Say what the name of one folder means by itself."""
-    given = _SPACES.sub(" ", text) if "  " in text else text
+    given = spaced_once(text)
     if mini := _mini_series(given):
         return mini
     text = plain_show(given)

@@ -46,7 +46,7 @@ _LEADING = re.compile(
 )
 _NUMBER_ALONE = re.compile(r"(?i)^(?:track|titel|piste|pista) ?(\d{1,2})$")
 """A name that a ripping program gives where it knows no title."""
-_COPY_BEHIND = re.compile(r"(?i) \(\d\)$")
+_COPY_BEHIND = re.compile(r" \(\d\)$")
 _COPY = re.compile(r"(?i)^copy(?: \(\d+\))? of |(?: - copy(?: ?\(\d+\))?)+$")
 _FEATURING = re.compile(r"(?i) (?:feat|ft|featuring)\.? ")
 _SEPARATOR = re.compile(r"\s+[-–—]+\s+")

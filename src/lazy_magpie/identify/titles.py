@@ -25,10 +25,13 @@ _MACHINE_MADE = re.compile(r"(?=.*\d)[0-9a-f]{6,}|[0-9a-z]{20,}")
 _DOT_FOR_SPACE = re.compile(r"(?<=[^\W\d_]{3})\.(?=[^\W\d_]{2})")
 _GROUP_AND_TITLE = re.compile(r"[^\W_]+-[^\W_]+")
 """A title in one word behind its group: "brn-saltorchard"."""
+TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
+"""Capitals in brackets behind a title: a group's name, or a remark."""
 _LINES_BEHIND = re.compile(r"(?<=[a-z])(?:480|576|720|1080|2160)p?$")
 """A resolution written onto a short name: "tso1080"."""
 _DOT = "\0"
 _QUOTED = re.compile(r"^(?:\"([^\"]+)\"|“([^“”]+)”|«([^«»]+)»|「([^「」]+)」|『([^『』]+)』|《([^《》]+)》)$")
+_SPACES = re.compile(r" {2,}")
 _HAS_SPACE = re.compile(r"\s")
 
 
@@ -64,6 +67,11 @@ def _with_their_dots(match: re.Match[str]) -> str:
     kept = match.group().replace(".", _DOT)
     goes_on = match.string[match.end() : match.end() + 1].isalnum()
     return f"{kept}." if goes_on and kept.endswith(_DOT) else kept
+
+
+def spaced_once(text: str) -> str:
+    """Return a name with one space wherever several stand in a row."""
+    return _SPACES.sub(" ", text) if "  " in text else text
 
 
 def ends_in_initials(text: str) -> bool:
