@@ -134,7 +134,8 @@ def section_folder(place: Place) -> tuple[str, str]:
     for folder, above in zip(place.folders, names, strict=False):
         if section := section_of_folder(folder.text, above):
             return folder.text, section
-    return "", ""
+    sold = (folder.text for folder in place.titles() if "_" in folder.text)  # "fpc_harbourlights_elements"
+    return next(((text, section) for text in sold if (section := without_section(text)[1])), ("", ""))
 
 
 def section_in(stem: str) -> tuple[str, int, str]:

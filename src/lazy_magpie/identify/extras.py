@@ -59,6 +59,8 @@ def _in_folder(name: Name, sort: str, of: str) -> Extra:
     text = name.text[: _release_start(name)]
     front, dash, rest = text.partition(" - ")
     title = rest if dash and folded(clean(_YEAR.sub("", front))) == folded(of) else text
+    if sort == "other" and (said := EXTRA_NAMES.get(_plain(title), sort)) != sort:  # "Extras/Trailer"
+        return Extra(said, "", None)
     return Extra(sort, clean(title) or clean(name.text), None)
 
 

@@ -155,6 +155,8 @@ _BRACKETS = re.compile(r"[(\[][^()\[\]]*[)\]]")
 _WORDS = re.compile(r"[^\W\d_]{2}")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z])")
 _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
+_OF_MAKERS = frozenset((Kind.KIT, Kind.DESIGN, Kind.FONT))
+"""What is kept by its maker: no word on these shelves is one for a release."""
 _LETTERS_ONLY = re.compile(r"[^\W\d_]+")
 _YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|[(\[]?(?P<year>(?:18|19|20)\d\d)[)\]]?)$")
 
@@ -167,6 +169,11 @@ _COLLECTED = re.compile(
     r"(?=$|[)\] ._-])[)\]]?)+(?:[ ._-]+(?:\d{3,4}p|web|bluray|dvdrip|x26[45]|hdtv).*)?$"
 )
 """What stands behind a show's name on a folder that holds all of it."""
+_ALL_OF_IT = re.compile(
+    r"^(?:(?:the |all )?(?:complete|full|entire|whole) (?:(?:tv )?(?:series|show|run|collection|box ?set)|seasons|episodes)|"
+    r"(?:all )?(?:the )?(?:seasons|episodes|series)|box ?set)$"
+)
+"""A folder between a show and its seasons that is called by nothing but that."""
 
 
 @lru_cache(maxsize=8192)
@@ -187,6 +194,8 @@ def understand(text: str) -> Folder:
         return Folder(Sort.EXTRAS, text, extra=extra)
     if plain in COMPANION_FOLDERS:
         return Folder(Sort.COMPANIONS, text)
+    if _ALL_OF_IT.match(plain):
+        return Folder(Sort.GENERIC, text)
     if _LETTERS.match(plain):
         return Folder(Sort.LETTERS, text)
     if folder := _numbered(text, plain) or _episode(text):
@@ -297,6 +306,12 @@ def _extras_of(text: str, title: str) -> str:
 
 def _below(here: Folder, above: Place) -> Folder:
     """Return a folder as what it is below those above it: a season by its number, a disc, a language's subtitles."""
+    if here.sort is Sort.SHELF and above.titled and _ALL_OF_IT.match(here.text.lower()):  # "Tidewater Lane/Episodes"
+        return replace(here, sort=Sort.GENERIC, kind=None)
+    if here.sort is Sort.DISC_NUMBER and not above.titled and _DATED.search(here.text):  # a film called "Disc 9"
+        return titled_folder(here.text)
+    if above.shelf in _OF_MAKERS and _is_called_as_of_films(here, above):
+        return titled_folder(here.text)
     if here.sort is not Sort.TITLE:
         return here
     if above.titled and (number := _number_below(here.text, above.titled.title)):
@@ -308,6 +323,13 @@ def _below(here: Folder, above: Place) -> Folder:
     if here.part and above.titled and folded(here.title) == folded(above.titled.title):
         return Folder(Sort.DISC_NUMBER, here.text, season=here.part)
     return here
+
+
+def _is_called_as_of_films(here: Folder, above: Place) -> bool:
+    """Say whether a maker's or a kit's folder has a name that means something only among films: "Bluray", "Disc 9"."""
+    if here.sort in (Sort.EXTRAS, Sort.DISC_NUMBER):
+        return above.shelf is Kind.KIT or not above.titled
+    return here.sort is Sort.GENERIC and _says_release_only(cut(here.text))
 
 
 def _show_of_shelf(above: Place) -> Folder | None:

@@ -139,6 +139,8 @@ def tail_start(name: Name, begin: int, end: int | None = None) -> int:
     tail = [
         mark for mark in name.marks if begin < mark.start < stop and mark.field in RELEASE_FIELDS and mark.end <= stop
     ]
+    if tail and tail[0].strength == STRONG and _ARTICLE_ALONE.match(name.text, begin, tail[0].start):
+        tail = tail[1:]  # "The 720p Diary"
     for mark in tail:
         bracket = name.bracket_of(mark.start) if name.brackets else None
         if mark.strength == STRONG or (bracket and name.bracket_around(mark.start, mark.end)):
@@ -192,6 +194,7 @@ RELEASE_FIELDS = frozenset((*CLAIMS, "edition", "languages")) - {"group"}
 
 _ENDS_NO_TITLE = re.compile(r"(?i)(?:^|[ ._-])(?:the|an?)[ ._-]+$|^[ ._\-\[(]*$")
 """What is no title in front of a release word: nothing, or an article, as in "The Cut"."""
+_ARTICLE_ALONE = re.compile(r"(?i)(?<![^\W_])[ ._-]*(?:the|an?)[ ._-]+$")
 
 
 def _before_weak_run(name: Name, tail: list[Mark], begin: int, stop: int) -> int:

@@ -29,6 +29,8 @@ TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
 """Capitals in brackets behind a title: a group's name, or a remark."""
 _LINES_BEHIND = re.compile(r"(?<=[a-z])(?:480|576|720|1080|2160)p?$")
 """A resolution written onto a short name: "tso1080"."""
+_SIGNED = re.compile(r"^[ ._-]*\+(?=\d)")
+"""A plus in front of a number is the title's: "+1 Oar"."""
 _DOT = "\0"
 _QUOTED = re.compile(r"^(?:\"([^\"]+)\"|“([^“”]+)”|«([^«»]+)»|「([^「」]+)」|『([^『』]+)』|《([^《》]+)》)$")
 _SPACES = re.compile(r" {2,}")
@@ -53,6 +55,8 @@ def clean(raw: str) -> str:
         text = _DOT_FOR_SPACE.sub(" ", text)
     text = " ".join(text.split()).strip(" -_,;" if _WITH_DOT.search(text.rstrip()) else _EDGES)
     text = text.rstrip(" ([{")
+    if text[:1].isdigit() and _SIGNED.match(raw):
+        text = f"+{text}"
     if text and text[0] in '"“«「『《' and (quoted := _QUOTED.match(text)):
         text = quoted[quoted.lastindex or 0].strip()
     if ", " in text and (moved := _MOVED_ARTICLE.match(text)):
