@@ -56,7 +56,7 @@ def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Id
     if is_volume(name):
         return _plain(Kind.ARCHIVE, "ending", name)
     stem, ending = split_ending(name)
-    stem, ending = spaced_once(stem), ending.lower()
+    stem, ending = spaced_once(kinds.without_second_ending(stem, ending)), ending.lower()
     if ending in kinds.UNFINISHED:
         return _plain(Kind.UNFINISHED, "ending", ending)
     place = place_of(folder)

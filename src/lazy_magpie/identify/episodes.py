@@ -13,7 +13,7 @@ from lazy_magpie.identify.marks import Mark, Name
 from lazy_magpie.identify.numbered import numbered
 from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import Found, Reading, tail_start
-from lazy_magpie.identify.titles import clean, folded
+from lazy_magpie.identify.titles import clean, folded, stands_for
 from lazy_magpie.identify.words import STRONG
 from lazy_magpie.model import Kind
 
@@ -24,6 +24,7 @@ _WEAK_MARK = 1.5
 _SHELF = 2.0
 _BELOW_SEASON = 4.0
 _NUMBER = re.compile(r"\d{1,3}(?: - |[._ ] ?(?=[^\W\d_]))")
+_DASH = re.compile(r"[ _]-[ _]")
 _MORE_DAYS = re.compile(r"-\d{1,2}(?!\d)")
 _RECORDED = re.compile(
     r"(?i)^(?:[a-z]{2,4}[ _-]?)?(?:19|20)\d{6}$|"
@@ -74,7 +75,9 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
     before, behind = name.text[titled.name_start(name) : shown], name.text[count.end :]
     if not behind.strip(" ._-)]") and (title := _behind_folders_show(before.rstrip(" ._-[("), place)):
         found.put("episode_title", clean(title), "name", title)
-        before = before.partition(" - ")[0]
+        before = _DASH.split(before)[0]
+    elif behind == ")" and place.season and place.season.season == count.season and place.show:
+        before = _title_before(found, before, place)
     tail = count.end
     if not put_show(found, name, before, place, behind):
         tail = put_behind(found, name, count.end, may_have_part=not count.part)
@@ -116,8 +119,17 @@ def _date_beside(name: Name) -> Mark | None:
 
 def _behind_folders_show(before: str, place: Place) -> str:
     """Return the title between the show, as the folders name it, and a mark at the name's end, "" if none stands so."""
-    show, dash, title = before.partition(" - ")
-    return title if dash and place.season and place.show and folded(show) == folded(place.show) else ""
+    show, *title = _DASH.split(before, maxsplit=1)
+    return title[0] if title and place.season and place.show and folded(show) == folded(place.show) else ""
+
+
+def _title_before(found: Found, before: str, place: Place) -> str:
+    """Put in what stands before "(S02E05)" in its season's folder as the title; return the show, if that it is."""
+    title = clean(before.rstrip(" ._-[("))
+    if not title or folded(title) == folded(place.show) or stands_for(title, place.show):
+        return before
+    found.put("episode_title", title, "name", title)
+    return ""
 
 
 def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:
@@ -146,7 +158,7 @@ def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:
 def _dated_first(found: Found, name: Name, mark: Mark) -> Reading:
     """Read "2019-03-21 - The Harbour Report - Nets": the show stands behind its date, which is a guess."""
     end = tail_start(name, mark.end)
-    parts = [part for part in re.split(r"[ _]-[ _]", name.text[mark.end : end].strip(" ._-)]")) if part.strip()]
+    parts = [part for part in _DASH.split(name.text[mark.end : end].strip(" ._-)]")) if part.strip()]
     if parts:
         found.put("show", clean(parts[0]), "name", parts[0])
         found.doubts.append("show behind: the show seems to stand behind the date")

@@ -59,8 +59,8 @@ def _in_folder(name: Name, sort: str, of: str) -> Extra:
     text = name.text[: _release_start(name)]
     front, dash, rest = text.partition(" - ")
     title = rest if dash and folded(clean(_YEAR.sub("", front))) == folded(of) else text
-    if sort == "other" and (said := EXTRA_NAMES.get(_plain(title), sort)) != sort:  # "Extras/Trailer"
-        return Extra(said, "", None)
+    if sort == "other" and (said := EXTRA_NAMES.get(_plain(title), sort)) != sort:  # "Extras/Trailer", "Trailer 2"
+        return Extra(said, clean(title) if title[-1:].isdigit() else "", None)
     return Extra(sort, clean(title) or clean(name.text), None)
 
 
@@ -82,7 +82,9 @@ def _by_word(name: Name, text: str, place: Place) -> Extra | None:
         or (title and (folded(match["stem"]) == folded(title) or stands_for(match["stem"], title)))
     ):
         return Extra(_EXTRAS[match["word"].lower()], "", cut(match["stem"]))
-    if place.titled and (match := _BEFORE.match(text)) and not any(mark.field == "year" for mark in name.marks):
+    sample = known and text[:7].lower() == "sample-" and any(mark.field == "resolution" for mark in name.marks)
+    dated = any(mark.field == "year" for mark in name.marks)
+    if (sample or (place.titled and not dated)) and (match := _BEFORE.match(text)):
         sort = _EXTRAS[match["word"].lower()]
         return Extra(sort, clean(match["title"]) if sort != "sample" else "", cut(match["title"]))
     if (match := _MAKING_OF.match(text)) and title and folded(clean(match["title"])) == folded(title):

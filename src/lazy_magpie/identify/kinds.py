@@ -44,6 +44,9 @@ _JUNK = frozenset("thumbs.db ehthumbs.db ehthumbs_vista.db .ds_store desktop.ini
 _JUNK_ENDINGS = (".url", ".lnk")
 _JUNK_BEGINNINGS = ("._", "~$")
 _JUNK_SIGNS = (*_JUNK, *_JUNK_ENDINGS, *_JUNK_BEGINNINGS, "__macosx/")
+_SECOND_ENDING = re.compile(
+    r"(?<=[^\W_])(\.(?:mkv|mp4|avi|m4v|mov|wmv|mpe?g|mp3|flac|ogg|m4a|jpe?g|png|MKV|MP4|AVI|MP3|JPG|PNG))(?=$|[ _]?[(\[ _])"
+)
 _PAPERS = re.compile(r"(?i)(readme|license|licence|copying|changelog|changes|authors|todo|install)")
 
 
@@ -59,6 +62,13 @@ def junk_in(paths: Sequence[str]) -> list[str]:
     if not any(sign in together for sign in _JUNK_SIGNS):
         return []
     return [path for path in paths if path.startswith("__MACOSX/") or is_junk(path.rpartition("/")[2])]
+
+
+def without_second_ending(stem: str, ending: str) -> str:
+    """Return a stem without an ending of the same kind as the last one: "The Ferry.mp4" of "The Ferry.mp4.mkv"."""
+    match = _SECOND_ENDING.search(stem) if "." in stem else None
+    twice = match is not None and BY_ENDING[match[1].lower()] is BY_ENDING.get(ending.lower())
+    return f"{stem[: match.start()]}{stem[match.end() :]}" if match and twice else stem
 
 
 def is_paper(name: str) -> bool:

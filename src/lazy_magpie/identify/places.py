@@ -78,7 +78,6 @@ class Place:
     disc: Folder | None = None
     years: Folder | None = None
     shelf: Kind | None = None
-    titled_path: str = ""
     folders: tuple[Folder, ...] = field(default=())
 
     @property
@@ -234,11 +233,11 @@ def _mini_series(text: str) -> Folder | None:
     return replace(_titled(show, cut(show)), sort=Sort.SEASON, text=text, season=1, kind=Kind.EPISODE)
 
 
-def _says_release_only(name: Name) -> bool:
-    """Say whether every word of a folder's name is a release word, one beyond doubt among them: "1080p x265"."""
+def _says_release_only(name: Name, *, weak: bool = False) -> bool:
+    """Say whether every word of a folder's name is a release word, one (but for `weak`) beyond doubt: "1080p x265"."""
     marks = [mark for mark in name.marks if mark.field in RELEASE_FIELDS]
     covered = all(any(mark.start <= start and end <= mark.end for mark in marks) for _, start, end in name.words)
-    return covered and any(mark.strength == STRONG for mark in marks)
+    return covered and (weak or any(mark.strength == STRONG for mark in marks))
 
 
 def _episode(text: str) -> Folder | None:
@@ -338,6 +337,14 @@ def _show_of_shelf(above: Place) -> Folder | None:
     return titled_folder(above.folders[0].text) if sorts == [Sort.GENERIC, Sort.SHELF] else None
 
 
+def _show_above(folder: str, above: Place) -> Folder | None:
+    """Return the show's folder above a season's: not one of release words below it, "Tidewater Lane/DVD/Season 2"."""
+    nearest = above.folders[0] if above.folders else None
+    if nearest and nearest is above.titled and _says_release_only(cut(nearest.text), weak=True):
+        return place_of(parent(parent(folder))).titled or nearest
+    return above.titled
+
+
 def titled_folder(text: str) -> Folder:
     """Return a folder as a film's or a show's own, whatever else its name may mean."""
     return _titled(text, cut(text))
@@ -354,14 +361,14 @@ def place_of(folder: str) -> Place:
     folders = (here, *above.folders)
     match here.sort:
         case Sort.SEASON if here.kind is Kind.EPISODE:  # a mini-series: its show's folder, too
-            return Place(here, here, titled_path=folder, shelf=above.shelf, years=above.years, folders=folders)
+            return Place(here, here, shelf=above.shelf, years=above.years, folders=folders)
         case Sort.SEASON:
-            show = above.titled or (_show_of_shelf(above) if not here.title else None)
+            show = _show_above(folder, above) or (_show_of_shelf(above) if not here.title else None)
             return replace(above, titled=show, season=here, folders=folders, extras=None, companions=None)
         case Sort.EPISODE:
             if not here.title:  # "Season 2/S02E05": the show stands above
                 return replace(above, episode=here, folders=folders)
-            return replace(above, titled=here, titled_path=folder, episode=here, season=None, folders=folders)
+            return replace(above, titled=here, episode=here, season=None, folders=folders)
         case Sort.EXTRAS:
             return replace(above, extras=here, folders=folders)
         case Sort.COMPANIONS:
@@ -373,8 +380,6 @@ def place_of(folder: str) -> Place:
         case Sort.SHELF:
             return Place(shelf=here.kind, folders=folders)
         case Sort.TITLE:
-            return Place(
-                titled=here, titled_path=folder, shelf=here.kind or above.shelf, years=above.years, folders=folders
-            )
+            return Place(titled=here, shelf=here.kind or above.shelf, years=above.years, folders=folders)
         case _:
             return replace(above, folders=folders)
