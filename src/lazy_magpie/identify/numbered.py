@@ -31,7 +31,9 @@ _LEADING = re.compile(
 _FIRST_OF_RANGE = re.compile(r"(?P<gap>[ ._-]+)(?P<number>\d{1,4})$")
 _LAST = re.compile(r"(?i)(?P<gap>[ ._-]+#?)(?P<number>\d{1,4})(?:v\d)?(?:[ ._]+end)?[ ._]*(?:$|(?=[ ._][-\[(]|[\[(]))")
 _ANY_NUMBER = re.compile(r"(?i)(?<![^\W_])(?:episode[ ._]?|ep[ ._]?|e)?(?P<number>\d{1,4})(?:v\d)?(?![^\W_])")
-_AFTER_SHOW = re.compile(r"[ ._-]+(?P<number>\d{1,4})(?=[ ._-])")
+_AFTER_SHOW = re.compile(
+    r"[ ._-]+(?:(?P<season>\d{1,2})[.x-](?=\d\d(?:$|[ _]|[.-]\D)))?(?P<number>\d{1,4})(?=[ ._-]|(?<=[.x-]\d\d)$)"
+)
 _INSIDE = re.compile(r"(?<=[^\W_])[ ._]+(?P<number>[1-9]\d{2})(?=[ ._]+[^\W\d_])")
 _SEASON_BEFORE = re.compile(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>\d{1,2})[ ._-]+$")
 
@@ -58,6 +60,8 @@ def numbered(name: Name, place: Place, shelf: float, siblings: Siblings) -> Iter
     end = tail_start(name, begin)
     last = _last_number(name.text[begin:end])
     if place.season:
+        if last and not place.season.season and _is_year(name, last.digits):
+            last = None  # "Specials/Christmas 2006"
         yield from _below_season(name, last, begin, end, place)
     elif last:
         yield from _bare_number(name, last, begin, end, place, shelf)
@@ -85,6 +89,7 @@ def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: P
         yield reading_of(found, name, end)
     elif behind:
         found = _of_season(place, behind["number"], behind["number"])
+        _doubt_other_season(found, behind["season"], place)
         put_show(found, name, text[: behind.start()], place, "")
         put_behind(found, name, begin + behind.end("number"), may_have_part=True)
         yield reading_of(found, name, end)
@@ -96,17 +101,26 @@ def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: P
         yield _special(name, text, place, end)
 
 
+def _is_year(name: Name, digits: str) -> bool:
+    return any(mark.field == "year" and name.text[mark.start : mark.end] == digits for mark in name.marks)
+
+
 def _in_front(name: Name, match: re.Match[str], begin: int, end: int, place: Place) -> Reading:
     """Read a name below a season's folder that begins with the episode's number."""
     assert place.season is not None
     found = _of_season(place, match["number"], match.string[: match.start("rest")], until=match["last"])
-    if match["season"] and int(match["season"]) != place.season.season:
-        found.doubts.append(f"folder disagrees: it says season {place.season.season}")
+    _doubt_other_season(found, match["season"], place)
     if match["part"]:
         found.put("part", " abcd".index(match["part"].lower()), "name", match["part"])
     put_show(found, name, "", place, "")
     put_behind(found, name, begin + match.start("rest"), may_have_part=True)
     return reading_of(found, name, end)
+
+
+def _doubt_other_season(found: Found, said: str | None, place: Place) -> None:
+    """Say that the season in front of an episode's number, "1-06", is not its folder's."""
+    if said and place.season and int(said) != place.season.season:
+        found.doubts.append(f"folder disagrees: it says season {place.season.season}")
 
 
 def _of_season(place: Place, digits: str, said: str, until: str | None = None, weight: float = _BELOW_SEASON) -> Found:
@@ -200,7 +214,7 @@ def _bare_number(name: Name, last: _Last, begin: int, end: int, place: Place, sh
         put_show(found, name, season["show"], place, "")
         yield reading_of(found, name, end)
         return
-    is_year = any(m.field == "year" and name.text[m.start : m.end] == digits for m in name.marks)
+    is_year = _is_year(name, digits)
     countable = len(digits) >= 2 and not is_year
     shows = (place.show, place.titled.text if place.titled else "")  # the folder's text has the show's year too
     own_folder = dashed and bool(place.show) and folded(clean(before)) in map(folded, shows)

@@ -138,7 +138,7 @@ _COLLECTS = re.compile(
     r"[(\[](?:19|20)\d\d ?[-–] ?(?:19|20)?\d\d[)\]])"
 )
 _DISC_NUMBER = re.compile(
-    rf"(?i)^[(\[]?(?:cd|dis[ck]|vinyl|lp)[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)})(?![^\W_])[)\]]?(?:[ ._-].*)?$"
+    rf"(?i)^[(\[]?(?:cd|dis[ck]|dvd(?![59]$)|vinyl|lp)[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)})(?![^\W_])[)\]]?(?:[ ._-].*)?$"
 )
 _SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
 _NUMBER_ONLY = re.compile(
@@ -157,13 +157,16 @@ _LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?
 _OF_MAKERS = frozenset((Kind.KIT, Kind.DESIGN, Kind.FONT))
 """What is kept by its maker: no word on these shelves is one for a release."""
 _LETTERS_ONLY = re.compile(r"[^\W\d_]+")
-_YEARS = re.compile(r"^(?:(?:18|19|20)\d0s|[(\[]?(?P<year>(?:18|19|20)\d\d)[)\]]?)$")
+_YEARS = re.compile(
+    r"^(?:(?:18|19|20)\d0s|[(\[]?(?P<year>(?:18|19|20)\d\d)[)\]]?|"
+    r"[(\[]?(?:18|19|20)\d\d ?[-–] ?(?:(?:18|19|20)\d\d)?[)\]]?)$"
+)
 
 
 _COLLECTED = re.compile(
     r"(?i)(?<=[^\W_])"
     r"(?:[ ._-]+[(\[]?(?:(?:the[ ._])?complete(?:[ ._](?:tv[ ._])?(?:series|collection|show|box[ ._]?set))?"
-    r"|seasons?[ ._]\d{1,2}[ ._]?(?:-|to|&|\+)[ ._]?\d{1,2}|s\d{1,2}[ ._]?-[ ._]?s?\d{1,2}|all[ ._]seasons|batch|"
+    r"|seasons?[ ._]\d{1,2}[ ._]?(?:-|to|&|\+)[ ._]?\d{1,2}|s\d{1,2}[ ._]?-[ ._]?s?\d{1,2}|all[ ._]seasons|tv[ ._](?:series|show)|batch|"
     r"box[ ._]?set|\d{1,3} ?- ?\d{1,3}(?=\)))"
     r"(?=$|[)\] ._-])[)\]]?)+(?:[ ._-]+(?:\d{3,4}p|web|bluray|dvdrip|x26[45]|hdtv).*)?$"
 )
@@ -261,6 +264,10 @@ def _season(text: str) -> Folder | None:
         return Folder(Sort.SEASON, text, title=clean(match["show"]), season=0)
     if match := _SEASON.match(text):
         show, word = match["show"], match["number"].lower()
+        if extra := _extras(match["rest"].strip(" ._-")):  # "Season 1 Extras"
+            return Folder(Sort.EXTRAS, text, extra=extra)
+        if match["rest"].strip(" ._-").lower() == "specials":
+            return Folder(Sort.SEASON, text, title=clean(show), season=0, guess=True)
         number = COUNTED.get(word) or ROMAN_COUNTED.get(word) or int(word)
     elif match := _HAN_SEASON.match(text):
         show, number = match["show"], HAN_COUNTED.get(match["number"]) or int(match["number"])
@@ -314,6 +321,8 @@ def _below(here: Folder, above: Place) -> Folder:
     if here.sort is not Sort.TITLE:
         return here
     if above.titled and (number := _number_below(here.text, above.titled.title)):
+        if above.season:  # "Season 2/Part 1"
+            return replace(here, sort=Sort.GENERIC)
         return Folder(Sort.SEASON, here.text, season=number, guess=True)
     if above.titled and (extra := _extras_of(here.text, above.titled.title)):
         return Folder(Sort.EXTRAS, here.text, extra=extra)
@@ -337,14 +346,6 @@ def _show_of_shelf(above: Place) -> Folder | None:
     return titled_folder(above.folders[0].text) if sorts == [Sort.GENERIC, Sort.SHELF] else None
 
 
-def _show_above(folder: str, above: Place) -> Folder | None:
-    """Return the show's folder above a season's: not one of release words below it, "Tidewater Lane/DVD/Season 2"."""
-    nearest = above.folders[0] if above.folders else None
-    if nearest and nearest is above.titled and _says_release_only(cut(nearest.text), weak=True):
-        return place_of(parent(parent(folder))).titled or nearest
-    return above.titled
-
-
 def titled_folder(text: str) -> Folder:
     """Return a folder as a film's or a show's own, whatever else its name may mean."""
     return _titled(text, cut(text))
@@ -363,7 +364,7 @@ def place_of(folder: str) -> Place:
         case Sort.SEASON if here.kind is Kind.EPISODE:  # a mini-series: its show's folder, too
             return Place(here, here, shelf=above.shelf, years=above.years, folders=folders)
         case Sort.SEASON:
-            show = _show_above(folder, above) or (_show_of_shelf(above) if not here.title else None)
+            show = above.titled or (_show_of_shelf(above) if not here.title else None)
             return replace(above, titled=show, season=here, folders=folders, extras=None, companions=None)
         case Sort.EPISODE:
             if not here.title:  # "Season 2/S02E05": the show stands above
@@ -379,6 +380,8 @@ def place_of(folder: str) -> Place:
             return replace(above, years=here, folders=folders)
         case Sort.SHELF:
             return Place(shelf=here.kind, folders=folders)
+        case Sort.TITLE if above.titled and _says_release_only(cut(here.text), weak=True):  # "Tidewater Lane/DVD"
+            return replace(above, folders=folders)
         case Sort.TITLE:
             return Place(titled=here, shelf=here.kind or above.shelf, years=above.years, folders=folders)
         case _:

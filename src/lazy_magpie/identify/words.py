@@ -332,7 +332,7 @@ GENERIC_WORDS = frozenset(
         "various stuff things temp tmp inbox attic desktop media video videos collection collections my old disk disc "
         "drive usb hdd backup backups home data files shared public watched unwatched seen unseen todo done the of "
         "from on heap archive archives storage torrents library recent added latest copy external internal "
-        "complete discs disks isos cds carts cartridges sets"
+        "complete discs disks isos cds carts cartridges sets mkv mp4 avi wmv mpg original originals"
     ).split()
 )
 """Folder names made of these words and numbers alone say nothing about what lies in them."""
