@@ -12,6 +12,7 @@ from lazy_magpie.identify.titles import clean, folded, stands_for
 from lazy_magpie.identify.words import EXTRA_NAMES, EXTRA_SUFFIXES
 
 _EXTRAS = EXTRA_NAMES | EXTRA_SUFFIXES
+_EXTRA_WORDS = {**_EXTRAS, "extras": "other"}
 _NAMES = "|".join(sorted((name.replace(" ", "[ ._]") for name in EXTRA_NAMES), key=len, reverse=True))
 _SUFFIXES = "|".join(EXTRA_SUFFIXES)
 _SUFFIX = re.compile(rf"(?i)^(?P<stem>.*?)(?P<gap>[ ._]?-[ ._]?)(?P<word>{_SUFFIXES}|{_NAMES})[ ._]?\d?$")
@@ -19,10 +20,14 @@ _SUFFIX = re.compile(rf"(?i)^(?P<stem>.*?)(?P<gap>[ ._]?-[ ._]?)(?P<word>{_SUFFI
 _IN_BRACKETS = re.compile(rf"(?i)^(?P<stem>.+?)[ ._]?[(\[](?P<word>{_NAMES})[ ._]?\d?[)\]]$")
 _LAST_WORD = re.compile(
     r"(?i)^(?P<stem>.*?)[ ._](?:(?:official|theatrical|teaser|final)[ ._])?"
-    r"(?P<word>sample|trailer|teaser|featurette|interview)[ ._]?\d?$"
+    r"(?P<word>sample|trailer|teaser|featurette|interview|extras|bonus)[ ._]?\d?$"
 )
+_TRAILER_DATED = re.compile(r"(?i)^(?P<title>.+?)[ ._-]+(?:official|theatrical|teaser|final)[ ._]trailer[ ._-]*(?=[(\[])")
+_BEFORE_GROUP = re.compile(r"(?i)[ ._-]sample-[a-z\d]+$")
 _BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
 _YEAR = re.compile(r"[(\[]\d{4}[)\]]")
+_GAPS = re.compile(r"[ ._]+(?:-[ ._]+)?(?![ ._]*[(\[]\d{4}[)\]])|$")
+_ORDERED = re.compile(r"^0\d(?: - |\. )(?=.)")
 _MAKING_OF = re.compile(r"(?i)^(?:the[ ._])?making[ ._]of[ ._](?P<title>.+)$")
 _HINTS = ("sampl", "trail", "teas", "featur", "interv", "scene", "delet", "making", "reel", "bloop", "outt", "promo",
           "short", "extra", "bonus", "other", "gallery")  # fmt: skip
@@ -43,6 +48,8 @@ def extra_of(name: Name, place: Place) -> Extra | None:
         name = cut(bare)
     if place.extras and place.titled:
         return _in_folder(name, place.extras.extra, place.titled.title)
+    if place.extras and place.extras.extra in ("trailer", "sample"):  # "Trailers/Rope Row (1988)"
+        return Extra(place.extras.extra, "", name)
     low = name.text.lower()
     if not any(hint in low for hint in _HINTS):
         return None
@@ -57,11 +64,22 @@ def _in_folder(name: Name, sort: str, of: str) -> Extra:
     if sort == "sample":
         return Extra(sort, "", None)
     text = name.text[: _release_start(name)]
-    front, dash, rest = text.partition(" - ")
-    title = rest if dash and folded(clean(_YEAR.sub("", front))) == folded(of) else text
+    title = _ORDERED.sub("", _behind_film(text, of))
+    if sort == "other" and (match := _SUFFIX.match(title)) and match["gap"] == "-":  # "Extras/Knots-interview"
+        return Extra(_EXTRAS[_plain(match["word"])], clean(match["stem"]), None)
     if sort == "other" and (said := EXTRA_NAMES.get(_plain(title), sort)) != sort:  # "Extras/Trailer", "Trailer 2"
         return Extra(said, clean(title) if title[-1:].isdigit() else "", None)
-    return Extra(sort, clean(title) or clean(name.text), None)
+    return Extra(sort, clean(title) or ("" if title != text else clean(name.text)), None)
+
+
+def _behind_film(text: str, of: str) -> str:
+    """Return a name without the title of the film in front, where its year or a hyphen parts them."""
+    for match in _GAPS.finditer(text):
+        front, rest = text[: match.start()], text[match.end() :]
+        parted = "-" in match.group() or not rest or _YEAR.search(front)
+        if parted and folded(clean(_YEAR.sub("", front))) == folded(of):
+            return rest
+    return text
 
 
 def _by_word(name: Name, text: str, place: Place) -> Extra | None:
@@ -81,7 +99,11 @@ def _by_word(name: Name, text: str, place: Place) -> Extra | None:
         (known and match.start("word") > min(known))
         or (title and (folded(match["stem"]) == folded(title) or stands_for(match["stem"], title)))
     ):
-        return Extra(_EXTRAS[match["word"].lower()], "", cut(match["stem"]))
+        return Extra(_EXTRA_WORDS[match["word"].lower()], "", cut(match["stem"]))
+    if known and (match := _BEFORE_GROUP.search(name.text)):  # "…x264-sample-brine"
+        return Extra("sample", "", cut(name.text[: match.start()]))
+    if known and (match := _TRAILER_DATED.match(text)):  # "The Weir Official Trailer (1987)"
+        return Extra("trailer", "", cut(f"{match['title']} {text[match.end() :]}"))
     sample = known and text[:7].lower() == "sample-" and any(mark.field == "resolution" for mark in name.marks)
     dated = any(mark.field == "year" for mark in name.marks)
     if (sample or (place.titled and not dated)) and (match := _BEFORE.match(text)):

@@ -10,7 +10,7 @@ from lazy_magpie.identify import titled
 from lazy_magpie.identify.around import Siblings
 from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Folder, Place
-from lazy_magpie.identify.readings import CLAIMS, Reading, claims, languages
+from lazy_magpie.identify.readings import CLAIMS, Reading, claims, languages, release_only
 from lazy_magpie.identify.titled import Titled
 from lazy_magpie.identify.titles import TAG_BEHIND, better_written, clean, folded, stands_for
 from lazy_magpie.model import Evidence, Kind, Value
@@ -98,6 +98,8 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
     if own and own.year and not own.bare and folded(own_title) != folded(folder.title):
         return
     same = folded(own_title) == folded(folder.title)
+    if not same and release_only(name, weak=True):  # "Rope Row (1988)/Extended.mkv"
+        own_title = ""
     in_part = place.disc_number is not None
     weight = 1.0 + (folder.year_weight if folder.year else 0.0) + shelf
     doubts = _of_shelf(place)
@@ -245,7 +247,18 @@ def _finish(
         why.append(Evidence("languages", codes, "name", ", ".join(codes)))
     facts, reasons = claims(name, start)
     why += reasons
-    return facts | _told_by(folder, fields, facts, why) if folder else facts
+    for near in (*_of_version(place), *([folder] if folder else [])):
+        facts |= _told_by(near, fields, facts, why)
+    return facts
+
+
+def _of_version(place: Place) -> Iterator[Folder]:
+    """Yield the folders below the film's own that are called by release words alone: "Director's Cut", "English"."""
+    for near in place.folders if place.titled else ():
+        if near is place.titled:
+            break
+        if release_only(cut(near.text), weak=True):
+            yield near
 
 
 def _told_by(
@@ -269,9 +282,10 @@ def _behind_title(text: str) -> Mapping[str, Value]:
     best = max(titled.readings(name), key=lambda read: read.weight, default=None)
     if best is None:
         return {}
-    told, _ = claims(name, best.tail)
+    tail = 0 if release_only(name, weak=True) else best.tail
+    told, _ = claims(name, tail)
     for mark in name.marks:
-        if mark.field in ("edition", "part") and mark.start >= best.tail:
+        if mark.field in ("edition", "part") and mark.start >= tail:
             told.setdefault(mark.field, mark.value)
-    codes = languages(name, best.tail)
+    codes = languages(name, tail)
     return told | {"languages": codes} if codes else told

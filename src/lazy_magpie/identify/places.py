@@ -9,7 +9,7 @@ from functools import lru_cache
 
 from lazy_magpie.identify import titled
 from lazy_magpie.identify.marks import Name, cut, plain_show
-from lazy_magpie.identify.readings import RELEASE_FIELDS
+from lazy_magpie.identify.readings import release_only
 from lazy_magpie.identify.titles import clean, folded, spaced_once
 from lazy_magpie.identify.words import (
     ARTICLES,
@@ -210,7 +210,7 @@ def understand(text: str) -> Folder:
     if generic and not _DATED.search(text):
         return Folder(Sort.GENERIC, text)
     name = cut(text)
-    if name.marks and _says_release_only(name):
+    if name.marks and release_only(name):
         return Folder(Sort.GENERIC, text)
     whole = _titled(text, name)
     film = whole if bare == text or whole.year_weight >= titled.FOLLOWED else _titled(bare, cut(bare))
@@ -234,13 +234,6 @@ def _mini_series(text: str) -> Folder | None:
     year = f" ({match['year']})" if match["year"] else ""
     show = text[: match.start()] + year + text[match.end() :]
     return replace(_titled(show, cut(show)), sort=Sort.SEASON, text=text, season=1, kind=Kind.EPISODE)
-
-
-def _says_release_only(name: Name, *, weak: bool = False) -> bool:
-    """Say whether every word of a folder's name is a release word, one (but for `weak`) beyond doubt: "1080p x265"."""
-    marks = [mark for mark in name.marks if mark.field in RELEASE_FIELDS]
-    covered = all(any(mark.start <= start and end <= mark.end for mark in marks) for _, start, end in name.words)
-    return covered and (weak or any(mark.strength == STRONG for mark in marks))
 
 
 def _episode(text: str) -> Folder | None:
@@ -337,7 +330,7 @@ def _is_called_as_of_films(here: Folder, above: Place) -> bool:
     """Say whether a maker's or a kit's folder has a name that means something only among films: "Bluray", "Disc 9"."""
     if here.sort in (Sort.EXTRAS, Sort.DISC_NUMBER):
         return above.shelf is Kind.KIT or not above.titled
-    return here.sort is Sort.GENERIC and _says_release_only(cut(here.text))
+    return here.sort is Sort.GENERIC and release_only(cut(here.text))
 
 
 def _show_of_shelf(above: Place) -> Folder | None:
@@ -380,7 +373,7 @@ def place_of(folder: str) -> Place:
             return replace(above, years=here, folders=folders)
         case Sort.SHELF:
             return Place(shelf=here.kind, folders=folders)
-        case Sort.TITLE if above.titled and _says_release_only(cut(here.text), weak=True):  # "Tidewater Lane/DVD"
+        case Sort.TITLE if above.titled and release_only(cut(here.text), weak=True):  # "Tidewater Lane/DVD"
             return replace(above, folders=folders)
         case Sort.TITLE:
             return Place(titled=here, shelf=here.kind or above.shelf, years=above.years, folders=folders)

@@ -213,6 +213,13 @@ def _before_weak_run(name: Name, tail: list[Mark], begin: int, stop: int) -> int
     return stop
 
 
+def release_only(name: Name, *, weak: bool = False) -> bool:
+    """Say whether every word of a name is a release word, one (but for `weak`) beyond doubt: "1080p x265"."""
+    marks = [mark for mark in name.marks if mark.field in RELEASE_FIELDS]
+    covered = all(any(mark.start <= start and end <= mark.end for mark in marks) for _, start, end in name.words)
+    return covered and bool(marks) and (weak or any(mark.strength == STRONG for mark in marks))
+
+
 def claims(name: Name, start: int) -> tuple[dict[str, Value], list[Evidence]]:
     """Return the facts that the marks of `name` from `start` on claim, each with its evidence."""
     facts: dict[str, Value] = {}
