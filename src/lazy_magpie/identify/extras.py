@@ -22,7 +22,9 @@ _LAST_WORD = re.compile(
     r"(?i)^(?P<stem>.*?)[ ._](?:(?:official|theatrical|teaser|final)[ ._])?"
     r"(?P<word>sample|trailer|teaser|featurette|interview|extras|bonus)[ ._]?\d?$"
 )
-_TRAILER_DATED = re.compile(r"(?i)^(?P<title>.+?)[ ._-]+(?:official|theatrical|teaser|final)[ ._]trailer[ ._-]*(?=[(\[])")
+_TRAILER_DATED = re.compile(
+    r"(?i)^(?P<title>.+?)[ ._-]+(?:official|theatrical|teaser|final)[ ._]trailer[ ._-]*(?=[(\[])"
+)
 _BEFORE_GROUP = re.compile(r"(?i)[ ._-]sample-[a-z\d]+$")
 _BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
 _YEAR = re.compile(r"[(\[]\d{4}[)\]]")
@@ -85,8 +87,8 @@ def _behind_film(text: str, of: str) -> str:
 def _by_word(name: Name, text: str, place: Place) -> Extra | None:
     """Read a name with an extra's word at its end or in front, beside a year, a resolution, or its film's title."""
     title = place.titled.title if place.titled else ""
-    dated = (mark for mark in name.marks if mark.field in ("year", "resolution"))
-    known = [mark.end for mark in dated if name.text[: mark.start].strip(" ([{")]
+    sure = [mark for mark in name.marks if mark.field in ("year", "resolution")]
+    known = [mark.end for mark in sure if name.text[: mark.start].strip(" ([{")]
     if match := _SUFFIX.match(text):
         sort, spaced = _EXTRAS[_plain(match["word"])], len(match["gap"]) > 1
         unsure = spaced if name.counts or place.season else not (known or title)
@@ -104,8 +106,8 @@ def _by_word(name: Name, text: str, place: Place) -> Extra | None:
         return Extra("sample", "", cut(name.text[: match.start()]))
     if known and (match := _TRAILER_DATED.match(text)):  # "The Weir Official Trailer (1987)"
         return Extra("trailer", "", cut(f"{match['title']} {text[match.end() :]}"))
-    sample = known and text[:7].lower() == "sample-" and any(mark.field == "resolution" for mark in name.marks)
-    dated = any(mark.field == "year" for mark in name.marks)
+    sample = known and text[:7].lower() == "sample-" and any(mark.field == "resolution" for mark in sure)
+    dated = any(mark.field == "year" for mark in sure)
     if (sample or (place.titled and not dated)) and (match := _BEFORE.match(text)):
         sort = _EXTRAS[match["word"].lower()]
         return Extra(sort, clean(match["title"]) if sort != "sample" else "", cut(match["title"]))

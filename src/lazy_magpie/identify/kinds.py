@@ -44,9 +44,11 @@ _JUNK = frozenset("thumbs.db ehthumbs.db ehthumbs_vista.db .ds_store desktop.ini
 _JUNK_ENDINGS = (".url", ".lnk")
 _JUNK_BEGINNINGS = ("._", "~$")
 _JUNK_SIGNS = (*_JUNK, *_JUNK_ENDINGS, *_JUNK_BEGINNINGS, "__macosx/")
+_TWICE = "mkv mp4 avi m4v mov wmv mpg mpeg mp3 flac ogg m4a jpg jpeg png"
 _SECOND_ENDING = re.compile(
-    r"(?<=[^\W_])(\.(?:mkv|mp4|avi|m4v|mov|wmv|mpe?g|mp3|flac|ogg|m4a|jpe?g|png|MKV|MP4|AVI|MP3|JPG|PNG))(?=$|[ _]?[(\[ _])"
+    rf"(?<=[^\W_])(\.(?:{'|'.join(_TWICE.split())}|{'|'.join(_TWICE.upper().split())}))(?=$|[ _]?[(\[ _])"
 )
+"""An ending of a film, a song or a picture that is followed by the real one, and perhaps by a copy's number."""
 _PAPERS = re.compile(r"(?i)(readme|license|licence|copying|changelog|changes|authors|todo|install)")
 
 

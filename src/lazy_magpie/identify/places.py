@@ -138,7 +138,8 @@ _COLLECTS = re.compile(
     r"[(\[](?:19|20)\d\d ?[-–] ?(?:19|20)?\d\d[)\]])"
 )
 _DISC_NUMBER = re.compile(
-    rf"(?i)^[(\[]?(?:cd|dis[ck]|dvd(?![59]$)|vinyl|lp)[ ._-]?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)})(?![^\W_])[)\]]?(?:[ ._-].*)?$"
+    r"(?i)^[(\[]?(?:cd|dis[ck]|dvd(?![59]$)|vinyl|lp)[ ._-]?"
+    rf"(?P<number>\d{{1,2}}|{'|'.join(COUNTED)})(?![^\W_])[)\]]?(?:[ ._-].*)?$"
 )
 _SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
 _NUMBER_ONLY = re.compile(
@@ -166,13 +167,15 @@ _YEARS = re.compile(
 _COLLECTED = re.compile(
     r"(?i)(?<=[^\W_])"
     r"(?:[ ._-]+[(\[]?(?:(?:the[ ._])?complete(?:[ ._](?:tv[ ._])?(?:series|collection|show|box[ ._]?set))?"
-    r"|seasons?[ ._]\d{1,2}[ ._]?(?:-|to|&|\+)[ ._]?\d{1,2}|s\d{1,2}[ ._]?-[ ._]?s?\d{1,2}|all[ ._]seasons|tv[ ._](?:series|show)|batch|"
+    r"|seasons?[ ._]\d{1,2}[ ._]?(?:-|to|&|\+)[ ._]?\d{1,2}|s\d{1,2}[ ._]?-[ ._]?s?\d{1,2}|all[ ._]seasons|batch|"
+    r"tv[ ._](?:series|show)|"
     r"box[ ._]?set|\d{1,3} ?- ?\d{1,3}(?=\)))"
     r"(?=$|[)\] ._-])[)\]]?)+(?:[ ._-]+(?:\d{3,4}p|web|bluray|dvdrip|x26[45]|hdtv).*)?$"
 )
 """What stands behind a show's name on a folder that holds all of it."""
 _ALL_OF_IT = re.compile(
-    r"^(?:(?:the |all )?(?:complete|full|entire|whole) (?:(?:tv )?(?:series|show|run|collection|box ?set)|seasons|episodes)|"
+    r"^(?:(?:the |all )?(?:complete|full|entire|whole) "
+    r"(?:(?:tv )?(?:series|show|run|collection|box ?set)|seasons|episodes)|"
     r"(?:all )?(?:the )?(?:seasons|episodes|series)|box ?set)$"
 )
 """A folder between a show and its seasons that is called by nothing but that."""
@@ -373,9 +376,7 @@ def place_of(folder: str) -> Place:
             return replace(above, years=here, folders=folders)
         case Sort.SHELF:
             return Place(shelf=here.kind, folders=folders)
-        case Sort.TITLE if above.titled and release_only(cut(here.text), weak=True):  # "Tidewater Lane/DVD"
-            return replace(above, folders=folders)
-        case Sort.TITLE:
+        case Sort.TITLE if not (above.titled and release_only(cut(here.text), weak=True)):  # no "Tidewater Lane/DVD"
             return Place(titled=here, shelf=here.kind or above.shelf, years=above.years, folders=folders)
         case _:
             return replace(above, folders=folders)

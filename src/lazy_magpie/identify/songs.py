@@ -15,6 +15,17 @@ from lazy_magpie.model import Kind, Value
 
 MANY = frozenset(["variousartists", "various", "va", "compilations", "soundtracks", "soundtrack", "ost"])
 """Folders in the artist's place that say the artist stands in each file's name, folded."""
+GENRES = frozenset(
+    (
+        "acoustic alternative ambient baroque bluegrass blues brass celtic chanson children choral christmas classic "
+        "classical comedy country dance disco dub electro electronic electronica experimental flamenco folk folkrock "
+        "funk gospel gothic grunge hardrock hiphop house indie industrial instrumental jazz karaoke kids latin "
+        "lounge medieval metal modern newage opera other polka pop poprock progressive psychedelic punk rap reggae rnb "
+        "rock rocknroll schlager singersongwriter ska soul swing synthpop tango techno traditional trance triphop wave "
+        "world worldmusic"
+    ).split()
+)
+"""Folders in the artist's place that say of what sort the music is, folded."""
 ORDER = ("artist", "album_artist", "album", "year", "disc", "track", "title")
 """The fields of a song, in their order."""
 _ALBUM_TAIL = re.compile(
@@ -48,8 +59,12 @@ _NUMBER_ALONE = re.compile(r"(?i)^(?:track|titel|piste|pista) ?(\d{1,2})$")
 """A name that a ripping program gives where it knows no title."""
 _COPY_BEHIND = re.compile(r" \(\d\)$")
 _COPY = re.compile(r"(?i)^copy(?: \(\d+\))? of |(?: - copy(?: ?\(\d+\))?)+$")
-_FEATURING = re.compile(r"(?i) (?:feat|ft|featuring)\.? ")
+_FEATURING = re.compile(r"(?i) (?:feat\.?|ft\.?|featuring|with|and|&|vs\.?|x) |, ")
+"""What stands between an artist and a guest."""
+_FORMATS = re.compile(r"(?i)^(?:flac|mp3|ogg|opus|aac|alac|wav|web|vinyl|lossless|320|v0|cd|\d{2,3} ?k(?:bps)?)$")
+"""A folder between a record and its songs that says in what form they are."""
 _SEPARATOR = re.compile(r"\s+[-–—]+\s+")
+_PADDED = re.compile(r"^0\d$")
 _RELEASE = re.compile(
     r"(?i)^(?P<artist>[^-\s]+)-(?P<album>\S+?)-(?:(?:\d?cds?|cd[mrs]|ep|lp|web|vinyl|promo|reissue|remastered|flac)-)*"
     r"(?P<year>(?:19|20)\d\d)-(?P<group>[a-z0-9_]+)$"
@@ -107,6 +122,8 @@ def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> It
     elif behind and _numbered_inside(found, parts, behind, album):
         pass
     else:
+        if len(parts) > 1 and _PADDED.match(parts[-1]):  # "Ida Marrow - Slack Water - 03"
+            found.put("track", int(parts.pop()), "name", text)
         _named(found, parts, album, known)
     if copy := _COPY_BEHIND.search(text):
         found.put("title", clean(_COPY_BEHIND.sub("", str(found.fields["title"]))), "name", text)
@@ -136,6 +153,8 @@ def _album(place: Place) -> _Album:
     disc = place.disc_number.season if place.disc_number else 0
     if len(chain) > 2 and chain[0].guess and chain[0].text.isdigit():  # a number alone below artist and album
         disc, chain = chain[0].season, chain[1:]
+    if len(chain) > 1 and _FORMATS.match(chain[0].text) and (len(chain) > 2 or chain[1].year):
+        chain = chain[1:]
     if not chain:
         return _Album(disc=disc)
     here, above, sure = chain[0], *_artist(place, chain)
@@ -143,11 +162,14 @@ def _album(place: Place) -> _Album:
     disc = disc or here.part
     if above is not None and folded(parts[0]) == folded(above.title) and len(parts) > 1:
         parts = parts[1:]
+    sorted_by_genre = above is not None and folded(above.text) in GENRES
+    if sorted_by_genre:
+        above = None
     many = above is not None and folded(above.title) in MANY
     if len(parts) > 1 and (above is None or many):
         artist, album = parts[0], " - ".join(parts[1:])
         many = folded(artist) in MANY
-        sure = bool(year) or place.shelf is Kind.TRACK
+        sure = bool(year) or sorted_by_genre or place.shelf is Kind.TRACK
         release = _RELEASE.match(here.text)
         return _Album(
             artist, album, year, disc, many, sure, (here.text, here.text), release["group"] if release else ""

@@ -314,7 +314,7 @@ SHELF_WORDS = {
     "movie": "films, film, movies, movie, feature films, cinema, my films, my movies, filme, pelis, peliculas",
     "episode": "tv, tv shows, shows, series, television, tv series, episodes, programmes, serien, tv-shows, "
     "my shows, box sets, boxsets",
-    "track": "music, songs, audio, albums, my music",
+    "track": "music, songs, audio, albums, my music, podcasts, audiobooks, audio books",
     "game": "games, roms, old games, game images, my games",
     "font": "fonts, typefaces, stitch fonts, embroidery fonts, my fonts",
     "design": "designs, embroidery, stitch designs",
