@@ -117,7 +117,7 @@ def _song(named: _Named) -> Identity:
 
 def _image(named: _Named) -> Identity | None:
     """An image of a disc or a memory: a system's own file, a game where anything says so."""
-    if named.place.shelf is Kind.FIRMWARE:
+    if named.place.shelf is Kind.FIRMWARE or games.is_firmware(named.bare):
         return choose([games.firmware(named.bare, named.place, named.around.systems)])
     found = choose(games.readings(named.bare, named.ending, named.place, named.around.systems, sure=False))
     return None if found.kind is Kind.UNKNOWN else found

@@ -6,14 +6,14 @@ import re
 from collections.abc import Iterator
 from dataclasses import replace
 
-from lazy_magpie.identify.crafts import SEPARATOR, chain_of, spaced
+from lazy_magpie.identify.crafts import LISTED, SEPARATOR, chain_of, spaced
 from lazy_magpie.identify.places import Place
 from lazy_magpie.identify.readings import Found, Reading
 from lazy_magpie.identify.titles import clean, folded, in_written_case, initials
 from lazy_magpie.model import Evidence, Kind, Value
 
 _HOOP = re.compile(
-    r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?P<size>\d{1,3}(?:[.,]\d)?\s?(?:x|by)\s?\d{1,3}(?:[.,]\d)?)"
+    r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?P<size>\d{1,3}(?:[.,]\d)?\s?(?:x|by)\s?\d{1,3}(?:[.,]\d)?|\d{2,3}(?=\s?mm))"
     r"\s?(?:in|inch|cm|mm|hoop)?"
     r"(?:[ ._-]?hoop)?(?![^\W_])[)\]]?"
 )
@@ -22,6 +22,7 @@ _CODE = re.compile(
 )
 _NUMBERED = re.compile(r"(?i)[a-z]{2,5}[-_]?\d{2,6}")
 """A maker's number that is no word of a title."""
+_INITIALS = re.compile(r"(?i)(?P<initials>[a-z]{2,5})[_-]+(?=[^\W_])")
 _FORMATS = "pes|dst|jef|exp|vp3|vip|hus|xxx|sew|pec"
 _FORMAT_BEHIND = re.compile(rf"(?i)[ ._-]+[(\[]?(?:{_FORMATS})(?:[ ._-](?:format|files?))?[)\]]?$")
 """The machine's format behind a name: "Kite Emblem PES"."""
@@ -42,7 +43,8 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
         code, chain = code or of_folder, replace(chain, title=_design_title(title))
     elif not of_folder and title != chain.title:
         chain = replace(chain, title=title)
-    title, maker = _design_title(text), chain.maker
+    maker = chain.maker
+    title = _design_title(_without_initials(LISTED.sub("", text), maker))
     if chain.title and (not title or _stands_for(title, chain.title)):
         title = chain.title
         found.put("title", title, "folder", chain.texts[1])
@@ -63,6 +65,12 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
         found.put("code", code, "name" if code in stem else "folder", code)
     found.fields = {key: found.fields[key] for key in ("maker", "title", "code") if key in found.fields}
     yield found.reading(Kind.DESIGN, facts)
+
+
+def _without_initials(text: str, maker: str) -> str:
+    """Return a name without the maker's initials in front: "tb_snail"."""
+    match = _INITIALS.match(text) if maker else None
+    return text[match.end() :] if match and match["initials"].lower() == initials(maker) else text
 
 
 def _maker_alone(found: Found, title: str, folder: str, on_shelf: bool) -> str:

@@ -27,6 +27,8 @@ _WEIGHTS = {
 """Weights by number, as CSS and OpenType name them."""
 _SHORT = {
     "bd": "Bold",
+    "it": "Italic",
+    "ital": "Italic",
     "rg": "Regular",
     "lt": "Light",
     "blk": "Black",

@@ -33,8 +33,10 @@ _STATUS = re.compile(r"(?i)^([a-z][a-z ]*?)[ ._-]?\d*$")
 _VERSION_BEHIND = re.compile(r"(?i)[ ._]+v(\d+\.\d+[a-z]?)$")
 _LETTERS = re.compile(r"(?i)\((?:rev )?[uejw]{1,3}\)|\(rev [a-z]\)")
 _LANGUAGES = re.compile(rf"\((?:{'|'.join(LANGUAGE_CODES)})(?:,(?:{'|'.join(LANGUAGE_CODES)}))*\)", re.IGNORECASE)
-_LISTED = re.compile(r"^0\d{2,3} - (?=\D)")
+_LISTED = re.compile(r"^(?:0\d{2,3} - |\d{2,3}\. )(?=\D)")
 """A number in a list before a game's title."""
+_STARTS = frozenset(("bios", "boot", "bootrom", "firmware", "ipl"))
+"""Words for what a system starts with."""
 _NO_TITLE = re.compile(r"(?i)^(?:dis[ck]|cd|track|game|rom|image|side)[ ._-]?(?:\d{1,2}|[a-d])?$")
 """What says nothing of the game, whose folder does."""
 _DISC_BEHIND = re.compile(r"(?i)[ ._-]+(?:dis[ck]|cd)[ ._-]?(\d{1,2})$")
@@ -195,6 +197,9 @@ def readings(stem: str, ending: str, place: Place, more: Systems, *, sure: bool)
     weight = 2.0 + game.marked + 2.0 * (place.shelf is Kind.GAME) + 2.0 * in_system + 2.0 * sure
     if system:
         game.put("system", system, source, text)
+    near = place.folders[0].text if place.folders else ""
+    if "regions" not in game.fields and (region := REGIONS.get(near.casefold())):  # "chip8/Japan/Buoy Bandit"
+        game.put("regions", [region], "folder", near)
     order = ("title", "year", "regions", "languages", "revision", "disc", "status", "system")
     fields = {key: game.fields[key] for key in order if key in game.fields}
     if game.strange:
@@ -218,6 +223,12 @@ def _with_folder(game: Game, own: Game, text: str) -> Game:
         if name not in game.fields:
             game.put(name, value, "folder", text)
     return game
+
+
+def is_firmware(stem: str) -> bool:
+    """Say whether a name is that of a system's own file: the system with a word for what starts it."""
+    words = re.split(r"[ ._-]+", stem.lower())
+    return any(word in SYSTEMS for word in words) and not _STARTS.isdisjoint(words)
 
 
 def firmware(stem: str, place: Place, more: Systems) -> Reading:

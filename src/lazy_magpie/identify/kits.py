@@ -12,6 +12,7 @@ from lazy_magpie.identify.crafts import (
     maker_and_title,
     named,
     section_folder,
+    section_of,
     section_in,
     without_section,
 )
@@ -35,7 +36,9 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     on_shelf = place.shelf is Kind.KIT
     bare = without_copy(stem)
     marked, stem = bare != stem, bare
-    section, number, front = section_in(stem)
+    by = _BY.search(stem) if archive else None
+    sold = stem[: by.start()] if by and not section_of(re.split(r"[ ._-]+", by["maker"])[-1]) else stem
+    section, number, front = section_in(sold)
     if not on_shelf and not (archive and section):
         return
     found = Found(3.0 + 2.0 * on_shelf)
