@@ -12,8 +12,8 @@ from lazy_magpie.identify.crafts import (
     maker_and_title,
     named,
     section_folder,
-    section_of,
     section_in,
+    section_of,
     without_section,
 )
 from lazy_magpie.identify.marks import without_copy
