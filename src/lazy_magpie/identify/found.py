@@ -5,9 +5,18 @@ from __future__ import annotations
 import re
 
 from lazy_magpie.identify import titled
-from lazy_magpie.identify.marks import Name
+from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import RELEASE_FIELDS, Found, Reading, claims, is_shouted, languages, tail_start
+from lazy_magpie.identify.readings import (
+    RELEASE_FIELDS,
+    Found,
+    Reading,
+    claims,
+    is_shouted,
+    languages,
+    release_only,
+    tail_start,
+)
 from lazy_magpie.identify.titles import (
     TAG_BEHIND,
     better_written,
@@ -17,18 +26,28 @@ from lazy_magpie.identify.titles import (
     keeps_dot,
     stands_for,
 )
-from lazy_magpie.identify.words import COUNTRIES, SMALL_WORDS, STRONG
+from lazy_magpie.identify.words import COUNTRIES, LANGUAGE_CODES, SMALL_WORDS, STRONG
 from lazy_magpie.model import Evidence, Kind
 
 _COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)(?: -)?[ ._](?P<bracket>[(\[])?(?P<country>{'|'.join(COUNTRIES)})[)\]]?$")
+_EPISODE_BEHIND = re.compile(r"(?i)(?<=[^\W_])[ ._-]+(?:ep|eps|episode|folge|épisode)\.?$")
 _VERSION = re.compile(r"(?i)(?:^|(?<!the)[ ._])v\d$")
 _YEAR_AND_COUNTRY = re.compile(
     rf"^(?P<stem>.*(?:19|20)\d\d[)\]]?)[ ._]+[(\[]?(?P<country>{'|'.join(COUNTRIES).upper()})[)\]]?$"
 )
 _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
 _NUMBER_FIRST = re.compile(r"^(?:-\d| \(\d\)) ")
+_DASHES = (" - ", "_-_")
 _DASHED = re.compile(r"[ _]*-[ _]")
 _ALL_IN_BRACKETS = re.compile(r"^[(\[]([^()\[\]]+)[)\]]$")
+_GROUP_BEHIND = re.compile(r"(?<=[a-z])(?: - |-)([A-Z][A-Z\d]{2,})$")
+_TAG_OF_SERVICE = re.compile(r"(?<=[a-z])[ .]([A-Z]{2,5})$")
+_MAY_END = (
+    (re.compile(r"(?<=\S) \[[^\[\]]+\]$"), "bracket in title"),
+    (re.compile(r"(?<=[^\W_])[._](?:19|20)\d\d$(?<!of[._]\d{4})(?<!in[._]\d{4})"), "bare number"),
+    (re.compile(rf"(?<=[^\W_])\.(?:{'|'.join(sorted(LANGUAGE_CODES))})$"), "language or title"),
+)
+"""What may stand behind a title and be none of it, and the doubt that it raises."""
 _PART_FIRST = re.compile(
     r"(?i)^[ ._-]*[(\[]?(?:(?:pt|part|teil|часть|cd|dis[ck])[. _-]{0,2}(?P<part>\d{1,2})(?![^\W_])"
     r"(?:[ ._]?of[ ._]?\d{1,2}(?!\d))?|(?P<one>\d)[ ._]?(?:of|von|из)[ ._]?\d(?!\d))[)\]]?(?P<rest>.*)$"
@@ -38,6 +57,7 @@ _PART_FIRST = re.compile(
 def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -> bool:
     """Find the show: in front of the mark, or from the folders. Say whether the name ran the other way round."""
     stem = _without_release(name, before).strip(" ._-")
+    stem = _EPISODE_BEHIND.sub("", stem)
     if stem.endswith(("[", "(", "{")):
         stem = stem[:-1].rstrip(" ._-")
     if before[before.find(stem) + len(stem) :].startswith(".") and keeps_dot(f"{stem}."):
@@ -159,11 +179,32 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
     if bracketed := _ALL_IN_BRACKETS.match(title):
         title = bracketed[1]
         found.doubts.append(f"bracket in title: “{title}” may be the episode's title or a remark")
+    if text not in (text.upper(), text.lower()):
+        title = _doubt_end(found, name, title, end)
     lower = title.isupper() and is_shouted(text) and not ends_in_initials(title)
     if cleaned := clean(title.lower() if lower else title):
         found.put("episode_title", cleaned, "name", title)
         return end if first == behind else behind
     return behind
+
+
+def _doubt_end(found: Found, name: Name, title: str, end: int) -> str:
+    """Say what the last word of a title, or all of it, may be besides; return the title without a group's name."""
+    if match := _GROUP_BEHIND.search(title):
+        found.doubts.append(f"group or title: “{match[1]}” may be a group's name")
+        return title if match.group().startswith(" ") else title[: match.start()]
+    for pattern, what in _MAY_END:
+        if match := pattern.search(title):
+            found.doubts.append(f"{what}: “{match.group().strip(' ._')}” may be no part of the title")
+            return title
+    source = next((mark for mark in name.marks if mark.field == "source" and mark.start == end), None)
+    if source and source.value == "web" and (match := _TAG_OF_SERVICE.search(title)):
+        found.doubts.append(f"release word in title: “{match[1]}” may be a service's short name")
+        return title[: match.start()]
+    begin = name.text.rfind(title, 0, end)
+    if title and name.text[begin - 3 : begin] not in _DASHES and release_only(cut(title), weak=True):
+        found.doubts.append(f"release word in title: “{title}” may be the title")
+    return title
 
 
 def _edition_alone(name: Name, start: int) -> str:

@@ -29,7 +29,7 @@ def _rows(field: str, strength: int, table: dict[str, str]) -> dict[tuple[str, .
 
 SOURCES = {
     "bluray": "bluray, blu ray, bdrip, brrip, bdremux, bd rip, bdscr, uhdrip, bluray rip, bd25, bd50",
-    "web": "webrip, webdl, web dl, web rip, webscr, webhd, web hd",
+    "web": "webrip, webdl, web dl, web rip, webscr, webhd, web hd, dlmux",
     "tv": "hdtv, pdtv, dsr, dsrip, tvrip, tv rip, satrip, dvbrip, hdtvrip, dthrip, uhdtv, iptvrip",
     "dvd": "dvdrip, dvd rip, dvdscr, dvdscreener, dvd5, dvd9, hddvd, hd dvd, hddvdrip, dvd r, dvdremux",
     "vhs": "vhsrip, vhs rip",
@@ -143,7 +143,7 @@ LANGUAGES = {
 }
 STRONG_LANGUAGES = {"fr": "truefrench, vff, vfq"}
 """Words for a language that stand in no title."""
-SUBTITLED = {"subbed": "vostfr, vost, subfrench, engsub, engsubs, subita"}
+SUBTITLED = {"subbed": "vostfr, vost, subfrench, fastsub, engsub, engsubs, subita"}
 """Words for the language of subtitles: they say nothing of the sound's, and stand in no title."""
 LANGUAGE_CODES = frozenset(LANGUAGES) - {"nordic"} | {
     "uk",
