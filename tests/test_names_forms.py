@@ -133,7 +133,7 @@ def _values(kind: str, *fields: str) -> list[str]:
 def _named(*lists: list[str]) -> list[str]:
     """Return names that a maker or an item has: no number or letter alone, which is a year's, a code or a shelf's
     part, no hyphen, which parts two, no word that means a folder of something else."""
-    wrong = re.compile(r"[(\[]| - |^\d+$|^[A-Z]-?\d+$|\d x \d|^.$|^R\.O|^TV$|^The Disc$|^Subtitle$")
+    wrong = re.compile(r"[(\[]| - |^\d+$|^[A-Z]-?\d+$|\d x \d|^.$|^R\.O|^TV$|^(?:The )?Disc$|^Subtitle$")
     return [name for names in lists for name in names if not wrong.search(name)]
 
 
@@ -148,7 +148,11 @@ _ALL = {
     "designs": (DESIGNS, _named(_values("design", "title"), _values("episode", "show"))),
     "records": (
         RECORDS,
-        [t for t in (*_values("track", "album", "artist"), *_values("movie", "title")) if "(" not in t],
+        [
+            title
+            for title in (*_values("track", "album", "artist"), *_values("movie", "title"))
+            if not re.search(r"\(| - \d{4}$", title)  # "Nell - 1962" is a record with its year
+        ],
     ),
 }
 

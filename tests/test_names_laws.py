@@ -99,6 +99,8 @@ def test_what_says_nothing_changes_nothing(change: str) -> None:
     for name in _CLEAR:
         if name["kind"] not in _UNDERSTOOD or not (path := CHANGES[change](name["path"], name["kind"])):
             continue
+        if change in _CASED and path.casefold() != name["path"].casefold():  # a letter that has no other case
+            continue
         before, after = _understood(name["path"]), identify(path)
         tried += 1
         doubted += after.state is not State.CLEAR

@@ -41,7 +41,7 @@ _DASHES = (" - ", "_-_")
 _DASHED = re.compile(r"[ _]*-[ _]")
 _ALL_IN_BRACKETS = re.compile(r"^[(\[]([^()\[\]]+)[)\]]$")
 _GROUP_BEHIND = re.compile(r"(?<=[a-z])(?: - |-)([A-Z][A-Z\d]{2,})$")
-_TAG_OF_SERVICE = re.compile(r"(?<=[a-z])[ .]([A-Z]{2,5})$")
+_TAG_OF_SERVICE = re.compile(r"(?<=[a-z])[ .](?![IVX]+$)([A-Z]{2,5})$")
 _MAY_END = (
     (re.compile(r"(?<=\S) \[[^\[\]]+\]$"), "bracket in title"),
     (re.compile(r"(?<=[^\W_])[._](?:19|20)\d\d$(?<!of[._]\d{4})(?<!in[._]\d{4})"), "bare number"),

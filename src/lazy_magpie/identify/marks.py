@@ -237,6 +237,7 @@ def _without_nested(marks: list[Mark]) -> list[Mark]:
 
 def _named_cut(text: str) -> str:
     words = re.sub(r"[ ._-]+", " ", text).split(" ")
+    words = words[words[0].lower() == "the" and len(words) > 2 :]
     return " ".join(word[0].upper() + word[1:] for word in words)
 
 
