@@ -31,6 +31,8 @@ _WORD = re.compile(r"(?P<gap>[ ._\-,()\[\]]*)(?P<word>[^ ._\-,()\[\]]+)")
 _YEAR = re.compile(r"(?:18|19|20)\d\d")
 """A number that ends a title: what stands in front of it is no language."""
 _HEARING = frozenset(["sdh", "cc", "hi"])
+_SORTS = frozenset(["default", "commentary", "full", "signs", "songs"])
+"""What subtitles are besides their language: nothing that an item is told by."""
 
 
 def subtitle_fields(stem: str, place: Place) -> dict[str, Value]:
@@ -45,6 +47,8 @@ def subtitle_fields(stem: str, place: Place) -> dict[str, Value]:
     for match in reversed(list(_WORD.finditer(text))[-4:]):
         word = match["word"].lower()
         code = "" if match["gap"].isspace() and match["word"].istitle() and len(word) == 2 else language_code(word)
+        if word in _SORTS:
+            continue
         if word in _FORCED:
             fields["forced"] = True
         elif word in _HEARING and "language" not in fields:
@@ -81,7 +85,7 @@ def bare_stem(stem: str, role: str) -> str:
     """Take the language and the role's word from the end of a companion's name."""
     while role == "subtitles" and "." in stem:
         head, _, last = stem.rpartition(".")
-        if not language_code(last.lower()) and last.lower() not in _FORCED | _HEARING:
+        if not language_code(last.lower()) and last.lower() not in _FORCED | _HEARING | _SORTS:
             break
         stem = head
     head, hyphen, last = stem.rpartition("-")

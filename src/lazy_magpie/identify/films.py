@@ -24,7 +24,7 @@ _SEASON_BEHIND = re.compile(r"(?<=[^\W_]) S\d\d$")
 _BRACKET_BEHIND = re.compile(r"(?<=\S)\s[(\[][^()\[\]]*[)\]]$")
 _TITLE_BEHIND = re.compile(r" - (?!Cop|Kop)(?:[^\W\d_a-z][a-z]|[IVX]+$)")
 _PART_BEHIND = re.compile(
-    r"(?i)[ ._-]*(?:(?:side|reel|tape|vol|volume|act)[ ._]?(?:\d{1,2}|[a-d])|\d(?:-\d)?|(?-i:[A-D]|I{1,3}|IV))"
+    r"(?i)[ ._-]*(?:(?:side|reel|tape|vol|volume|act)[ ._]?(?:\d{1,2}|[a-d])|\d(?:-\d)?|(?-i:[A-Da-d]|I{1,3}|IV))"
 )
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z][a-z])")
 

@@ -48,6 +48,8 @@ _MAY_END = (
     (re.compile(rf"(?<=[^\W_])\.(?:{'|'.join(sorted(LANGUAGE_CODES))})$"), "language or title"),
 )
 """What may stand behind a title and be none of it, and the doubt that it raises."""
+OF_TITLES = ("bracket in title", "release word in title", "language or title", "group or title")
+"""How doubts begin that concern nothing but an episode's title."""
 _PART_FIRST = re.compile(
     r"(?i)^[ ._-]*[(\[]?(?:(?:pt|part|teil|часть|cd|dis[ck])[. _-]{0,2}(?P<part>\d{1,2})(?![^\W_])"
     r"(?:[ ._]?of[ ._]?\d{1,2}(?!\d))?|(?P<one>\d)[ ._]?(?:of|von|из)[ ._]?\d(?!\d))[)\]]?(?P<rest>.*)$"

@@ -8,6 +8,7 @@ from dataclasses import replace
 from lazy_magpie.identify import beside, episodes, films
 from lazy_magpie.identify.around import ALONE, Around
 from lazy_magpie.identify.extras import Extra, extra_of
+from lazy_magpie.identify.found import OF_TITLES
 from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Folder, Place, Sort, titled_folder
 from lazy_magpie.identify.readings import Reading, choose, tail_start
@@ -69,11 +70,17 @@ def _is_short_for(text: str, show: str) -> bool:
 def owner(name: Name | None, place: Place) -> Mapping[str, Value]:
     """Return the fields of the film or episode that something belongs to: by its own name, or by an episode's folder.
 
-    Empty where neither is clear; a bare year is enough, as it can only stand behind a title here.
+    Empty where neither is clear; a bare year is enough, as it can only stand behind a title here, and what an
+    episode's title is does not matter.
     """
     names = [name, cut(place.episode.text) if place.episode else None]
     found = (choose(readings(one, place)) for one in names if one)
-    return next((of.fields for of in found if all(doubt.startswith("bare year") for doubt in of.doubts)), {})
+    return next((of.fields for of in found if _tells_whose(of)), {})
+
+
+def _tells_whose(of: Identity) -> bool:
+    harmless = ("bare year", *(OF_TITLES if of.kind is Kind.EPISODE else ()))
+    return all(doubt.startswith(harmless) for doubt in of.doubts)
 
 
 def _extra(name: Name, extra: Extra, place: Place) -> Identity:

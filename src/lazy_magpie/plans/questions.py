@@ -28,6 +28,8 @@ ASKS: Mapping[str, str] = {
     "bracket in title": "does what stands in brackets belong to the title?",
     "words behind the year": "do they belong to the title, or are they a part's?",
     "release word in title": "do the words belong to the title?",
+    "group or title": "is the last word a group's name, or does it belong to the title?",
+    "language or title": "does the last word belong to the title?",
     "words written together": "how is the title written?",
     "copy or part": "is it a copy, or a part of the kit?",
     "copy or title": "is it a copy, or does the number belong to the title?",
@@ -60,7 +62,7 @@ ASKS: Mapping[str, str] = {
 
 _CURED = frozenset(
     "bare year|no year|year of a folder|two readings|bracket in title|words written together|list number|shelf|"
-    "release word in title|show or title|words behind the year|"
+    "release word in title|group or title|language or title|show or title|words behind the year|"
     "country or word|show behind|folder disagrees|no season said|bare number|part or episode".split("|")
 )
 """Reasons that a clear match in a title list settles."""
