@@ -124,16 +124,15 @@ DESIGNS = [
 
 def _values(kind: str, *fields: str) -> list[str]:
     """Return the values that some fields have in the lists, those that can be a part of a path."""
-    found = {
-        name["fields"][field] for name in _NAMES for field in fields if name["kind"] == kind and field in name["fields"]
-    }
+    clear = [name["fields"] for name in _NAMES if (name["kind"], name["state"]) == (kind, "clear")]
+    found = {named[field] for named in clear for field in fields if field in named}
     return sorted(value for value in found if "/" not in value and not value.startswith("."))
 
 
 def _named(*lists: list[str]) -> list[str]:
     """Return names that a maker or an item has: no number or letter alone, which is a year's, a code or a shelf's
-    part, no hyphen, which parts two, no word that means a folder of something else."""
-    wrong = re.compile(r"[(\[]| - |^\d+$|^[A-Z]-?\d+$|\d x \d|^.$|^R\.O|^TV$|^(?:The )?Disc$|^Subtitle$")
+    part, no hyphen, which parts two, no capital inside a word, no word that means a folder of something else."""
+    wrong = re.compile(r"[(\[]| - |^\d+$|^[A-Z]-?\d+$|\d x \d|^.$|^R\.O|[a-z][A-Z]|^TV$|^(?:The )?Disc$|^Subtitle$")
     return [name for names in lists for name in names if not wrong.search(name)]
 
 

@@ -34,7 +34,7 @@ _CAMEL = re.compile(
 )
 _NUMBER_BEHIND = re.compile(r"^(.*?)[ ._-]*(\d{1,2})$")
 _PART_BEHIND = re.compile(r"(?i)^[ ._(-]*(?:part|pt)?[ ._-]*(\d{1,2})(?:[ ._-]?of[ ._-]?\d{1,2})?(?![^\W_])")
-LISTED = re.compile(r"^(?:(?:19|20)\d\d-\d\d(?:-\d\d)?(?: - |[ _]+)|0\d{1,2}(?: - |\. |[ _]+)|\d{2,3} - )(?=[^\W\d_])")
+LISTED = re.compile(r"^(?:(?:19|20)\d\d-\d\d(?:-\d\d)?(?: - |[ _]+)|0\d{1,2}(?: - |\. ?|[ _]+)|\d{2,3} - )(?=[^\W\d_])")
 """A date or a running number in front of an item's name, to keep the items of a maker in order."""
 SEPARATOR = re.compile(r"\s+[-–—]+\s+|_+-_+")
 

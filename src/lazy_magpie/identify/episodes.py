@@ -40,11 +40,13 @@ def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
     shelf = _SHELF if place.shelf is Kind.EPISODE else -_SHELF if place.shelf else 0.0
     marked = False
     counts = [] if place.season and _starts_with_number(name) else name.counts
+    if _date_beside(name):  # "2019-03-21 - Nets (Part 2 of 2)"
+        counts = [count for count in counts if not count.total]
     for count in counts:
         marked = marked or count.strength == STRONG or place.season is not None
         yield from _counted(name, count, place, shelf)
     for mark in name.marks:
-        if mark.field == "air_date" and STRONG not in (count.strength for count in name.counts):
+        if mark.field == "air_date" and STRONG not in (count.strength for count in counts):
             marked = True
             yield _dated(name, mark, place, shelf)
     if not marked:

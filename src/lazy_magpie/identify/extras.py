@@ -29,7 +29,7 @@ _BEFORE_GROUP = re.compile(r"(?i)[ ._-]sample-[a-z\d]+$")
 _BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
 _YEAR = re.compile(r"[(\[]\d{4}[)\]]")
 _GAPS = re.compile(r"[ ._]+(?:-[ ._]+)?(?![ ._]*[(\[]\d{4}[)\]])|$")
-_ORDERED = re.compile(r"^0\d(?: - |\. )(?=.)")
+_ORDERED = re.compile(r"^0\d(?:[ ._]-[ ._]|\.[ _])(?=.)")
 _MAKING_OF = re.compile(r"(?i)^(?:the[ ._])?making[ ._]of[ ._](?P<title>.+)$")
 _HINTS = ("sampl", "trail", "teas", "featur", "interv", "scene", "delet", "making", "reel", "bloop", "outt", "promo",
           "short", "extra", "bonus", "other", "gallery")  # fmt: skip

@@ -16,7 +16,7 @@ STYLES = frozenset(
         "thin hairline extralight ultralight light semilight demilight book regular normal roman medium semibold "
         "demibold demi bold extrabold ultrabold black heavy extrablack ultrablack italic oblique slanted condensed "
         "narrow compressed semicondensed extracondensed ultracondensed expanded extended wide semiexpanded it ital "
-        "bolditalic lightitalic mediumitalic bd rg lt blk bi"
+        "bolditalic lightitalic mediumitalic boldit bd rg lt blk bi"
     ).split()
 )
 """Words that name a style of a font family, lower case."""
@@ -34,6 +34,7 @@ _SHORT = {
     "blk": "Black",
     "bi": "Bold Italic",
     "bolditalic": "Bold Italic",
+    "boldit": "Bold Italic",
 }
 _SUBSET = re.compile(
     r"(?i)v\d{1,3}|latin|latinext|cyrillic|greek|vietnamese|webfont|vf|variablefont|variable|wght|wdth"

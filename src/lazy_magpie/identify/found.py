@@ -23,6 +23,7 @@ from lazy_magpie.identify.titles import (
     clean,
     ends_in_initials,
     folded,
+    has_article,
     keeps_dot,
     stands_for,
 )
@@ -204,7 +205,8 @@ def _doubt_end(found: Found, name: Name, title: str, end: int) -> str:
         found.doubts.append(f"release word in title: “{match[1]}” may be a service's short name")
         return title[: match.start()]
     begin = name.text.rfind(title, 0, end)
-    if title and name.text[begin - 3 : begin] not in _DASHES and release_only(cut(title), weak=True):
+    parted = name.text[begin - 3 : begin] in _DASHES or has_article(title)
+    if title and not parted and release_only(cut(title), weak=True):
         found.doubts.append(f"release word in title: “{title}” may be the title")
     return title
 

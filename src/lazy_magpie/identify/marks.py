@@ -107,6 +107,8 @@ _SITE = re.compile(
 )
 _SITE_BEHIND = re.compile(r"(?i)[\s._-]+[\[(]?www\.[\w-]+(?:\.[\w-]+)*\.[a-z]{2,12}[\])]?$")
 _GROUP = re.compile(r"^\s*[\[【](?!\s*\d{1,4}\s*[\]】])([^\[\]【】]+)[\]】][\s._-]*")
+_MORE_GROUPS = re.compile(r"(?:(?<=[\]】])[\[【](?!\s*\d{1,4}\s*[\]】])[^\[\]【】]+[\]】][\s._-]*)+(?=[^\W_])")
+"""Further groups without a gap behind the first one: "[Brine][Tarn] Moon Trawlers"."""
 _COPY_BEHIND = re.compile(r"(?i)(?:[\s_]*\(\d{1,2}\)|[\s_]+-[\s_]+copy(?:[\s_]*\(?\d*\)?)?|[\s_]\(copy\))+$")
 _COPY_ENDS = frozenset(")yY0123456789")
 _COPY_BEFORE = re.compile(r"(?i)copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
@@ -334,7 +336,8 @@ def _edge_marks(text: str) -> list[Mark]:
     if match := _SITE.match(text):
         marks.append(Mark("site", match.group().strip(), *match.span(), STRONG))
     elif match := _GROUP.match(text):
-        marks.append(Mark("group", match.group(1), *match.span(), STRONG))
+        end = more.end() if (more := _MORE_GROUPS.match(text, match.end())) else match.end()
+        marks.append(Mark("group", match.group(1), match.start(), end, STRONG))
     if "www." in text[1:] and (match := _SITE_BEHIND.search(text)):
         marks.append(Mark("site", match.group().strip(), *match.span(), STRONG))
     at = marks[0].end if marks and marks[0].field == "site" and not marks[0].start else 0
