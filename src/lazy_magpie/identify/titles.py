@@ -30,7 +30,8 @@ TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
 _LINES_BEHIND = re.compile(r"(?<=[a-z])(?:480|576|720|1080|2160)p?$")
 """A resolution written onto a short name: "tso1080"."""
 _OWN_DOTS = re.compile(r"(?<=[^\W_])\.{3}(?=\s|$)|(?<=[^\W\d_])\.(?=(?:com|net|org)(?:\s|$))")
-"""Dots that are a title's own where no dots part its words: "Hush... ", "Whelk.com "."""
+_OWN_DOTS_ALONE = re.compile(r"^[^.]*[^\W_]\.{3}$|^[^.]+[^\W\d_]\.com$")
+"""Dots that are a title's own where no dots part its words: "Hush... ", "Whelk.com"."""
 _SIGNED = re.compile(r"^[ ._-]*\+(?=\d)")
 """A plus in front of a number is the title's: "+1 Oar"."""
 _DOT = "\0"
@@ -49,7 +50,7 @@ def clean(raw: str) -> str:
         text = _DOT_TWICE.sub(lambda match: f"{match[1]}{_DOT}.", text)
         text = _INITIALS.sub(_with_their_dots, text)
         text = _PRICE.sub(lambda match: match.group().replace(".", _DOT), text)
-        if " " in text or text.count(".") in (1, 3):
+        if " " in text or _OWN_DOTS_ALONE.match(text):
             text = _OWN_DOTS.sub(lambda match: match.group().replace(".", _DOT), text)
     if not _HAS_SPACE.search(text.strip(_EDGES)):
         if text.endswith(" ") and len(_DOT_IN_NUMBER.findall(text)) == text.count("."):
