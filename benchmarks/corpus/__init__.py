@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from benchmarks.corpus import episodes, films, odd, others
+from benchmarks.corpus import episodes, films, kept, odd, others
 from benchmarks.corpus.chance import Chance, Truth
 
 __all__ = ["Truth", "names"]
@@ -21,6 +21,9 @@ _MAKERS: tuple[tuple[Callable[[Chance], Truth], int], ...] = (
     (odd.film, 3),
     (odd.episode, 3),
     (odd.beside, 2),
+    (kept.episode, 1),
+    (kept.film, 1),
+    (kept.song, 1),
 )
 """Who makes names, and how often each is asked."""
 
