@@ -74,8 +74,9 @@ def round_trip(count: int, seed: int) -> None:
             if not truth.clear or template_for(naming, kind, truth.fields) is None:
                 continue
             found = identify(truth.path)
+            known = {**found.fields, "name": split_ending(name_of(truth.path))[0]}
             try:
-                path = path_for(naming, kind, found.fields)
+                path = path_for(naming, kind, known)
             except (MissingField, UnusableName):
                 unusable += 1
                 continue

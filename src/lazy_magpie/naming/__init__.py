@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -36,12 +37,14 @@ TEMPLATE_KEYS = (*KINDS, "dated", "running", "compilation")
 """The keys of a naming that hold a path template."""
 
 
+_YEAR_FIRST = re.compile(r"(?:19|20)\d\d[ _](?=\D)")
+"""A title that would be read as a year with a title behind it, as a folder's name."""
 _SECTIONS = {"alphabets": "Alphabets", "templates": "Templates"}
 """The sections of a kit that have a folder of their own where a naming does not say."""
 
 
 class UnusableName(Exception):
-    """The values give no usable name; the message says which part of the path is empty."""
+    """The values give no usable name; the message says why."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,11 +100,13 @@ def path_for(naming: Naming, kind: Kind, fields: Mapping[str, Value], *, everywh
     """Return the path below its shelf, without an ending, that `naming` gives an item.
 
     `room` is what endings behind the name need, in bytes. Raises MissingField where a needed field is empty and
-    UnusableName where a folder or the name would be empty.
+    UnusableName where a folder or the name would be empty, or would be read as something else.
     """
     template = template_for(naming, kind, fields)
     if template is None:
         raise UnusableName(f"the naming “{naming.name}” has no template for {kind.value}")
+    if "album" in template.fields() and not fields.get("year") and _YEAR_FIRST.match(str(fields.get("album", ""))):
+        raise UnusableName("the album's title begins with a year, which would be read as the album's: settle its year")
     values = _safe_values(fields, everywhere)
     if naming.specials and fields.get("season") == 0:
         *folders, name = template.folders()
