@@ -223,6 +223,40 @@ class Files:
         )
         return {int(id): json.loads(facts) for id, facts in rows}
 
+    def first_in(self, folder: int) -> dict[int, str]:
+        """Return the paths that the main files of a folder first came with, where these are other ones, by id."""
+        rows = self.db.execute(
+            f"SELECT file.id, fact.value FROM file {OF_MAIN} JOIN fact ON fact.item = item.id "
+            "AND fact.field = 'first_path' WHERE file.folder = ?",
+            (folder,),
+        )
+        return {int(id): read_back(path) for id, path in rows}
+
+    def keep_first(self, paths: Iterable[tuple[str, str]]) -> None:
+        """Keep, of main files on the collection's own root, the path and the one that each first came with."""
+        rows = ((written(first), written(parent(path)), written(name_of(path))) for path, first in paths)
+        self.db.executemany(
+            f"INSERT OR IGNORE INTO fact SELECT item.id, 'first_path', ?, 'disk' FROM file {OF_MAIN} "
+            f"JOIN folder ON folder.id = file.folder WHERE folder.root = {OWN} AND folder.path = ? AND file.name = ?",
+            rows,
+        )
+
+    def main_paths(self) -> list[str]:
+        """Return the paths of all main files on the collection's own root."""
+        rows = self.db.execute(
+            f"SELECT folder.path, file.name FROM file {OF_MAIN} JOIN folder ON folder.id = file.folder "
+            f"WHERE folder.root = {OWN} AND file.missing = 0"
+        )
+        return [join(read_back(folder), read_back(name)) for folder, name in rows]
+
+    def folders_with_first(self) -> list[int]:
+        """Return the folders (ids) of the main files that first came with another path."""
+        rows = self.db.execute(
+            "SELECT DISTINCT file.folder FROM fact JOIN item ON item.id = fact.item JOIN file ON file.id = item.main "
+            "WHERE fact.field = 'first_path'"
+        )
+        return [int(folder) for (folder,) in rows]
+
     def missing(self) -> Iterator[tuple[int, int, int, str, int, int, int]]:
         """Yield (id, root, folder, name, size, mtime, inode) of every missing file."""
         yield from self.db.execute(f"{_WITH_ROOT} WHERE missing <> 0")

@@ -9,7 +9,7 @@ from __future__ import annotations
 from lazy_magpie.change.archives import contents, head_of
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.engine import Area, Move, Outcome, Watch
-from lazy_magpie.change.history import Change, all_notes, history, of_item
+from lazy_magpie.change.history import Change, all_moves, all_notes, history, of_item
 from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, restoring, tops_of_drives
 from lazy_magpie.change.lock import locked
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
@@ -26,6 +26,7 @@ __all__ = [
     "Recovered",
     "Skip",
     "Watch",
+    "all_moves",
     "all_notes",
     "apply",
     "contents",

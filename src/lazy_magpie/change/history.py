@@ -6,9 +6,9 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from lazy_magpie.change import journal
-from lazy_magpie.change.effect import notes
-from lazy_magpie.change.engine import Area
-from lazy_magpie.model import Step
+from lazy_magpie.change.effect import effects, notes
+from lazy_magpie.change.engine import Area, Move
+from lazy_magpie.model import Do, Step
 
 
 class Change(NamedTuple):
@@ -78,6 +78,14 @@ def all_notes(area: Area) -> Iterator[Step]:
     """Yield the answers and tags of all changes as they are in effect, in the order of the changes."""
     for number in area.changes():
         yield from notes(journal.read(area.disk, area.journal(number)))
+
+
+def all_moves(area: Area) -> Iterator[Move]:
+    """Yield what all changes moved, as they are in effect, in their order."""
+    for number in area.changes():
+        for effect in effects(journal.read(area.disk, area.journal(number))).values():
+            if effect.forward and effect.planned.do is Do.MOVE:
+                yield from ((step.source, step.target, "folder" in info) for step, info in effect.last)
 
 
 def _state(last: journal.Record) -> str:

@@ -13,6 +13,7 @@ from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import CLAIMS, Reading, claims, languages, release_only
 from lazy_magpie.identify.titled import Titled
 from lazy_magpie.identify.titles import TAG_BEHIND, better_written, clean, folded, stands_for
+from lazy_magpie.identify.words import SMALL_WORDS
 from lazy_magpie.model import Evidence, Kind, Value
 
 _SHELF = 2.0
@@ -58,6 +59,8 @@ def _from_name(
         doubts.append(f"words behind the year: “{behind}” may belong to the title or be a part")
     if read.parted:
         doubts.append("release word in title: the words behind it may belong to the title")
+    if word := _language_before(name, read):
+        doubts.append(f"language or title: “{word}” in front of the year may be the film's language")
     if read.listed:
         doubts.append("list number: the number in front may belong to the title")
     fields: dict[str, Value] = {"title": title}
@@ -122,6 +125,16 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
     short = not same and stands_for(own_title, folder.title)
     facts = _finish(name, None if short else own, fields, why, place, folder)
     yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
+
+
+def _language_before(name: Name, read: Titled) -> str:
+    """Return the language that stands between dots in front of a bare year, and may be no word of the title, or ""."""
+    if not read.year or " " in name.text or not read.text.isdigit():
+        return ""
+    found = (mark for mark in name.marks if mark.field == "languages" and name.text.startswith(read.text, mark.end + 1))
+    mark = next(found, None)
+    before = re.findall(r"[^\W_]+", name.text[: mark.start]) if mark else []
+    return name.text[mark.start : mark.end] if mark and before and before[-1].lower() not in SMALL_WORDS else ""
 
 
 def _unknown_behind(name: Name, tail: int) -> str:

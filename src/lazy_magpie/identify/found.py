@@ -171,6 +171,7 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
     first = _past_release_alone(name, start)
     start = _past_weak_words(name, first)
     start, end = _without_date(name, start, tail_start(name, start - 1))
+    end = _before_last_word(found, name, start, end)
     title = _title_behind(found, name, first, start, end)
     edition = "" if title else _edition_alone(name, first)
     if edition and (_DASHED.match(text[first:]) or clean(edition) == "Final Cut"):
@@ -189,6 +190,23 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
         found.put("episode_title", cleaned, "name", title)
         return end if first == behind else behind
     return behind
+
+
+def _before_last_word(found: Found, name: Name, start: int, end: int) -> int:
+    """Return where the title ends: in front of a last word that may be the first of the release's, which is a doubt.
+
+    "S02E05.The.Ferry.German.720p" is in German as likely as not; of "The.German.720p" nobody doubts it.
+    """
+    follows = any(mark.start == end and mark.field in RELEASE_FIELDS for mark in name.marks)
+    reach = len(name.text[:end].rstrip(" ._-"))
+    last = next((m for m in name.marks if m.end == reach and m.start > start and m.field in RELEASE_FIELDS), None)
+    if not follows or last is None:
+        return end
+    before = re.findall(r"[^\W_]+", name.text[start : last.start])
+    if not before or before[-1].lower() in SMALL_WORDS:
+        return end
+    found.doubts.append(f"release word in title: “{name.text[last.start : last.end]}” may be the title's last word")
+    return last.start
 
 
 def _doubt_end(found: Found, name: Name, title: str, end: int) -> str:

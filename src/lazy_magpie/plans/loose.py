@@ -58,4 +58,4 @@ def _folder(
 ) -> Folder:
     inside = sorted(paths)
     listed = ((numbers[path], name_of(path), pieces[path].size, pieces[path].source.seen.mtime) for path in inside)
-    return Folder(folder, tuple(listed), {numbers[path]: told[path] for path in inside if path in told})
+    return Folder(folder, tuple(listed), {numbers[path]: told[path] for path in inside if path in told}, {})

@@ -15,7 +15,7 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.config import Config
 from lazy_magpie.paths import is_below, name_of
 from lazy_magpie.roots import Here, located
-from lazy_magpie.scan import carried, moves, notes
+from lazy_magpie.scan import carried, firsts, moves, notes
 from lazy_magpie.scan.gather import gather, identity_of, known_makers
 from lazy_magpie.scan.reading import read_told
 from lazy_magpie.scan.units import ORDER
@@ -112,6 +112,7 @@ def scan(
     laps.end("read")
     _identify(catalogue, collection, dirty, jobs, progress)
     if number == 1:  # a new catalogue
+        _identify(catalogue, collection, firsts.take_back(catalogue, collection), jobs, progress)
         notes.take_back(catalogue, here.places)
     tagged = carried.bring_together(catalogue, here.places)
     catalogue.commit()

@@ -60,7 +60,9 @@ def _read(catalogue: Catalogue, id: int, path: str) -> tuple[Folder, set[int]]:
     """Return a folder as a unit has it, and those of its files that belong to an item already."""
     rows = [row for row in catalogue.files.in_folder(id) if not row[5]]
     files = tuple((row[0], read_back(row[1]), row[2], row[3]) for row in rows)
-    return Folder(path, files, catalogue.files.told_in(id)), {row[0] for row in rows if row[6]}
+    return Folder(path, files, catalogue.files.told_in(id), catalogue.files.first_in(id)), {
+        row[0] for row in rows if row[6]
+    }
 
 
 def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "") -> Identity:

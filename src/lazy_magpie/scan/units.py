@@ -19,6 +19,7 @@ from lazy_magpie.identify.crafts import section_of_folder
 from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.identify.places import Sort, understand
 from lazy_magpie.identify.readings import CLEAR_FROM
+from lazy_magpie.identify.recalled import recalled
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 from lazy_magpie.paths import join, name_of, parent
@@ -36,11 +37,13 @@ _FORMATS = frozenset(ending[1:] for ending, kind in BY_ENDING.items() if kind is
 
 
 class Folder(NamedTuple):
-    """A folder of a unit: its path below its root, its files, and what they say of themselves, by their ids."""
+    """A folder of a unit: its path below its root, its files, and by their ids what they say of themselves, and the
+    paths that they first came with."""
 
     path: str
     files: tuple[Listed, ...]
     told: Mapping[int, Mapping[str, Value]]
+    first: Mapping[int, str]
 
 
 class Unit(NamedTuple):
@@ -85,6 +88,8 @@ def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]
             yield Seen(id, path, size, mtime, Identity(Kind.ARCHIVE, State.CLEAR, 0.99, {}, why=why))
             continue
         identity = identify(config.as_read(path, shelf), shelf.kind if shelf else None, around)
+        if first := folder.first.get(id):
+            identity = recalled(identity, identify(first))
         if spelled and "maker" in identity.fields:
             identity = _with_maker(identity, spelled)
         yield Seen(id, path, size, mtime, _with_measured(identity, told) if told else identity)
