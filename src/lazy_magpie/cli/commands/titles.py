@@ -120,10 +120,11 @@ def _search(args: argparse.Namespace, words: str, terminal: Terminal) -> int:
     elif not found:
         terminal.note(f"No list has a title like “{words}”.")
     else:
-        rows = [
-            (one.title.kind, one.text, f"{one.score:.2f}", one.why, "; ".join(one.title.others), one.title.list)
-            for one in found
-        ]
+        kinds_of: dict[tuple[str, ...], list[str]] = {}  # a service may know no kinds: one line for all of them
+        for one in found:
+            shown = (one.text, f"{one.score:.2f}", one.why, "; ".join(one.title.others), one.title.list)
+            kinds_of.setdefault(shown, []).append(one.title.kind)
+        rows = [("any" if len(of) == len(KINDS) else ", ".join(of), *shown) for shown, of in kinds_of.items()]
         terminal.table(("kind", "title", "score", "why", "other titles", "list"), rows, right=("score",))
     return 0
 
