@@ -13,7 +13,7 @@ from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import CLAIMS, Reading, claims, languages, release_only
 from lazy_magpie.identify.titled import Titled
 from lazy_magpie.identify.titles import TAG_BEHIND, better_written, clean, folded, stands_for
-from lazy_magpie.identify.words import SMALL_WORDS
+from lazy_magpie.identify.words import SMALL_WORDS, SURE_EDITIONS
 from lazy_magpie.model import Evidence, Kind, Value
 
 _SHELF = 2.0
@@ -27,6 +27,7 @@ _TITLE_BEHIND = re.compile(r" - (?!Cop|Kop)(?:[^\W\d_a-z][a-z]|[IVX]+$)")
 _PART_BEHIND = re.compile(
     r"(?i)[ ._-]*(?:(?:side|reel|tape|vol|volume|act)[ ._]?(?:\d{1,2}|[a-d])|\d(?:-\d)?|(?-i:[A-Da-d]|I{1,3}|IV))"
 )
+_EDITION_FIRST = re.compile(rf"(?i)^(?:{'|'.join(sorted(SURE_EDITIONS))}|uncut|restored|uncensored) - ")
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z][a-z])")
 
 
@@ -221,6 +222,8 @@ def _plain_title(title: str) -> tuple[str, list[str]]:
         return title[: tag.start()], ["bracket in title: what stands in it may be another title or a remark"]
     if _BRACKET_BEHIND.search(title):
         return title, ["bracket in title: what stands in it may be another title or a remark"]
+    if title[:1] in "([{" or _EDITION_FIRST.match(title):
+        return title, ["release word in title: what stands in front may be no part of it"]
     if " " not in title and len(_HUMP.findall(title)) > 1 and not title.isupper():
         return _HUMP.sub(" ", title), ["words written together: where one ends is a guess"]
     return title, []

@@ -174,6 +174,8 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
     end = _before_last_word(found, name, start, end)
     title = _title_behind(found, name, first, start, end)
     edition = "" if title else _edition_alone(name, first)
+    if not title and _DASHED.match(text[first:]) and _is_weak_word(name, text[first:].strip(" _-")):
+        found.doubts.append(f"release word in title: “{text[first:].strip(' _-')}” may be the title")
     if edition and (_DASHED.match(text[first:]) or clean(edition) == "Final Cut"):
         found.doubts.append(f"release word in title: “{edition}” may be the title")
     parted = text[start - 1 : start] in (".", ",", "-") or text[start : start + 1] in ".," or end < len(text)
@@ -190,6 +192,11 @@ def put_behind(found: Found, name: Name, start: int, *, may_have_part: bool) -> 
         found.put("episode_title", cleaned, "name", title)
         return end if first == behind else behind
     return behind
+
+
+def _is_weak_word(name: Name, text: str) -> bool:
+    """Say whether a text is one word that may be a release's or a title: "S02E05 - DVD"."""
+    return any(mark.strength != STRONG and name.text[mark.start : mark.end] == text for mark in name.marks)
 
 
 def _before_last_word(found: Found, name: Name, start: int, end: int) -> int:
@@ -256,7 +263,7 @@ def _title_behind(found: Found, name: Name, first: int, start: int, end: int) ->
         title = title[: tag.start()]
         found.doubts.append("bracket in title: what stands in it may be a group's name or a remark")
     if title[:1] in "])}" and not any(b in title for b in "[("):
-        title = title[1:].lstrip(" ._-")
+        title = title.lstrip(" ._-])}")
     if start == first or not title:
         return title
     if text[start : start + 1] == "-" and title.isalnum():  # a group behind the release words

@@ -152,7 +152,10 @@ _TITLE_IN_BRACKETS = re.compile(
 )
 """A title in brackets before its year: "[Salt Orchard] (1987)"; with a bare year, one of two words or more."""
 _TIMES = re.compile(r"(?<=\d)×(?=\d)")
-_ROUNDED = str.maketrans("【】", "[]")
+_PLAIN_SIGNS = str.maketrans("【】［］０１２３４５６７８９", "[][]0123456789")
+"""Brackets and digits as wide as a Han character, and the plain ones."""
+_DASHED_YEAR = re.compile(r"(?<=[^\W\d])[–—](?=(?:18|19|20)\d\d(?!\d))|(?<=[–—](?:18|19|20)\d\d)[–—](?=[^\W\d])")
+"""A long dash that parts a year, without spaces: "Orchard–1987–DVDRip"."""
 _ALL_BRACKETS = re.compile(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?)\](.*)$")
 
 
@@ -165,13 +168,13 @@ def plain_show(text: str) -> str:
 
 def _plain_form(text: str) -> str:
     """Return a name with the separators and brackets of odd habits written as most names have them."""
-    if "【" in text:
-        text = text.translate(_ROUNDED)
     if not text.isascii():
-        text = unicodedata.normalize("NFC", text)
+        text = unicodedata.normalize("NFC", text.translate(_PLAIN_SIGNS))
+        text = _DASHED_YEAR.sub(" - ", text)
     text = plain_show(text)
-    if text.count("+") > 1 and " " not in text:
-        text = text.replace("+", " ")
+    for sign in "+~":
+        if text.count(sign) > 1 and " " not in text:
+            text = text.replace(sign, " ")
     if " – " in text or " — " in text:
         text = text.replace(" – ", " - ").replace(" — ", " - ")
     if "×" in text or "<" in text:
