@@ -87,7 +87,7 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
         show = better_written(show, place.show)
     found.put("show", show, "name", stem)
     if year:
-        found.put("show_year", year, "name", text)
+        _put_show_year(found, year, text, place.show_year if same else 0)
     elif same and place.show_year:
         found.put("show_year", place.show_year, "folder", place.titled.text if place.titled else "")
     if same and place.titled:
@@ -96,6 +96,12 @@ def put_show(found: Found, name: Name, before: str, place: Place, behind: str) -
     elif place.season and place.show and not same:
         found.doubts.append(f"folder disagrees: it says {place.show}")
     return False
+
+
+def _put_show_year(found: Found, year: int, text: str, of_folder: int) -> None:
+    found.put("show_year", year, "name", text)
+    if of_folder not in (0, year):
+        found.doubts.append(f"folder disagrees: it says {of_folder}")
 
 
 def _without_release(name: Name, before: str) -> str:

@@ -63,6 +63,7 @@ _FEATURING = re.compile(r"(?i) (?:feat\.?|ft\.?|featuring|with|and|&|vs\.?|x) |,
 """What stands between an artist and a guest."""
 _FORMATS = re.compile(r"(?i)^(?:flac|mp3|ogg|opus|aac|alac|wav|web|vinyl|lossless|320|v0|cd|\d{2,3} ?k(?:bps)?)$")
 """A folder between a record and its songs that says in what form they are."""
+_SURNAME_FIRST = re.compile(r"^[^\W\d_]+, [^\W\d_]+$")
 _SEPARATOR = re.compile(r"\s+[-–—]+\s+")
 _PADDED = re.compile(r"^0\d$")
 _RELEASE = re.compile(
@@ -226,6 +227,8 @@ def _put_album(found: Found, album: _Album) -> None:
         found.put("artist", album.artist, "folder", album.texts[0])
         if not album.sure:
             found.doubts.append(f"order of names: “{album.artist}” or “{album.album}” may be the artist")
+        elif _SURNAME_FIRST.match(album.artist):
+            found.doubts.append(f"order of names: in “{album.artist}” the surname seems to stand first")
     if album.album:
         found.put("album", album.album, "folder", album.texts[1])
     if album.year:

@@ -274,6 +274,7 @@ EXTRA_FOLDERS = {
     "extras": "other", "extra": "other", "bonus": "other", "bonus features": "other", "special features": "other",
     "featurettes": "featurette", "featurette": "featurette",
     "behind the scenes": "behind the scenes", "making of": "behind the scenes", "the making of": "behind the scenes",
+    "bts": "behind the scenes",
     "deleted scenes": "deleted scene", "deleted": "deleted scene", "outtakes": "other", "bloopers": "other",
     "bonusmaterial": "other", "bonus material": "other", "extra material": "other", "bonus disc": "other",
     "gag reel": "other", "clips": "other", "promos": "trailer", "teasers": "trailer", "others": "other",
