@@ -208,6 +208,8 @@ def test_explain_needs_no_collection(tmp_path: Path) -> None:
     assert [line["fields"]["title"] for line in lines] == ["Kelp", "back\\\\slash".title()]
     lines = program("explain", "--json", "-0", cwd=tmp_path, text="new\nline (2001).mkv\0Kelp 1985.mkv\0").lines
     assert [line["state"] for line in lines] == ["clear", "doubtful"]
+    lines = program("explain", "--json", "-0", "-", cwd=tmp_path, text="new\nline (2001).mkv\0Kelp 1985.mkv\0").lines
+    assert [line["path"] for line in lines] == ["new\\x0aline (2001).mkv", "Kelp 1985.mkv"]
 
 
 # --- the shapes ------------------------------------------------------------------------------------------------------

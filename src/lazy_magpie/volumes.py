@@ -33,7 +33,7 @@ def cuts_in(names: Iterable[str]) -> list[Cut]:
     there = set(names)
     pieces: dict[str, dict[int, str]] = {}
     volumes: dict[str, dict[int, str]] = {}
-    for name in (name for name in there if name[-1].isdigit()):
+    for name in (name for name in there if name[-1].isdecimal()):
         for pattern, groups in ((_PIECE, pieces), (_VOLUME, volumes)):
             if match := pattern.fullmatch(name):
                 groups.setdefault(match["whole"], {})[int(match["number"])] = name

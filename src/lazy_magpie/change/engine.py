@@ -68,7 +68,7 @@ class Area:
         if self.disk.status(journal.FOLDER) is None:
             return []
         names = self.disk.names(journal.FOLDER)
-        return sorted(int(name[:-4]) for name in names if name.endswith(".log") and name[:-4].isdigit())
+        return sorted(int(name[:-4]) for name in names if name.endswith(".log") and name[:-4].isdecimal())
 
 
 @dataclass(frozen=True)

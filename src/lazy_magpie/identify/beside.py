@@ -55,7 +55,7 @@ def subtitle_fields(stem: str, place: Place) -> dict[str, Value]:
             fields["hearing_impaired"] = True
         elif code and fields.setdefault("language", code) == code:
             continue
-        elif not word.isdigit() or _YEAR.fullmatch(word):
+        elif not word.isdecimal() or _YEAR.fullmatch(word):
             break
     if "language" not in fields and place.companions and (code := language_code(place.companions.text.lower())):
         fields["language"] = code

@@ -222,7 +222,7 @@ def _count(match: re.Match[str], text: str, strength: int) -> Count | None:
 def _number(text: str) -> int:
     """Return the number that digits or a word say."""
     word = text.lower()
-    return int(text) if text.isdigit() else COUNTED.get(word) or ORDINALS.get(word) or HAN_COUNTED[text]
+    return int(text) if text.isdecimal() else COUNTED.get(word) or ORDINALS.get(word) or HAN_COUNTED[text]
 
 
 def _with_brackets(text: str, start: int, end: int) -> tuple[int, int]:

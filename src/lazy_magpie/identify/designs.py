@@ -112,7 +112,7 @@ def _stands_for(short: str, title: str) -> bool:
     """Say whether a name repeats an item's: the same words, or its initials."""
     one, whole = folded(re.sub(r"~\d$", "", short)), folded(title)
     return (
-        (one.isdigit() and len(one) < 3)
+        (one.isdecimal() and len(one) < 3)
         or one == whole
         or one == initials(title)
         or (len(one) > 3 and (one in whole or whole in one))

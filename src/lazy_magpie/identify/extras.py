@@ -70,7 +70,7 @@ def _in_folder(name: Name, sort: str, of: str) -> Extra:
     if sort == "other" and (match := _SUFFIX.match(title)) and match["gap"] == "-":  # "Extras/Knots-interview"
         return Extra(_EXTRAS[_plain(match["word"])], clean(match["stem"]), None)
     if sort == "other" and (said := EXTRA_NAMES.get(_plain(title), sort)) != sort:  # "Extras/Trailer", "Trailer 2"
-        return Extra(said, clean(title) if title[-1:].isdigit() else "", None)
+        return Extra(said, clean(title) if title[-1:].isdecimal() else "", None)
     if " ".join(re.split(r"[ ._-]+", title.lower())) == sort:  # "Trailers/trailer"
         return Extra(sort, "", None)
     return Extra(sort, clean(title) or ("" if title != text else clean(name.text)), None)

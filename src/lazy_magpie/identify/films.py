@@ -130,7 +130,7 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
 
 def _language_before(name: Name, read: Titled) -> str:
     """Return the language that stands between dots in front of a bare year, and may be no word of the title, or ""."""
-    if not read.year or " " in name.text or not read.text.isdigit():
+    if not read.year or " " in name.text or not read.text.isdecimal():
         return ""
     found = (mark for mark in name.marks if mark.field == "languages" and name.text.startswith(read.text, mark.end + 1))
     mark = next(found, None)

@@ -106,11 +106,11 @@ def _round(game: Game, text: str) -> None:
         game.marked += 1
     elif match := _DISC.match(text):
         number = match[1]
-        game.put("disc", int(number) if number.isdigit() else " abcdefgh".index(number.lower()), "name", text)
+        game.put("disc", int(number) if number.isdecimal() else " abcdefgh".index(number.lower()), "name", text)
         game.marked += 1
     elif match := _REVISION.match(text):
         said = match[1] or match[2] or match[3]
-        game.put("revision", str(int(said)) if said.isdigit() else said, "name", text)
+        game.put("revision", str(int(said)) if said.isdecimal() else said, "name", text)
         game.marked += 1
     elif status := _status(text):
         known = game.fields.get("status", [])
@@ -217,7 +217,7 @@ def _with_folder(game: Game, own: Game, text: str) -> Game:
     if _NO_TITLE.match(game.title):
         disc = _DISC.match(game.title)
         game = Game(marked=game.marked)
-        if disc and disc[1].isdigit():
+        if disc and disc[1].isdecimal():
             game.put("disc", int(disc[1]), "name", disc.group())
     for name, value in own.fields.items():
         if name not in game.fields:

@@ -310,7 +310,7 @@ def _below(here: Folder, above: Place) -> Folder:
     """Return a folder as what it is below those above it: a season by its number, a disc, a language's subtitles."""
     if here.sort is Sort.SHELF and above.titled and _ALL_OF_IT.match(here.text.lower()):  # "Tidewater Lane/Episodes"
         return replace(here, sort=Sort.GENERIC, kind=None)
-    if here.title.isdigit() and int(here.title) == here.season and above.titled:  # "Tidewater Lane/02 - Season 2"
+    if here.title.isdecimal() and int(here.title) == here.season and above.titled:  # "Tidewater Lane/02 - Season 2"
         return replace(here, title="")
     if here.sort is Sort.DISC_NUMBER and not above.titled and _DATED.search(here.text):  # a film called "Disc 9"
         return titled_folder(here.text)

@@ -110,7 +110,7 @@ def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> It
     _put_album(found, album)
     number = _LEADING.match(text)
     alone = _NUMBER_ALONE.match(text)
-    behind = next((n for n in range(1, len(parts) - 1) if parts[n].isdigit()), 0)
+    behind = next((n for n in range(1, len(parts) - 1) if parts[n].isdecimal()), 0)
     behind = behind or next((n for n in range(1, len(parts)) if _LEADING.match(parts[n])), 0)
     if alone:
         found.put("track", int(alone[1]), "name", text)
@@ -152,7 +152,7 @@ def _album(place: Place) -> _Album:
     """Read the folders: artist / album, or "artist - album" in one, with a year before or behind."""
     chain = place.titles()
     disc = place.disc_number.season if place.disc_number else 0
-    if len(chain) > 2 and chain[0].guess and chain[0].text.isdigit():  # a number alone below artist and album
+    if len(chain) > 2 and chain[0].guess and chain[0].text.isdecimal():  # a number alone below artist and album
         disc, chain = chain[0].season, chain[1:]
     if len(chain) > 1 and _FORMATS.match(chain[0].text) and (len(chain) > 2 or chain[1].year):
         chain = chain[1:]
@@ -265,7 +265,7 @@ def _put_number(found: Found, number: re.Match[str], album: _Album) -> None:
 def _numbered_inside(found: Found, parts: Sequence[str], at: int, album: _Album) -> bool:
     """Read "artist - album - 03 - title" and "artist - 03 - title", the number perhaps in front of the title."""
     number = _LEADING.match(parts[at])
-    alone = parts[at].isdigit() and len(parts[at]) <= 2
+    alone = parts[at].isdecimal() and len(parts[at]) <= 2
     if not alone and (number is None or number["of_disc"] or not number["track"].startswith("0")):
         return False
     before = [clean(part) for part in parts[:at]]

@@ -60,7 +60,7 @@ def clean(raw: str) -> str:
         text = _DOT_FOR_SPACE.sub(" ", text)
     text = " ".join(text.split()).strip(" -_,;" if _WITH_DOT.search(text.rstrip()) else _EDGES)
     text = text.rstrip(" ([{")
-    if text[:1].isdigit() and _SIGNED.match(raw):
+    if text[:1].isdecimal() and _SIGNED.match(raw):
         text = f"+{text}"
     if text and text[0] in '"“«「『《' and (quoted := _QUOTED.match(text)):
         text = quoted[quoted.lastindex or 0].strip()
@@ -166,7 +166,7 @@ def stands_for(short: str, title: str) -> bool:
     the title's letters in order from the first on (`slto`); one more short word, a group's, may stand beside.
     """
     words = _PLAIN_WORD.findall(short.lower().replace("'", ""))
-    words = [bare for word in words if (bare := _LINES_BEHIND.sub("", word)) and not bare.rstrip("pi").isdigit()]
+    words = [bare for word in words if (bare := _LINES_BEHIND.sub("", word)) and not bare.rstrip("pi").isdecimal()]
     if all(word.rstrip("0123456789") in PLACEHOLDERS for word in words):
         return True
     if len(words) == 1 and _MACHINE_MADE.fullmatch(words[0]):

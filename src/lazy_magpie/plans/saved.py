@@ -50,7 +50,7 @@ def plan_number(text: str, source: str) -> int:
     """Return which plan a CSV file is of. Raises UsageError where it is no such file."""
     rows = _rows(text, source)
     numbers = {row["plan"] for _, row in rows}
-    if len(numbers) != 1 or not (number := numbers.pop()).isdigit():
+    if len(numbers) != 1 or not (number := numbers.pop()).isdecimal():
         raise UsageError(f"{source}: the column “plan” must hold one plan's number in every row.")
     return int(number)
 
@@ -115,7 +115,7 @@ def _rows(text: str, source: str) -> list[tuple[int, Mapping[str, str]]]:
 def _edited(row: Mapping[str, str], known: Mapping[int, Step], seen: set[int], everywhere: bool) -> Step | None:
     """Return the step of a row as it was edited, None where the row says no. Raises UsageError."""
     word = row["apply"].strip().lower()
-    step = known.get(int(row["step"])) if row["step"].strip().isdigit() else None
+    step = known.get(int(row["step"])) if row["step"].strip().isdecimal() else None
     if step is None:
         raise UsageError(f"the plan has no step “{row['step']}”")
     if step.number in seen:

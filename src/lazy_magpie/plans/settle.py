@@ -170,7 +170,7 @@ def _there_are(names: Sequence[str]) -> str:
 
 def _value(field: str, text: str) -> Value:
     if field in _NUMBERS:
-        if not text.isdigit() or len(text) > 5:
+        if not text.isdecimal() or len(text) > 5:
             raise UsageError(f"“{field}” is a number, not “{text}”.")
         if field in _YEARS and not FIRST_YEAR <= int(text) <= LAST_YEAR:
             raise UsageError(f"“{field}” is a year from {FIRST_YEAR} to {LAST_YEAR}, not {text}.")

@@ -136,7 +136,7 @@ def _number(row: Mapping[str, Any], column: str, missing: int = 0) -> int:
     text = _text(row, column)
     if not text:
         return missing
-    if not text.isdigit() or len(text) > 6:
+    if not text.isdecimal() or len(text) > 6:
         raise UsageError(f"“{column}” is a number, not “{text}”")
     return int(text)
 

@@ -50,7 +50,7 @@ class Server(ThreadingHTTPServer):
 
     def title(self, id: str) -> Title | None:
         """Return the title with this id."""
-        return self.titles.by_id(int(id)) if id.isdigit() else None
+        return self.titles.by_id(int(id)) if id.isdecimal() else None
 
 
 class _Handler(BaseHTTPRequestHandler):

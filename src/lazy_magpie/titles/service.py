@@ -151,7 +151,7 @@ class Service:
         }
 
     def _title(self, kind: str, name: str, known: Mapping[str, list[str]]) -> NewTitle:
-        year = next((int(text[:4]) for text in known.get("year", []) if text[:4].isdigit()), 0)
+        year = next((int(text[:4]) for text in known.get("year", []) if text[:4].isdecimal()), 0)
         if match := _YEAR_BEHIND.match(name):
             name, year = match["title"], year or int(match["year"])
         others = [other.strip() for text in known.get("other titles", []) for other in text.split("|") if other.strip()]

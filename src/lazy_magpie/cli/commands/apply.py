@@ -56,7 +56,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 def _plan(word: str, collection: Collection, catalogue: Catalogue) -> Plan:
     """Return the plan that a number, a file, or nothing names."""
-    if not word or word.isdigit():
+    if not word or word.isdecimal():
         return carry_out.plan_named(catalogue, int(word or 0))
     if not word.lower().endswith(".csv"):
         raise UsageError(f"“{word}” is neither a plan's number nor a .csv file; “magpie plans” lists the plans.")

@@ -91,10 +91,10 @@ def _told(paths: list[str]) -> tuple[str, bool]:
 
 def _names(args: argparse.Namespace) -> Iterator[str]:
     for name in args.names:
-        if name == "-":
-            yield from (read_back(os.fsdecode(line)) for line in _lines(b"\n") if line)
-        else:
+        if name != "-":
             yield os.path.normpath(name)
+        elif not args.nul:
+            yield from (read_back(os.fsdecode(line)) for line in _lines(b"\n") if line)
     if args.nul:
         yield from (os.fsdecode(name) for name in _lines(b"\0") if name)
 

@@ -52,7 +52,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 
 def _number(catalogue: Catalogue, word: str) -> int:
-    if not word.isdigit() or catalogue.plans.get(int(word)) is None:
+    if not word.isdecimal() or catalogue.plans.get(int(word)) is None:
         raise UsageError(f"There is no plan “{word}”; “magpie plans” lists those that wait.")
     return int(word)
 

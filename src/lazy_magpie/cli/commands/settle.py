@@ -229,7 +229,7 @@ def _one(terminal: Terminal, settler: Settler, question: Question) -> Outcome | 
             return settler.accept([question])
         if word == "a" and question.readable:
             return "all"
-        if word.isdigit() and 1 <= int(word) <= min(len(question.found), 9):
+        if word.isdecimal() and 1 <= int(word) <= min(len(question.found), 9):
             return settler.take(question, question.found[int(word) - 1])
         try:
             return settler.put(question.items, _typed(word, question))
