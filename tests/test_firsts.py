@@ -46,7 +46,7 @@ def test_no_tidy_destroys_its_own_evidence(filed: Collection, again: Callable[[C
     film = "Films/The Salt Orchard (1987)/The Salt Orchard (1987).avi"
     assert _told(filed, "orchard") == {"path": film, "languages": ["fr"], "source": "dvd"}
     assert _told(filed, "ferry") | {"path": ""} == {"path": "", "languages": ["de"], "source": "web"}
-    assert "languages      fr  from first name" in filed.ok("show", "orchard").out
+    assert "languages      fr  from first name “FRENCH”" in filed.ok("show", "orchard").out
 
 
 def test_a_file_that_was_moved_twice_keeps_its_very_first_name(filed: Collection) -> None:

@@ -114,7 +114,8 @@ def test_what_says_nothing_changes_nothing(change: str) -> None:
 _PIECES = st.sampled_from(
     (
         "S01E02 2x05 1987 (1987) [720p] x264 - . _ ( ) [ ] { } 【 】 & + ~ Part 2 CD1 of 4 2019-03-21 Salt, The "
-        "Season Three E05 第3期 第11話 12 #7 v2 (En,Fr) (USA) [!] Copy trailer -sample 灯台 é ² ③ ٣ ' \" … WEB FRENCH Cut"
+        "Season Three E05 第3期 第11話 12 #7 v2 (En,Fr) (USA) [!] Copy trailer -sample 灯台 é ² ③ ٣ ' \" … WEB "
+        "FRENCH Cut"
     ).split(" ")
 )
 _ENDINGS = st.sampled_from([".mkv", ".mp3", ".ch8", ".zip", ".pes", ".ttf", ".srt", ".jpg", ".cue", ".pdf", ".iso", ""])

@@ -89,7 +89,13 @@ def split_ending(name: str) -> tuple[str, str]:
     `Vol. 2` has none and `film.1987` has none.
     """
     stem, dot, ending = name.rpartition(".")
-    if not dot or not stem or not 1 <= len(ending) <= 10 or not ending.replace("!", "a").isalnum() or ending.isdecimal():
+    if (
+        not dot
+        or not stem
+        or not 1 <= len(ending) <= 10
+        or not ending.replace("!", "a").isalnum()
+        or ending.isdecimal()
+    ):
         return name, ""
     return stem, "." + ending
 

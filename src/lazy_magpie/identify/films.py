@@ -258,9 +258,10 @@ def _finish(
     if (disc := place.disc_number) and "part" not in fields:
         fields["part"] = disc.season
         why.append(Evidence("part", disc.season, "folder", disc.text))
-    if codes := languages(name, start):
+    codes, words = languages(name, start)
+    if codes:
         fields["languages"] = codes
-        why.append(Evidence("languages", codes, "name", ", ".join(codes)))
+        why.append(Evidence("languages", codes, "name", words))
     facts, reasons = claims(name, start)
     why += reasons
     for near in (*_of_version(place), *([folder] if folder else [])):
@@ -303,5 +304,5 @@ def _behind_title(text: str) -> Mapping[str, Value]:
     for mark in name.marks:
         if mark.field in ("edition", "part") and mark.start >= tail:
             told.setdefault(mark.field, mark.value)
-    codes = languages(name, tail)
+    codes, _ = languages(name, tail)
     return told | {"languages": codes} if codes else told

@@ -328,8 +328,9 @@ def put_season(found: Found, place: Place) -> None:
 
 def reading_of(found: Found, name: Name, start: int) -> Reading:
     """Return the finished reading; `start` is where release words and languages begin."""
-    if codes := languages(name, start):
-        found.put("languages", codes, "name", ", ".join(codes))
+    codes, words = languages(name, start)
+    if codes:
+        found.put("languages", codes, "name", words)
     facts, reasons = claims(name, start)
     found.why += reasons
     return found.reading(Kind.EPISODE, facts)

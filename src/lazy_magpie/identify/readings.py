@@ -243,13 +243,12 @@ def group_of(name: Name) -> str:
     return last if hyphen and release and last.isalnum() else ""
 
 
-def languages(name: Name, start: int, end: int | None = None) -> list[str]:
-    """Return the languages named between `start` and `end`, in order, each once."""
-    stop = len(name.text) if end is None else end
+def languages(name: Name, start: int) -> tuple[list[str], str]:
+    """Return the codes of the languages named from `start` on, in order, each once, and the words for them."""
     subtitles = {m.start for m in name.marks if m.field == "release" and m.value == "subbed"}
-    found = (
-        m.value
-        for m in name.marks
-        if m.field == "languages" and start <= m.start and m.end <= stop and m.end + 1 not in subtitles
-    )
-    return [code for code in dict.fromkeys(str(value) for value in found) if len(code) == 2]
+    found: dict[str, str] = {}
+    for mark in name.marks:
+        if mark.field == "languages" and start <= mark.start and mark.end + 1 not in subtitles:
+            found.setdefault(str(mark.value), name.text[mark.start : mark.end])
+    codes = [code for code in found if len(code) == 2]
+    return codes, ", ".join(found[code] for code in codes)
