@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from lazy_magpie.identify import titled
 from lazy_magpie.identify.around import Siblings
 from lazy_magpie.identify.counts import Count
-from lazy_magpie.identify.found import put_behind, put_show, reading_of
+from lazy_magpie.identify.found import DASH, put_behind, put_show, reading_of
 from lazy_magpie.identify.marks import Mark, Name
 from lazy_magpie.identify.numbered import numbered
 from lazy_magpie.identify.places import Folder, Place
@@ -24,7 +24,6 @@ _WEAK_MARK = 1.5
 _SHELF = 2.0
 _BELOW_SEASON = 4.0
 _NUMBER = re.compile(r"\d{1,3}(?: - |[._ ] ?(?=[^\W\d_]))")
-_DASH = re.compile(r"[ _]-[ _]")
 _MORE_DAYS = re.compile(r"-\d{1,2}(?!\d)")
 _RECORDED = re.compile(
     r"(?i)^(?:[a-z]{2,4}[ _-]?)?(?:19|20)\d{6}$|"
@@ -77,7 +76,7 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
     before, behind = name.text[titled.name_start(name) : shown], name.text[count.end :]
     if not behind.strip(" ._-)]") and (title := _behind_folders_show(before.rstrip(" ._-[("), place)):
         found.put("episode_title", clean(title), "name", title)
-        before = _DASH.split(before)[0]
+        before = DASH.split(before)[0]
     elif behind == ")" and place.season and place.season.season == count.season and place.show:
         before = _title_before(found, before, place)
     tail = count.end
@@ -121,7 +120,7 @@ def _date_beside(name: Name) -> Mark | None:
 
 def _behind_folders_show(before: str, place: Place) -> str:
     """Return the title between the show, as the folders name it, and a mark at the name's end, "" if none stands so."""
-    show, *title = _DASH.split(before, maxsplit=1)
+    show, *title = DASH.split(before, maxsplit=1)
     return title[0] if title and place.season and place.show and folded(show) == folded(place.show) else ""
 
 
@@ -160,7 +159,7 @@ def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:
 def _dated_first(found: Found, name: Name, mark: Mark) -> Reading:
     """Read "2019-03-21 - The Harbour Report - Nets": the show stands behind its date, which is a guess."""
     end = tail_start(name, mark.end)
-    parts = [part for part in _DASH.split(name.text[mark.end : end].strip(" ._-)]")) if part.strip()]
+    parts = [part for part in DASH.split(name.text[mark.end : end].strip(" ._-)]")) if part.strip()]
     if parts:
         found.put("show", clean(parts[0]), "name", parts[0])
         found.doubts.append("show behind: the show seems to stand behind the date")

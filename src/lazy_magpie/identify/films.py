@@ -12,8 +12,8 @@ from lazy_magpie.identify.marks import Name, cut
 from lazy_magpie.identify.places import Folder, Place
 from lazy_magpie.identify.readings import CLAIMS, Reading, claims, languages, release_only
 from lazy_magpie.identify.titled import Titled
-from lazy_magpie.identify.titles import TAG_BEHIND, better_written, clean, folded, stands_for
-from lazy_magpie.identify.words import SMALL_WORDS, SURE_EDITIONS
+from lazy_magpie.identify.titles import TAG_BEHIND, better_written, clean, folded, goes_on, stands_for
+from lazy_magpie.identify.words import SURE_EDITIONS
 from lazy_magpie.model import Evidence, Kind, Value
 
 _SHELF = 2.0
@@ -134,8 +134,7 @@ def _language_before(name: Name, read: Titled) -> str:
         return ""
     found = (mark for mark in name.marks if mark.field == "languages" and name.text.startswith(read.text, mark.end + 1))
     mark = next(found, None)
-    before = re.findall(r"[^\W_]+", name.text[: mark.start]) if mark else []
-    return name.text[mark.start : mark.end] if mark and before and before[-1].lower() not in SMALL_WORDS else ""
+    return name.text[mark.start : mark.end] if mark and not goes_on(name.text[: mark.start]) else ""
 
 
 def _unknown_behind(name: Name, tail: int) -> str:

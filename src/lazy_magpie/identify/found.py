@@ -23,6 +23,7 @@ from lazy_magpie.identify.titles import (
     clean,
     ends_in_initials,
     folded,
+    goes_on,
     has_article,
     keeps_dot,
     stands_for,
@@ -40,6 +41,8 @@ _NUMBER_ALONE = re.compile(r"^\d{1,4}$")
 _NUMBER_FIRST = re.compile(r"^(?:-\d| \(\d\)) ")
 _DASHES = (" - ", "_-_")
 _DASHED = re.compile(r"[ _]*-[ _]")
+DASH = re.compile(r"[ _]-[ _]")
+"""What parts a show, a mark and a title from each other."""
 _ALL_IN_BRACKETS = re.compile(r"^[(\[]([^()\[\]]+)[)\]]$")
 _GROUP_BEHIND = re.compile(r"(?<=[a-z])(?: - |-)([A-Z][A-Z\d]{2,})$")
 _TAG_OF_SERVICE = re.compile(r"(?<=[a-z])[ .](?![IVX]+$)([A-Z]{2,5})$")
@@ -154,7 +157,7 @@ def _country(found: Found, show: str, one_case: bool) -> str:
 
 def _show_behind(found: Found, behind: str) -> bool:
     """Read "S02E05 - The Ferry - Tidewater Lane", and "[S02E05] Tidewater Lane - The Ferry": both are guesses."""
-    parts = [part for part in re.split(r"[ _]-[ _]", behind.lstrip("])").strip(" ._-")) if part.strip()]
+    parts = [part for part in DASH.split(behind.lstrip("])").strip(" ._-")) if part.strip()]
     if len(parts) < 2:
         return False
     if behind.lstrip("]) ._").startswith("-"):
@@ -213,10 +216,7 @@ def _before_last_word(found: Found, name: Name, start: int, end: int) -> int:
     follows = any(mark.start == end and mark.field in RELEASE_FIELDS for mark in name.marks)
     reach = len(name.text[:end].rstrip(" ._-"))
     last = next((m for m in name.marks if m.end == reach and m.start > start and m.field in RELEASE_FIELDS), None)
-    if not follows or last is None:
-        return end
-    before = re.findall(r"[^\W_]+", name.text[start : last.start])
-    if not before or before[-1].lower() in SMALL_WORDS:
+    if not follows or last is None or goes_on(name.text[start : last.start]):
         return end
     found.doubts.append(f"release word in title: “{name.text[last.start : last.end]}” may be the title's last word")
     return last.start

@@ -124,6 +124,12 @@ def folded(title: str) -> str:
     return "".join(words)
 
 
+def goes_on(text: str) -> bool:
+    """Say whether a title must go on behind a text: it has no word yet, or ends in a small one ("Lost in")."""
+    words = _PLAIN_WORD.findall(text)
+    return not words or words[-1].lower() in SMALL_WORDS
+
+
 def has_article(title: str) -> bool:
     """Say whether an article stands in front of a title."""
     first, _, rest = title.partition(" ")

@@ -60,9 +60,9 @@ def _read(catalogue: Catalogue, id: int, path: str) -> tuple[Folder, set[int]]:
     """Return a folder as a unit has it, and those of its files that belong to an item already."""
     rows = [row for row in catalogue.files.in_folder(id) if not row[5]]
     files = tuple((row[0], read_back(row[1]), row[2], row[3]) for row in rows)
-    return Folder(path, files, catalogue.files.told_in(id), catalogue.files.first_in(id)), {
-        row[0] for row in rows if row[6]
-    }
+    held = {row[0] for row in rows if row[6]}
+    first = catalogue.files.first_in(id) if held else {}
+    return Folder(path, files, catalogue.files.told_in(id), first), held
 
 
 def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "") -> Identity:
