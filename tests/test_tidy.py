@@ -92,6 +92,24 @@ def test_a_record_takes_along_what_lies_beside_its_songs(tree: Tree) -> None:
     }
 
 
+def test_a_record_whose_title_begins_with_a_year_waits_for_its_own(tree: Tree) -> None:
+    shelf = SHELVES + '[shelf.music]\nkind = "track"\nfolder = "Music"\nnaming = "maker"\n'
+    song = "Heap/Ida Marrow - 1962 Tides - 03 - Ebb.mp3"
+    collection = tree([song], shelf)
+    (left,) = _plan(collection)["left"]
+    assert left["path"] == song and "settle its year" in left["why"]
+    collection.ok("settle", song, "--set", "year=1994")
+    assert _tidied(collection) == {"Music/Ida Marrow/1962 Tides (1994)/03 - Ebb.mp3"}
+    collection.ok("scan", "--full")
+    assert collection.ok("find", "ebb", "--json").json["fields"]["album"] == "1962 Tides"
+
+
+def test_the_parts_of_a_day_do_not_meet(tree: Tree) -> None:
+    collection = tree([f"Heap/The Harbour Report 2019-03-21 Part {part}.mkv" for part in (1, 2)])
+    home = "Series/The Harbour Report/2019/The Harbour Report - 2019-03-21"
+    assert _tidied(collection) == {f"{home} - part 1.mkv", f"{home} - part 2.mkv"}
+
+
 def test_a_mini_series_is_season_1(tree: Tree) -> None:
     home = "Keeper's Log (Mini-Series 1998)"
     collection = tree([f"{home}/Part {number}.mkv" for number in (1, 2)])
