@@ -12,13 +12,14 @@ import tarfile
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from lazy_magpie.change import Area, Disk, Watch, apply, history, recover, redo, undo, unfinished
 from lazy_magpie.change.batches import batches
-from lazy_magpie.change.disk import by_claim, by_link, rename_without_replacing
 from lazy_magpie.change.journal import line_of, record_of
+from lazy_magpie.change.renaming import by_claim, by_link, rename_without_replacing
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.model import Do, Seen, Step
 from tests.chaos.crash import tree_of
@@ -153,7 +154,7 @@ def test_folders_are_renamed_without_replacing(tmp_path: Path, way: Callable[[st
 
 
 def test_a_disk_without_the_systems_rename_uses_the_fallbacks(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    from lazy_magpie.change import disk as module
+    from lazy_magpie.change import renaming as module
 
     def unsupported(source: str, target: str) -> None:
         raise OSError(errno.EINVAL, "not here")
@@ -322,7 +323,7 @@ class FailingDisk(Disk):
             if self.after < 0:
                 raise OSError(self.number, os.strerror(self.number))
 
-    def rename(self, source: str, target: str) -> None:
+    def rename(self, source: str, target: str, claimed: Any = None) -> None:
         self._perhaps("rename")
         super().rename(source, target)
 
@@ -336,7 +337,7 @@ def test_an_error_costs_one_step(disk: Disk, number: int, text: str) -> None:
     steps = numbered(*(step(Do.MOVE, f"{n}", f"new {n}", put(disk, f"{n}")) for n in range(4)))
 
     class Once(FailingDisk):
-        def rename(self, source: str, target: str) -> None:
+        def rename(self, source: str, target: str, claimed: Any = None) -> None:
             if source == "2":
                 raise OSError(number, os.strerror(number))
             Disk.rename(self, source, target)
@@ -350,7 +351,7 @@ def test_a_full_disk_stops_the_change(disk: Disk) -> None:
     steps = numbered(*(step(Do.COPY, f"{n}", f"new {n}", put(disk, f"{n}")) for n in range(4)))
     outcome = apply(Area(FailingDisk(disk.root, "open_new", errno.ENOSPC, after=2)), steps, "test")
     assert outcome.done == 2 and "No space left" in outcome.why_stopped and outcome.left == 1
-    assert not [name for name in os.listdir(disk.root) if "magpie-part" in name]
+    assert not os.path.exists(disk.path(".magpie/work"))
     assert redo(Area(disk)).done == 2
 
 
@@ -381,7 +382,7 @@ def test_a_move_between_drives_keeps_everything_and_comes_back(drives: Disk) -> 
     after = os.lstat(drives.path("two/film"))
     assert (after.st_mtime_ns, stat.S_IMODE(after.st_mode)) == (before.st_mtime_ns, 0o640)
     assert drives.status("a/film") is None
-    assert not [name for name in os.listdir(drives.path("two")) if "part" in name]
+    assert os.listdir(drives.path("two/.magpie")) == ["area.json"]
     undo(Area(drives))
     back = os.lstat(drives.path("a/film"))
     assert (back.st_ino, back.st_mtime_ns) == (before.st_ino, before.st_mtime_ns)
@@ -420,7 +421,7 @@ def test_a_source_that_changes_under_the_copy_stays(drives: Disk) -> None:
 
     outcome = apply(Area(Growing(drives.root)), numbered(step(Do.MOVE, "film", "two/film", seen)), "test")
     assert outcome.skipped == [("film", "it changed while it was copied")]
-    assert drives.status("two/film") is None and drives.status("film") and os.listdir(drives.path("two")) == []
+    assert drives.status("two/film") is None and drives.status("film") and tree_of(drives).keys() == {"film", "two"}
 
 
 def test_a_failing_destination_is_noticed_by_reading_back(drives: Disk) -> None:
@@ -430,9 +431,8 @@ def test_a_failing_destination_is_noticed_by_reading_back(drives: Disk) -> None:
         def sync_file(self, file):  # type: ignore[no-untyped-def]
             super().sync_file(file)
             if "part" in str(file.name) or isinstance(file.name, int):
-                path = [n for n in os.listdir(self.path("two")) if n.endswith(".magpie-part")]
-                if path:
-                    with open(self.path(f"two/{path[0]}"), "rb+") as damaged:
+                for path in Path(self.path("two/.magpie/work")).glob("*"):
+                    with open(path, "rb+") as damaged:
                         damaged.write(b"y")
 
     outcome = apply(Area(Rotten(drives.root)), numbered(step(Do.MOVE, "film", "two/film", seen)), "test")

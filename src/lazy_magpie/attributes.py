@@ -9,6 +9,7 @@ from __future__ import annotations
 import errno
 import os
 from collections.abc import Iterable
+from contextlib import suppress
 
 NAME = "user.xdg.tags"
 _NONE = (errno.ENODATA, errno.ENOENT, errno.ENOTDIR)
@@ -49,6 +50,23 @@ def put_tags(path: str, tags: Iterable[str]) -> bool:
     except OSError as error:
         return not raw and error.errno == errno.ENODATA
     return True
+
+
+def raw_of(path: str) -> str | None:
+    """Return the attribute of a file as it is, in hexadecimal digits; None where it has none."""
+    try:
+        return os.getxattr(path, NAME, follow_symlinks=False).hex()
+    except (OSError, AttributeError):
+        return None
+
+
+def put_raw(path: str, raw: str | None) -> None:
+    """Give a file the attribute that `raw_of` returned, or take it off."""
+    with suppress(OSError, AttributeError):
+        if raw is None:
+            os.removexattr(path, NAME, follow_symlinks=False)
+        else:
+            os.setxattr(path, NAME, bytes.fromhex(raw), follow_symlinks=False)
 
 
 def unpacked(raw: bytes) -> tuple[str, ...]:

@@ -10,6 +10,7 @@ from pathlib import Path
 from lazy_magpie import config
 from lazy_magpie.errors import UsageError
 
+CATALOGUE_NAME = "catalogue.db"
 OWN_FOLDER = ".magpie"
 """The folder in the root that holds magpie's own files; no scan and no plan goes into it."""
 
@@ -33,7 +34,7 @@ class Collection:
     @property
     def catalogue_path(self) -> Path:
         """The catalogue's file."""
-        return self.own / "catalogue.db"
+        return self.own / CATALOGUE_NAME
 
     @property
     def name(self) -> str:

@@ -41,7 +41,7 @@ class State(StrEnum):
 
 
 class Do(StrEnum):
-    """The sorts of step a plan can hold."""
+    """The sorts of step a plan can hold, and RESTORE, by which steps that held something are taken back."""
 
     MOVE = "move"
     COPY = "copy"
@@ -55,6 +55,7 @@ class Do(StrEnum):
     HOLD = "hold"
     TAG = "tag"
     SETTLE = "settle"
+    RESTORE = "restore"
 
 
 class Evidence(NamedTuple):
@@ -154,7 +155,8 @@ class Left:
 class Plan:
     """Steps in the order in which they are done, with the conflicts and what is left. `number` 0: not kept.
 
-    `passed` counts what lies outside the plan's business (`{"in folders left alone": 12, …}`).
+    `passed` counts what lies outside the plan's business (`{"in folders left alone": 12, …}`). `drives` are those that
+    were mounted inside the root when it was made ({folder: id}), None where that is not known.
     """
 
     command: str
@@ -163,6 +165,7 @@ class Plan:
     left: tuple[Left, ...] = ()
     passed: Mapping[str, int] = field(default_factory=dict)
     number: int = 0
+    drives: Mapping[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)

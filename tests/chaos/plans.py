@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import io
-import os
 import random
 import zipfile
 from collections import Counter
 from collections.abc import Iterator
 from typing import Any
 
-from lazy_magpie.change.world import OWN, TEMPORARY
+from lazy_magpie.change.own_areas import OWN, WORK
 from lazy_magpie.model import Do, Step
 from lazy_magpie.paths import above, join, name_of, parent
 
@@ -39,7 +38,7 @@ def files_of(disk: Any, folder: str = "") -> Iterator[str]:
         if status.is_folder:
             if name_of(path) != "journal" or OWN not in path:
                 yield from files_of(disk, path)
-        elif not (OWN in path.split("/") and name in ("manifest.jsonl", "lock")):
+        elif not (OWN in path.split("/") and name in ("manifest.jsonl", "lock", "root.json", "area.json")):
             yield path
 
 
@@ -247,5 +246,5 @@ def faults(disk: Any, before: Counter[bytes], allowed: set[bytes]) -> list[str]:
         with disk.open_old(path) as file:
             if file.read() not in allowed:
                 wrong.append(f"half a file: {path!r}")
-    wrong += [f"left over: {path!r}" for path in files_of(disk) if TEMPORARY in os.fsdecode(path)]
+    wrong += [f"left over: {path!r}" for path in files_of(disk) if f"{OWN}/{WORK}/" in path]
     return wrong

@@ -206,7 +206,7 @@ class SimulatedDisk:
         self.clock += 1
         return self.clock
 
-    def rename(self, source: str, target: str) -> None:
+    def rename(self, source: str, target: str, claimed: object = None) -> None:
         self._tick("rename", source)
         node, old, new = self._at(source), self._at(parent(source)), self._at(parent(target))
         if name_of(target) in new.children:
@@ -275,7 +275,35 @@ class SimulatedDisk:
 
     def open_old(self, path: str) -> Any:
         self._tick("open_old", path)
-        return io.BytesIO(self._at(path).data)
+        node = self._at(path)
+        file = io.BytesIO(node.data)
+        file.node = node  # type: ignore[attr-defined]
+        return file
+
+    def identity(self, file: Any) -> tuple[int, int]:
+        return file.node.device, file.node.inode
+
+    def may_change_names(self, folder: str) -> bool:
+        return True
+
+    def drives(self) -> dict[str, str]:
+        return {name: f"device {node.device}" for name, node in self._devices()}
+
+    def _devices(self) -> Iterator[tuple[str, Node]]:
+        for name, inode in self.nodes[1].children.items():
+            if self.nodes[inode].device != 1:
+                yield name, self.nodes[inode]
+
+    def marks(self, folder: str) -> dict[str, Any]:
+        node = self._at(folder)
+        return {"mode": node.mode, "mtime": node.mtime}
+
+    def put_marks(self, folder: str, wanted: dict[str, Any]) -> str:
+        self._at(folder).mode, self._at(folder).mtime = wanted["mode"], wanted["mtime"]
+        return ""
+
+    def raw_tags(self, path: str) -> str | None:
+        return None
 
     def truncate(self, path: str, size: int) -> None:
         self._tick("truncate", path)

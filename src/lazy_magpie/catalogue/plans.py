@@ -32,8 +32,8 @@ class Plans:
         """Store a plan and return its number."""
         with self.db:
             cursor = self.db.execute(
-                "INSERT INTO plan (made, command, state, steps, passed) VALUES (?, ?, 'kept', ?, ?)",
-                (_now(), plan.command, len(plan.steps), json.dumps(dict(plan.passed))),
+                "INSERT INTO plan (made, command, state, steps, passed, drives) VALUES (?, ?, 'kept', ?, ?, ?)",
+                (_now(), plan.command, len(plan.steps), json.dumps(dict(plan.passed)), _drives_text(plan)),
             )
             number = int(cursor.lastrowid or 0)
             self.db.executemany(
@@ -59,7 +59,8 @@ class Plans:
 
     def load(self, number: int) -> Plan:
         """Return plan `number` whole."""
-        command, passed = self.db.execute("SELECT command, passed FROM plan WHERE number = ?", (number,)).fetchone()
+        row = self.db.execute("SELECT command, passed, drives FROM plan WHERE number = ?", (number,)).fetchone()
+        command, passed, drives = row
         notes = self.db.execute(
             "SELECT sort, path, items, why FROM plan_note WHERE plan = ? ORDER BY note", (number,)
         ).fetchall()
@@ -76,6 +77,7 @@ class Plans:
             ),
             passed=json.loads(passed),
             number=number,
+            drives=None if drives is None else {read_back(at): id for at, id in json.loads(drives).items()},
         )
 
     def steps(self, number: int) -> Iterator[Step]:
@@ -129,6 +131,10 @@ def _note_rows(number: int, plan: Plan) -> Iterator[tuple[object, ...]]:
     for left in plan.left:
         yield number, note, "asks" if left.asks else "left", written(left.path), "[]", left.why
         note += 1
+
+
+def _drives_text(plan: Plan) -> str | None:
+    return None if plan.drives is None else json.dumps({written(at): id for at, id in plan.drives.items()})
 
 
 def _now() -> str:

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
 
-VERSION = 6
+VERSION = 7
 
 TABLES = """
 CREATE TABLE meta (
@@ -280,7 +280,11 @@ CREATE TABLE view_link (                -- what magpie has put into a view
 ) WITHOUT ROWID;
 """
 
-UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH}
+SEVENTH = """
+ALTER TABLE plan ADD COLUMN drives TEXT;    -- JSON: those mounted inside the root when it was made
+"""
+
+UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH}
 """For each older version the SQL that takes it one version up."""
 
 

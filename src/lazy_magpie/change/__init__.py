@@ -9,15 +9,17 @@ from __future__ import annotations
 from lazy_magpie.change.archives import contents, head_of
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.engine import Area, Move, Outcome, Watch
-from lazy_magpie.change.history import Change, all_moves, all_notes, history, of_item
-from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, restoring, tops_of_drives
+from lazy_magpie.change.history import Change, all_moves, all_notes, history, of_item, texts_written
+from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, restoring
 from lazy_magpie.change.lock import locked
+from lazy_magpie.change.own_areas import Areas
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
 from lazy_magpie.change.undo import apply, redo, undo
 from lazy_magpie.change.world import Skip
 
 __all__ = [
     "Area",
+    "Areas",
     "Change",
     "Disk",
     "Held",
@@ -41,7 +43,7 @@ __all__ = [
     "recover",
     "redo",
     "restoring",
-    "tops_of_drives",
+    "texts_written",
     "undo",
     "unfinished",
 ]

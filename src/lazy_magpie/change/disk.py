@@ -6,22 +6,19 @@ synced.
 
 from __future__ import annotations
 
-import ctypes
 import errno
 import os
 import shutil
 import stat
-from collections.abc import Callable, Iterable
-from functools import cache
+from collections.abc import Iterable
 from typing import BinaryIO, NamedTuple
 
 from lazy_magpie import attributes, keywords
+from lazy_magpie.change import mounts, removal
+from lazy_magpie.change.marks import Marks, copy_owner, marks_of, put_marks
+from lazy_magpie.change.renaming import Claimed, rename_without_replacing
 from lazy_magpie.model import FOLDER_SIZE, Seen
 from lazy_magpie.paths import is_below
-
-_NO_REPLACE = 1  # RENAME_NOREPLACE, renameat2(2)
-_HERE = -100  # AT_FDCWD
-_UNSUPPORTED = (errno.EINVAL, errno.ENOSYS, errno.EOPNOTSUPP, errno.EPERM)
 
 
 class Status(NamedTuple):
@@ -35,6 +32,11 @@ class Status(NamedTuple):
     is_folder: bool
     is_link: bool
     links: int
+
+    @property
+    def file_id(self) -> tuple[int, int]:
+        """Device and inode: one file has one, whatever its names."""
+        return self.device, self.inode
 
     @property
     def seen(self) -> Seen:
@@ -79,9 +81,12 @@ class Disk:
         """Return the names in a folder."""
         return os.listdir(self.path(path))
 
-    def rename(self, source: str, target: str) -> None:
-        """Rename without ever replacing: FileExistsError if `target` is there, also one that appears just now."""
-        rename_without_replacing(self.path(source), self.path(target))
+    def rename(self, source: str, target: str, claimed: Claimed = lambda claim: None) -> None:
+        """Rename without ever replacing: FileExistsError if `target` is there, also one that appears just now.
+
+        Where a drive can do that only by claiming the name with an empty file first, `claimed` hears of that file.
+        """
+        rename_without_replacing(self.path(source), self.path(target), claimed)
 
     def make_folder(self, path: str, mode: int = 0o777) -> None:
         """Make one folder."""
@@ -94,6 +99,10 @@ class Disk:
     def drop_file(self, path: str) -> None:
         """Take away a file or link that a change made itself: a temporary file, a link. Never a person's file."""
         os.unlink(self.path(path))
+
+    def delete(self, path: str, top: str) -> None:
+        """Delete what is held at `path`, below the folder `top`, for good; no link is followed, no drive left."""
+        removal.delete(self.path(top), path[len(top) + 1 :] if top else path)
 
     def set_times(self, path: str, mtime: int) -> None:
         """Set the time of last change, in nanoseconds."""
@@ -131,6 +140,11 @@ class Disk:
         """Open a file for reading, without following a link."""
         return os.fdopen(os.open(self.path(path), os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0)), "rb")
 
+    def identity(self, file: BinaryIO) -> tuple[int, int]:
+        """Return the device and inode of an open file: two names of one file have one identity."""
+        found = os.fstat(file.fileno())
+        return found.st_dev, found.st_ino
+
     def sync_file(self, file: BinaryIO) -> None:
         """Make a file's contents last, and let go of them in memory, so that reading them reads the disk."""
         file.flush()
@@ -139,8 +153,17 @@ class Disk:
             os.posix_fadvise(file.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
 
     def copy_marks(self, source: str, target: str) -> None:
-        """Give a copy the mode, extended attributes and times of its original."""
+        """Give a copy the mode, extended attributes and times of its original, and its owner where this user may."""
+        copy_owner(self.path(source), self.path(target))
         shutil.copystat(self.path(source), self.path(target), follow_symlinks=False)
+
+    def marks(self, folder: str) -> Marks:
+        """Return what a folder has besides its names: mode, owner, time, extended attributes."""
+        return marks_of(self.path(folder))
+
+    def put_marks(self, folder: str, wanted: Marks) -> str:
+        """Give a folder these marks; return what could not be given, in words, "" for nothing."""
+        return put_marks(self.path(folder), wanted)
 
     def tags(self, path: str) -> tuple[str, ...] | None:
         """Return the tags that a file carries, None where its drive has no room for them."""
@@ -150,6 +173,14 @@ class Disk:
         """Let a file carry these tags, where its drive takes them; nothing else about the file changes."""
         attributes.put_tags(self.path(path), tags)
 
+    def raw_tags(self, path: str) -> str | None:
+        """Return the attribute that carries a file's tags, as it is, in hexadecimal digits; None where it has none."""
+        return attributes.raw_of(self.path(path))
+
+    def put_raw_tags(self, path: str, raw: str | None) -> None:
+        """Give a file that attribute back as it was."""
+        attributes.put_raw(self.path(path), raw)
+
     def keywords(self, path: str) -> list[str]:
         """Return the keywords inside a file. Raises ValueError, and what the format's reader does."""
         return keywords.of(self.path(path), os.path.splitext(path)[1])
@@ -158,9 +189,17 @@ class Disk:
         """Write keywords into a temporary file of magpie's own, of the format of `ending`; raises as `keywords`."""
         keywords.put(self.path(path), ending, words)
 
+    def may_change_names(self, folder: str) -> bool:
+        """Say whether this user may take names out of a folder."""
+        return os.access(self.path(folder), os.W_OK | os.X_OK)
+
     def keeps_inodes(self, device: int) -> bool:
         """Say whether a drive gives its files lasting numbers; FAT, exFAT and network shares do not."""
-        return _file_systems().get(device, "") not in _WITHOUT_INODES
+        return mounts.keeps_inodes(device)
+
+    def drives(self) -> dict[str, str] | None:
+        """Return where other drives are mounted inside the root, each with its id; None where that can't be told."""
+        return mounts.inside(self.root)
 
     def free(self, path: str) -> int:
         """Return the bytes that can still be written on the drive of a folder."""
@@ -180,87 +219,3 @@ class Disk:
                 raise
         finally:
             os.close(handle)
-
-
-_WITHOUT_INODES = frozenset(["vfat", "exfat", "msdos", "cifs", "smb3", "9p", "fuseblk", "fuse"])
-
-
-@cache
-def _file_systems() -> dict[int, str]:
-    """Return the kind of file system by device number, as Linux lists them (proc(5), mountinfo)."""
-    try:
-        with open("/proc/self/mountinfo", encoding="utf-8", errors="replace") as file:
-            rows = [line.split() for line in file]
-    except OSError:
-        return {}
-    found = {}
-    for row in rows:
-        major, minor = row[2].split(":")
-        found[os.makedev(int(major), int(minor))] = row[row.index("-") + 1]
-    return found
-
-
-@cache
-def _renameat2() -> Callable[[str, str], None] | None:
-    """Return the system's own rename that never replaces, where the C library has it."""
-    try:
-        function = ctypes.CDLL(None, use_errno=True).renameat2
-    except (OSError, AttributeError, TypeError):
-        return None
-
-    def call(source: str, target: str) -> None:
-        if function(_HERE, os.fsencode(source), _HERE, os.fsencode(target), _NO_REPLACE):
-            number = ctypes.get_errno()
-            raise OSError(number, os.strerror(number), source, None, target)
-
-    return call
-
-
-def rename_without_replacing(source: str, target: str) -> None:
-    """Rename `source` to `target`; raises FileExistsError where `target` is there.
-
-    With renameat2(2) where kernel and file system have it; else by a hard link and unlinking the old name; else by
-    claiming the new name with an empty file or folder of our own, which the rename then takes the place of.
-    """
-    for way in _ways():
-        try:
-            way(source, target)
-        except OSError as error:
-            if error.errno not in _UNSUPPORTED or isinstance(error, FileExistsError):
-                raise
-            last = error
-        else:
-            return
-    raise last
-
-
-@cache
-def _ways() -> tuple[Callable[[str, str], None], ...]:
-    """Return the ways to rename without replacing, the best first."""
-    if os.name == "nt":  # there os.rename never replaces
-        return (os.rename,)
-    system = _renameat2()
-    return (by_link, by_claim) if system is None else (system, by_link, by_claim)
-
-
-def by_link(source: str, target: str) -> None:
-    """Rename a file by giving it the second name and taking the first away."""
-    if os.path.isdir(source) and not os.path.islink(source):
-        raise OSError(errno.EOPNOTSUPP, os.strerror(errno.EOPNOTSUPP), source)
-    os.link(source, target, follow_symlinks=False)
-    os.unlink(source)
-
-
-def by_claim(source: str, target: str) -> None:
-    """Rename onto an empty file or folder that was made here and now to claim the name."""
-    is_folder = os.path.isdir(source) and not os.path.islink(source)
-    os.lstat(source)
-    if is_folder:
-        os.mkdir(target)
-    else:
-        os.close(os.open(target, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
-    try:
-        os.rename(source, target)
-    except OSError:
-        (os.rmdir if is_folder else os.unlink)(target)
-        raise

@@ -6,7 +6,8 @@ import datetime
 import errno
 import getpass
 import socket
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 
 from lazy_magpie import __version__
@@ -15,15 +16,16 @@ from lazy_magpie.change.batches import batches
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.journal import Record, Writer
+from lazy_magpie.change.marks import Marks
+from lazy_magpie.change.own_areas import OWN, WORK
 from lazy_magpie.change.sorts import SORTS
-from lazy_magpie.change.world import OWN, Skip, World
+from lazy_magpie.change.world import Skip, Stuck, World
 from lazy_magpie.errors import MagpieError
-from lazy_magpie.model import Do, Step
-from lazy_magpie.paths import parent, written
+from lazy_magpie.model import Do, Seen, Step
+from lazy_magpie.paths import join, parent, read_back, written
 
 BATCH = 512
 """The most steps between two syncs."""
-_DONE: Record = {"done": 1}
 _MAKING = (Do.WRITE, Do.REPLACE, Do.COPY, Do.UNPACK)
 _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 """Errors after which no further step can succeed either."""
@@ -38,7 +40,8 @@ class Outcome:
     """What a run did.
 
     `moves` are the files and folders that now have another name, `notes` the answers and tags, `held` what was taken
-    away, `made` the files and folders that are new or have other contents.
+    away, `made` the files and folders that are new or have other contents, `unrestored` what an undo brought back
+    without all that it had: a time, an owner. `stuck` says that a step is half done: recovery goes on with it.
     """
 
     change: int
@@ -49,8 +52,10 @@ class Outcome:
     notes: list[Step] = field(default_factory=list)
     held: list[str] = field(default_factory=list)
     made: list[str] = field(default_factory=list)
+    unrestored: list[tuple[str, str]] = field(default_factory=list)
     left: int = 0
     why_stopped: str = ""
+    stuck: bool = False
 
 
 @dataclass(frozen=True)
@@ -62,6 +67,10 @@ class Area:
     def journal(self, change: int) -> str:
         """Return the file of a change's journal."""
         return f"{journal.FOLDER}/{change:06}.log"
+
+    def head(self, change: int) -> Record:
+        """Return the record that says what a change is, {} where no whole one is left."""
+        return journal.ends(self.disk, self.journal(change))[0]
 
     def changes(self) -> list[int]:
         """Return the numbers of all changes, oldest first."""
@@ -85,41 +94,57 @@ SILENT = Watch()
 def new_change(area: Area, command: str, plan: int) -> int:
     """Begin a journal for a new change and return its number."""
     number = max([0, *area.changes()]) + 1
+    head = {
+        "r": "change",
+        "change": number,
+        "command": command,
+        "plan": plan,
+        "made": now(),
+        "who": f"{getpass.getuser()}@{socket.gethostname()}",
+        "version": __version__,
+    }
     try:
         writer = Writer(area.disk, area.journal(number))
-        writer.write(
-            {
-                "r": "change",
-                "change": number,
-                "command": command,
-                "plan": plan,
-                "made": now(),
-                "who": f"{getpass.getuser()}@{socket.gethostname()}",
-                "version": __version__,
-            }
-        )
+        for _ in range(2):  # so that one damage does not hide what it is
+            writer.write(head)
         writer.close()
     except OSError as error:
         raise _unwritable(area, error) from error
     return number
 
 
-def run(area: Area, change: int, sort: str, run_number: int, steps: Sequence[Step], watch: Watch) -> Outcome:
+def run(
+    area: Area,
+    change: int,
+    sort: str,
+    run_number: int,
+    steps: Sequence[Step],
+    watch: Watch,
+    drives: Mapping[str, str] | None = None,
+) -> Outcome:
     """Do `steps` in order as one run of `change` and return what became of them.
 
-    Raises MagpieError where the journal itself can't be written; nothing has then been done that it does not tell.
+    `drives` are those that were mounted when the steps were planned, None where that is not known. Raises MagpieError
+    where the journal itself can't be written; nothing has then been done that it does not tell.
     """
-    world = World(area.disk, change, run_number, _folders(area.disk, steps))
     outcome = Outcome(change, left=len(steps))
     try:
         writer = Writer(area.disk, area.journal(change))
         try:
-            journal.write_steps(writer, sort, now(), steps)
-            writer.write({"r": "folders", "were": {written(path): were for path, were in world.folders.items()}})
-            writer.write({"r": "ready", "steps": len(steps)})
+            world = World(area.disk, change, run_number, *_folders(area.disk, steps), planned=drives, note=writer.note)
+            journal.write_steps(writer, sort, now(), world.areas.drives, steps)
+            writer.write(
+                {
+                    "r": "folders",
+                    "were": {written(path): were for path, were in world.folders.items()},
+                    "marks": {written(path): marks for path, marks in world.marks.items()},
+                }
+            )
+            writer.write({"r": "ready", "run": sort, "steps": len(steps)})
             point("steps-written")
             stopped = _batches(world, writer, steps, outcome, watch)
-            close(world, writer, outcome, sort, stopped=stopped)
+            if not outcome.stuck:
+                close(world, writer, area.head(change), outcome, sort, stopped=stopped)
         finally:
             writer.close()
     except OSError as error:
@@ -144,11 +169,13 @@ def _batches(world: World, writer: Writer, steps: Sequence[Step], outcome: Outco
             stopped = watch.stop() or bool(outcome.why_stopped)
             if stopped:
                 break
-            if info := _one(world, step, outcome, lost):
-                done.append(step.number if info is _DONE else [step.number, info])
+            if (info := _one(world, step, outcome, lost)) is not None:
+                done.append([step.number, info] if info else step.number)
             point("step-done")
         world.sync()
         point("batch-done")
+        if outcome.stuck:  # the batch stays open: recovery looks at each of its steps
+            return True
         writer.write({"r": "did", "done": done})
         point("batch-noted")
         outcome.left = len(steps) - reached
@@ -164,7 +191,7 @@ def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record |
     try:
         if step.item and step.item in lost:
             raise Skip("what it belongs to stays too")
-        world.check_inside(step)
+        world.check_place(step)
         info = SORTS[step.do].act(world, step)
     except Skip as skip:
         why = str(skip)
@@ -172,6 +199,10 @@ def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record |
         why = "something of that name is there now"
     except FileNotFoundError:
         why = "it, or the folder it goes to, is no longer there"
+    except Stuck as stuck:
+        outcome.failed.append((written(step.source or step.target), str(stuck)))
+        outcome.why_stopped, outcome.stuck = f"{stuck}; the next command tries to put that right", True
+        return None
     except OSError as error:
         outcome.failed.append((written(step.source or step.target), (error.strerror or str(error)).lower()))
         if error.errno in _HOPELESS:
@@ -180,18 +211,38 @@ def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record |
         return None
     else:
         outcome.done += 1
-        if step.do is Do.MOVE:
-            outcome.moves.append((step.source, step.target, "folder" in info))
-        elif step.do is Do.HOLD:
-            outcome.held.append(step.source)
-        elif step.do in (Do.SETTLE, Do.TAG):
-            outcome.notes.append(step)
-        elif step.do in _MAKING:
-            outcome.made.append(step.target)
-        return info or _DONE
+        tell(outcome, step, info)
+        return info
     outcome.skipped.append((written(step.source or step.target), why))
     lost.update([step.item] if step.item else [])
     return None
+
+
+def tell(outcome: Outcome, step: Step, info: Record) -> None:
+    """Add what a step that was done has changed to what the catalogue will hear of."""
+    if step.do is Do.MOVE:
+        outcome.moves.append((step.source, step.target, "folder" in info))
+    elif step.do is Do.RESTORE:
+        _tell_restored(outcome, step, info)
+    elif step.do is Do.HOLD:
+        outcome.held.append(step.source)
+    elif step.do in (Do.SETTLE, Do.TAG):
+        outcome.notes.append(step)
+    elif step.do in _MAKING or "instead_of" in step.data:
+        outcome.made.append(step.target)
+    if "lost" in info:
+        outcome.unrestored.append((written(step.target), str(info["lost"])))
+
+
+def _tell_restored(outcome: Outcome, step: Step, info: Record) -> None:
+    instead = read_back(str(step.data["instead"]))
+    if instead != step.target:
+        is_folder = Seen(*step.data["made"]).is_folder
+        outcome.moves.append((instead, step.target, is_folder))
+        return
+    outcome.made.append(step.target)
+    if to := step.data.get("to"):
+        outcome.made.append(read_back(str(to)))
 
 
 def _state(sort: str, outcome: Outcome, stopped: bool) -> str:
@@ -203,11 +254,14 @@ def _state(sort: str, outcome: Outcome, stopped: bool) -> str:
     return "part undone" if outcome.skipped or outcome.failed else "undone"
 
 
-def close(world: World, writer: Writer, outcome: Outcome, sort: str, *, stopped: bool, looked: bool = False) -> None:
-    """Write a run's end: the state of the change, the counts, and how the touched folders look now.
+def close(
+    world: World, writer: Writer, head: Record, outcome: Outcome, sort: str, *, stopped: bool, looked: bool = False
+) -> None:
+    """Write a run's end: the state of the change, the counts, how the touched folders look now, the `head`.
 
     `looked` says that what damaged records would have told was looked up on the disk.
     """
+    clear_own(world)
     after = {}
     for folder in world.folders:
         status = world.disk.status(folder)
@@ -224,23 +278,33 @@ def close(world: World, writer: Writer, outcome: Outcome, sort: str, *, stopped:
             "left": outcome.left,
             "after": after,
             "looked": looked,
+            "change": head,
         }
     )
     writer.sync()
     point("run-ended")
 
 
-def _folders(disk: Disk, steps: Sequence[Step]) -> dict[str, tuple[int, int]]:
-    """Return (mtime, mode) of every folder whose names the steps will change, and that is there."""
+def clear_own(world: World) -> None:
+    """Take our folder for unfinished things away from every drive where it is empty."""
+    for top in world.areas.tops():
+        with suppress(OSError):
+            world.disk.drop_folder(join(top, f"{OWN}/{WORK}"))
+
+
+def _folders(disk: Disk, steps: Sequence[Step]) -> tuple[dict[str, tuple[int, int]], dict[str, Marks]]:
+    """Return (mtime, mode) of the folders whose names the steps change, and the marks of those that are dropped."""
     folders = {parent(path) for step in steps for path in (step.source, step.target) if path}
     folders = {folder for folder in folders if not folder.startswith("..")}  # what is only read, outside
-    folders |= {step.source for step in steps if step.do is Do.DROP}
-    found = {}
-    for folder in sorted(folders):
+    dropped = {step.source for step in steps if step.do is Do.DROP and "link" not in step.data}
+    found, marks = {}, {}
+    for folder in sorted(folders | dropped):
         status = disk.status(folder)
         if status and status.is_folder:
             found[folder] = (status.mtime, status.mode)
-    return found
+            if folder in dropped:
+                marks[folder] = disk.marks(folder)
+    return found, marks
 
 
 def now() -> str:

@@ -7,14 +7,17 @@ from typing import NamedTuple
 
 from lazy_magpie.change import journal
 from lazy_magpie.change.effect import effects, notes
-from lazy_magpie.change.engine import Area, Move
+from lazy_magpie.change.engine import Area, Move, Outcome, tell
 from lazy_magpie.model import Do, Step
+
+DAMAGED = "damaged"
 
 
 class Change(NamedTuple):
     """A change as a list shows it.
 
-    `state` is done, stopped (between two steps), undone, part undone, or unfinished (after a crash).
+    `state` is done, stopped (between two steps), undone, part undone, unfinished (after a crash), or damaged: its
+    journal can't be read, and nothing is known of it.
     """
 
     number: int
@@ -44,7 +47,11 @@ def history(area: Area) -> list[Change]:
     found = []
     for number in area.changes():
         head, last = journal.ends(area.disk, area.journal(number))
-        if not head or last.get("state") == "void":
+        if last.get("state") == "void":
+            continue
+        if not head:
+            if _says_anything(area, number):
+                found.append(Change(number, "", "", "", "", 0, DAMAGED, 0, 0, 0))
             continue
         found.append(
             Change(
@@ -61,6 +68,12 @@ def history(area: Area) -> list[Change]:
             )
         )
     return found
+
+
+def _says_anything(area: Area, number: int) -> bool:
+    """Say whether a journal without a whole head has more in it than a first record that was cut off."""
+    with area.disk.open_old(area.journal(number)) as file:
+        return file.readline().endswith(b"\n")
 
 
 def of_item(area: Area, item: int) -> Iterator[tuple[Change, list[Step]]]:
@@ -84,8 +97,18 @@ def all_moves(area: Area) -> Iterator[Move]:
     """Yield what all changes moved, as they are in effect, in their order."""
     for number in area.changes():
         for effect in effects(journal.read(area.disk, area.journal(number))).values():
-            if effect.forward and effect.planned.do is Do.MOVE:
-                yield from ((step.source, step.target, "folder" in info) for step, info in effect.last)
+            if effect.forward and effect.last and effect.planned.do is Do.MOVE:
+                heard = Outcome(number)
+                tell(heard, *effect.last)
+                yield from heard.moves
+
+
+def texts_written(area: Area) -> Iterator[tuple[str, str]]:
+    """Yield the small files that all changes wrote, as they are in effect: path and text, in their order."""
+    for number in area.changes():
+        for effect in effects(journal.read(area.disk, area.journal(number))).values():
+            if effect.forward and effect.planned.do is Do.WRITE:
+                yield effect.planned.target, str(effect.planned.data["text"])
 
 
 def _state(last: journal.Record) -> str:

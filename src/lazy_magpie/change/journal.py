@@ -2,13 +2,18 @@
 
 One file a change, `.magpie/journal/000012.log`, kept for good: it is the change's history and what undo and redo
 go by. A record is a line of a CRC-32 in eight hex digits, a space, and a JSON object; a reader passes
-over a record whose sum is wrong, and says so. A change has one or more runs (apply, undo, redo), each made of
+over a record whose sum is wrong, and says so. The record `change`, which says what the file is, stands in it twice at
+the beginning and is repeated in the last record of each run, so that no single damage can make a change unreadable. A
+change has one or more runs (apply, undo, redo), each made of
 
-    run      which it is, and when it began
+    run      which it is, when it began, which drives were mounted where
     step     one for each step, whole
-    folders  how the folders looked that the steps touch: {path: [mtime, mode]}
+    folders  how the folders looked that the steps touch: {path: [mtime, mode]}; the marks of those that are dropped
     ready    the steps are complete, and nothing has been done yet
     go       from this step to that step will now be done (synced before the first of them)
+    placing  what a step has made, before it gets its name
+    claim    how the empty file looks that claims a name, on drives that can't rename otherwise without replacing
+    kept     what an interrupted step left that nobody understands, and where it is held
     did      what became of them: done with what undo needs, skipped, failed
     end      all batches are through, or the run was stopped; the counts
 """
@@ -23,6 +28,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from lazy_magpie.change.disk import Disk
+from lazy_magpie.change.marks import Marks
 from lazy_magpie.model import Do, Seen, Step
 from lazy_magpie.paths import above, name_of, parent, read_back, written
 
@@ -72,6 +78,11 @@ class Writer:
     def write(self, record: Mapping[str, Any]) -> None:
         """Append a record."""
         self._file.write(line_of(record))
+
+    def note(self, record: Mapping[str, Any]) -> None:
+        """Append a record that outlives this process, though not yet a power cut."""
+        self.write(record)
+        self._file.flush()
 
     def sync(self) -> None:
         """Make all records so far last through a power cut."""
@@ -138,13 +149,20 @@ def step_of(record: Record) -> Step:
 
 @dataclass
 class Run:
-    """One run of a change, as its journal tells it. `done` maps a step's number to what undo needs to know."""
+    """One run of a change, as its journal tells it. `done` maps a step's number to what undo needs to know.
+
+    `kept` is what recovery brought into the holding area: where it came from, and where it is.
+    """
 
     sort: str
     at: str
+    drives: dict[str, str] | None = None
     steps: dict[int, Step] = field(default_factory=dict)
     folders: dict[str, tuple[int, int]] = field(default_factory=dict)
+    marks: dict[str, Marks] = field(default_factory=dict)
     after: dict[str, int] = field(default_factory=dict)
+    claims: dict[str, Seen] = field(default_factory=dict)
+    kept: list[tuple[str, str]] = field(default_factory=list)
     ready: bool = False
     done: dict[int, Record] = field(default_factory=dict)
     begun: set[int] = field(default_factory=set)
@@ -176,24 +194,29 @@ def read(disk: Disk, path: str) -> Told:
             record = record_of(line)
             if record is None:
                 told.damaged = told.damaged or f"record {number} of {name_of(path)} is damaged or cut off"
-            elif _is_of_lost_run(record, told):
-                break
             else:
+                _begin_lost_run(record, told)
                 _take(record, told)
+    told.runs = [run for run in told.runs if run.sort]  # one of which not even that is left says nothing
     return told
 
 
-def _is_of_lost_run(record: Record, told: Told) -> bool:
-    """Say whether a record belongs to a run whose beginning was lost."""
-    return bool(told.damaged) and record["r"] in ("step", "folders") and bool(told.runs) and told.runs[-1].ready
+def _begin_lost_run(record: Record, told: Told) -> None:
+    """Begin a run whose first record is damaged where another one of it is met; `ready` says which it was."""
+    if told.damaged and record["r"] in ("step", "folders") and (not told.runs or told.runs[-1].ready):
+        told.runs.append(Run("", ""))
 
 
 def _take(record: Record, told: Told) -> None:
     sort = record["r"]
+    if sort == "change" or not told.head:
+        told.head.update(record if sort == "change" else record.get("change") or {})
     if sort == "change":
-        told.head.update(record)
-    elif sort == "run":
-        told.runs.append(Run(record["run"], record["at"]))
+        return
+    if sort == "run":
+        drives = record.get("drives")
+        known = None if drives is None else {read_back(folder): drive for folder, drive in drives.items()}
+        told.runs.append(Run(record["run"], record["at"], known))
     elif told.runs:
         _take_in_run(sort, record, told.runs[-1])
         if record.get("looked"):
@@ -205,34 +228,49 @@ def _take_in_run(sort: str, record: Record, run: Run) -> None:
         run.steps[record["k"]] = step_of(record)
     elif sort == "folders":
         run.folders = {read_back(path): (were[0], were[1]) for path, were in record["were"].items()}
+        run.marks = {read_back(path): marks for path, marks in record.get("marks", {}).items()}
     elif sort == "ready":
         run.ready = True
+        run.sort = run.sort or str(record.get("run", ""))
     elif sort == "go":
         run.begun = {k for k in range(record["first"], record["last"] + 1) if k in run.steps}
+    elif sort == "claim":
+        run.claims[read_back(record["at"])] = Seen(*record["seen"])
+    elif sort == "kept":
+        run.kept.append((read_back(record["from"]), read_back(record["at"])))
     elif sort == "did":
         for entry in record["done"]:
             number, info = (entry, {}) if isinstance(entry, int) else entry
             run.done[number] = info
-        run.begun = set()
+        run.begun = set(record.get("open", ()))
     elif sort == "end":
         run.closed = True
         run.after = {read_back(path): mtime for path, mtime in record.get("after", {}).items()}
 
 
-def write_steps(writer: Writer, sort: str, at: str, steps: Iterable[Step]) -> int:
-    """Write a run's head and steps, and return how many steps there are."""
-    writer.write({"r": "run", "run": sort, "at": at})
-    count = 0
+def write_steps(writer: Writer, sort: str, at: str, drives: Mapping[str, str] | None, steps: Iterable[Step]) -> None:
+    """Write a run's head and steps."""
+    record: Record = {"r": "run", "run": sort, "at": at}
+    if drives is not None:
+        record["drives"] = {written(folder): drive for folder, drive in drives.items()}
+    writer.write(record)
     for step in steps:
         writer.write(step_record(step))
-        count += 1
-    return count
 
 
 def ends(disk: Disk, path: str) -> tuple[Record, Record]:
-    """Return the first and the last whole record of a journal, without reading what lies between ({} if none)."""
+    """Return what a change is, and the last whole record of its journal, without reading what lies between.
+
+    {} where there is none; what a change is stands at both ends, and is taken from where it is whole.
+    """
+    first, last = _ends(disk, path)
+    return first or dict(last.get("change") or {}), last
+
+
+def _ends(disk: Disk, path: str) -> tuple[Record, Record]:
     with disk.open_old(path) as file:
-        first = record_of(file.readline()) or {}
+        heads = [record for line in (file.readline(), file.readline()) if (record := record_of(line))]
+        first = next((record for record in heads if record["r"] == "change"), {})
         end = file.seek(0, os.SEEK_END)
         size = 1 << 16
         while True:

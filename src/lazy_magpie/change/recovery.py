@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from lazy_magpie.change import journal
 from lazy_magpie.change.crash import point
-from lazy_magpie.change.disk import Disk
-from lazy_magpie.change.engine import Area, Move, Outcome, close
+from lazy_magpie.change.engine import Area, Move, Outcome, close, tell
 from lazy_magpie.change.history import Change, history
-from lazy_magpie.change.journal import Run, Told, Writer
+from lazy_magpie.change.journal import Record, Run, Told, Writer
 from lazy_magpie.change.sorts import SORTS
-from lazy_magpie.change.world import Skip, World
-from lazy_magpie.model import Do, Step
-from lazy_magpie.paths import written
+from lazy_magpie.change.world import Skip, Stuck, World
+from lazy_magpie.model import Step
+from lazy_magpie.paths import parent, written
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +63,7 @@ def _recover(area: Area, number: int) -> Recovered | None:
     if last.get("r") == "end":
         return None
     told = journal.read(area.disk, path)
-    if not told.head:
+    if not told.head and not told.runs:
         return None
     if not told.runs or not (told.runs[-1].ready or told.runs[-1].begun):
         _void(area, path, told)
@@ -72,61 +72,85 @@ def _recover(area: Area, number: int) -> Recovered | None:
 
 
 def mend(area: Area, number: int, told: Told) -> Recovered:
-    """Look up on the disk what became of the steps that the journal does not tell of, and close the run."""
+    """Look up on the disk what became of the steps that the journal does not tell of, and close the run.
+
+    It stays open where a step is still half done: what could not be put right now may be the next time.
+    """
     run = told.runs[-1]
-    world = World(area.disk, number, len(told.runs), run.folders)
-    outcome = Outcome(number, done=len(run.done))
     writer = Writer(area.disk, area.journal(number))
+    world = World(area.disk, number, len(told.runs), run.folders, run.marks, run.drives, run.claims, writer.note)
+    outcome = Outcome(number, done=len(run.done))
     point("recovery-begun")
-    done: list[object] = []
+    done: dict[int, Record] = {}
+    still_open: list[int] = []
     unclear = []
     try:
+        _drop_claims(world)
         for step in told.open_steps:
             try:
                 info = SORTS[step.do].mend(world, step)
-            except (OSError, Skip) as error:
-                unclear.append((written(step.source or step.target), str(error)))
+            except (OSError, Skip, Stuck) as error:
+                unclear.append((written(step.source or step.target), _text_of(error)))
+                if isinstance(error, Stuck) or area.disk.status(world.work_path(step)):
+                    still_open.append(step.number)
                 continue
             point("recovery-step")
             if info is not None:
-                done.append([step.number, info])
+                done[step.number] = info
                 outcome.done += 1
         world.sync()
-        writer.write({"r": "did", "done": done})
+        writer.write({"r": "did", "done": [[number, info] for number, info in done.items()], "open": still_open})
         outcome.left = len(run.steps) - outcome.done
-        close(world, writer, outcome, run.sort, stopped=outcome.left > 0, looked=bool(told.damaged))
+        if not still_open:
+            stopped = outcome.left > 0
+            close(world, writer, told.head, outcome, run.sort, stopped=stopped, looked=bool(told.damaged))
     finally:
         writer.close()
-    doubled = {number for number, _ in (entry for entry in done if isinstance(entry, list))} | set(run.done)
+    return _recovered(told, run, outcome, {**run.done, **done}, unclear)
+
+
+def _text_of(error: OSError | Skip | Stuck) -> str:
+    return (error.strerror or str(error)).lower() if isinstance(error, OSError) else str(error)
+
+
+def _drop_claims(world: World) -> None:
+    """Take away the empty files and folders that claim names which nothing has taken: the journal knows them."""
+    for path, claim in world.claims.items():
+        status = world.disk.status(path)
+        if status is None or status.seen != claim or status.size > 0:
+            continue
+        try:
+            (world.disk.drop_folder if status.is_folder else world.disk.drop_file)(path)
+        except OSError:  # something is in the folder by now
+            continue
+        world.touched.add(parent(path))
+
+
+def _recovered(
+    told: Told, run: Run, outcome: Outcome, done: Mapping[int, Record], unclear: Sequence[tuple[str, str]]
+) -> Recovered:
+    """Return what was found, with what the catalogue has to hear of all the run's steps that are done."""
+    heard = Outcome(outcome.change)
+    for number in sorted(done.keys() & run.steps.keys()):
+        tell(heard, run.steps[number], done[number])
     return Recovered(
-        number,
+        outcome.change,
         str(told.head.get("command", "")),
         int(told.head.get("plan", 0)),
         run.sort,
         outcome.done,
         outcome.left,
         tuple(unclear),
-        _moves(area.disk, run, doubled),
-        tuple(run.steps[k] for k in sorted(doubled & run.steps.keys()) if run.steps[k].do in (Do.SETTLE, Do.TAG)),
+        tuple(heard.moves),
+        tuple(heard.notes),
         told.damaged,
     )
-
-
-def _moves(disk: Disk, run: Run, done: set[int]) -> tuple[Move, ...]:
-    steps = (run.steps[number] for number in sorted(done & run.steps.keys()))
-    moved = ((step.source, step.target) for step in steps if step.do is Do.MOVE)
-    return tuple((source, target, _is_folder(disk, target)) for source, target in moved)
-
-
-def _is_folder(disk: Disk, path: str) -> bool:
-    status = disk.status(path)
-    return status is not None and status.is_folder
 
 
 def _void(area: Area, path: str, told: Told) -> None:
     """Close a run that had not begun: nothing was done, so it counts for nothing."""
     writer = Writer(area.disk, path)
     state = "void" if len(told.runs) < 2 else "stopped"
-    writer.write({"r": "end", "at": told.head.get("made", ""), "state": state, "done": 0})
+    writer.write({"r": "end", "at": told.head.get("made", ""), "state": state, "done": 0, "change": told.head})
     writer.sync()
     writer.close()

@@ -20,9 +20,9 @@ def _make(world: World, step: Step) -> Record:
     if found:
         raise Skip("a file of that name is there")
     world.disk.make_folder(step.target)
-    if mode := step.data.get("mode"):
-        world.disk.set_mode(step.target, int(mode))
     world.touched.add(parent(step.target))
+    if (marks := step.data.get("marks")) and (lost := world.disk.put_marks(step.target, marks)):
+        return {"lost": lost}
     return {}
 
 
@@ -32,7 +32,7 @@ def _mend_make(world: World, step: Step) -> Record | None:
 
 
 def _unmake(step: Step, info: Record) -> Inverse:
-    return [] if "there" in info else [step_of(Do.DROP, step.target, "", None)]
+    return None if "there" in info else step_of(Do.DROP, step.target, "", None)
 
 
 def _drop(world: World, step: Step) -> Record:
@@ -41,6 +41,7 @@ def _drop(world: World, step: Step) -> Record:
         return _drop_link(world, step, found)
     if not found.is_folder:
         raise Skip("it is no folder")
+    marks = world.marks.get(step.source) or world.disk.marks(step.source)
     try:
         world.disk.drop_folder(step.source)
     except OSError as error:
@@ -48,30 +49,42 @@ def _drop(world: World, step: Step) -> Record:
             raise Skip("it is not empty") from error
         raise
     world.touched.add(parent(step.source))
-    return {"mode": found.mode}
+    return {"marks": marks}
 
 
 def _drop_link(world: World, step: Step, found: Status) -> Record:
     """Take away a link that an earlier step made, if it is still that link and not the last name of a file."""
-    if not found.is_link and found.links < 2:
-        raise Skip("it is the file's only name now")
-    world.disk.drop_file(step.source)
-    world.touched.add(parent(step.source))
+    if found.is_link:
+        if world.disk.link_text(step.source) != step.data.get("text"):
+            raise Skip("it leads somewhere else now")
+        world.disk.drop_file(step.source)
+        world.touched.add(parent(step.source))
+    elif found.is_folder:
+        raise Skip("a folder is in the place of the link")
+    else:
+        world.drop_second_name(step.source, step)
     return {}
 
 
 def _mend_drop(world: World, step: Step) -> Record | None:
+    aside = world.work_path(step)
+    if (status := world.disk.status(aside)) is not None:  # a link on its way out
+        if status.links < 2:
+            world.rename(aside, step.source)
+            return None
+        world.disk.drop_file(aside)
     if world.disk.status(step.source):
         return None
-    return {"mode": world.folders.get(step.source, (0, 0o755))[1]}
+    marks = world.marks.get(step.source)
+    return {"marks": marks} if marks else {}
 
 
 def _undrop(step: Step, info: Record) -> Inverse:
     if "text" in step.data:
-        return [step_of(Do.SOFTLINK, "", step.source, None, {"text": step.data["text"]})]
+        return step_of(Do.SOFTLINK, "", step.source, None, {"text": step.data["text"]})
     if "link" in step.data:
-        return [step_of(Do.HARDLINK, str(step.data["link"]), step.source, None)]
-    return [step_of(Do.MAKE, "", step.source, None, {"mode": info["mode"]} if "mode" in info else None)]
+        return step_of(Do.HARDLINK, str(step.data["link"]), step.source, None)
+    return step_of(Do.MAKE, "", step.source, None, {"marks": info["marks"]} if "marks" in info else None)
 
 
 SORTS: Mapping[Do, Sort] = {

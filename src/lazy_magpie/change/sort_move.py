@@ -4,98 +4,159 @@ from __future__ import annotations
 
 import errno
 from collections.abc import Mapping
+from typing import Any
 
 from lazy_magpie.change import transfer
 from lazy_magpie.change.crash import point
+from lazy_magpie.change.disk import Status
 from lazy_magpie.change.journal import Record
-from lazy_magpie.change.sort import Inverse, Sort, again, copy_into_place, seen_of, step_of
-from lazy_magpie.change.world import Skip, World
-from lazy_magpie.model import Do, Step
-from lazy_magpie.paths import parent, read_back, same_name, written
+from lazy_magpie.change.sort import Inverse, Sort, again, copy_into_place, step_of
+from lazy_magpie.change.world import Skip, Stuck, World, is_in_case_only
+from lazy_magpie.model import Do, Seen, Step
+from lazy_magpie.paths import name_of, parent, read_back, written
 
 
-def _move(world: World, step: Step) -> Record:
+def move(world: World, step: Step) -> Record:
+    """Move a file or folder; what is not what the plan saw stays."""
     found = world.checked(step.source, step.seen)
     point("step-checked")
     try:
-        world.disk.rename(step.source, step.target)
+        world.rename(step.source, step.target)
     except FileExistsError:
         return _rename_in_case(world, step)
     except OSError as error:
         if error.errno != errno.EXDEV:
             raise
         return _move_between(world, step)
-    world.touched |= {parent(step.source), parent(step.target)}
     return {"folder": 1} if found.is_folder else {}
 
 
 def _rename_in_case(world: World, step: Step) -> Record:
-    """Rename where only case or accents differ and the disk takes both for one name: by a name beside."""
+    """Rename where only case or accents differ and the disk takes both for one name: by our own folder."""
     source, target = world.disk.status(step.source), world.disk.status(step.target)
-    one_file = source and target and (source.device, source.inode) == (target.device, target.inode)
-    in_place = parent(step.source) == parent(step.target) and source and source.links == 1
-    if not (one_file and in_place and same_name(step.source) == same_name(step.target)):
+    is_one_file = source is not None and target is not None and source.file_id == target.file_id
+    if not is_one_file or not is_in_case_only(step) or _has_name(world, step.target):
         raise Skip("something of that name is there now")
-    aside = world.temporary(step)
-    world.disk.rename(step.source, aside)
+    aside = world.new_work_path(step)
+    world.rename(step.source, aside)
     point("aside")
-    world.disk.rename(aside, step.target)
-    world.touched.add(parent(step.target))
-    return {}
+    try:
+        world.rename(aside, step.target)
+    except OSError:
+        world.back_or_stuck(aside, step.source)
+        raise
+    return {"folder": 1} if source is not None and source.is_folder else {}
+
+
+def _has_name(world: World, path: str) -> bool:
+    """Say whether a folder lists a name just as it is written: a drive that ignores case finds others under it, too."""
+    return world.disk.status(parent(path)) is not None and name_of(path) in world.disk.names(parent(path))
 
 
 def _move_between(world: World, step: Step) -> Record:
-    """Move to another drive: a compared copy under a temporary name, renamed into place, then the source held."""
-    made = copy_into_place(world, step)
-    held = world.hold(step.source, "moved to another drive")
+    """Move to another drive: a compared copy put into place, then the source held."""
+    world.check_holdable(step.source)
+    info = copy_into_place(world, step)
+    try:
+        held = world.hold(step.source, "moved to another drive")
+    except (OSError, Skip):
+        _withdraw_copy(world, step)
+        raise
     point("source-held")
-    return {"held": written(held), "made": list(made)}
+    return {"held": written(held), **info}
 
 
-def _mend_move(world: World, step: Step) -> Record | None:
-    temporary = world.temporary(step)
-    source, target, aside = map(world.disk.status, (step.source, step.target, temporary))
-    is_source = source is not None and world.is_seen(source, step.seen)
-    if aside and step.seen and world.is_seen(aside, step.seen) and not is_source:  # renamed aside, not yet back
-        world.disk.rename(temporary, step.target)
-        return {}
-    transfer.take_away(world, temporary)
-    if not is_source:
-        if target and world.is_seen(target, step.seen):
-            return {}
-        held = world.held_path(step.source)
-        status = world.disk.status(held)
-        if status is None or not world.is_seen(status, step.seen):
-            return None
-        if target and transfer.equal(world, held, step.target):
-            return {"held": written(held), "made": list(target.seen)}
-        world.make_folders(parent(step.source))  # the copy did not last: what was held comes back
-        world.disk.rename(held, step.source)
-        world.touched |= {parent(held), parent(step.source)}
-        return None
-    assert source is not None
+def _withdraw_copy(world: World, step: Step) -> None:
+    """Take the copy away again whose source could not be held. Raises Stuck where it is not a copy any more."""
+    made = world.new_work_path(step)
+    world.back_or_stuck(step.target, made)
+    if not transfer.equal(world, made, step.source):
+        world.back_or_stuck(made, step.target)
+        raise Stuck(f"“{written(step.target)}” is a copy of “{written(step.source)}” that has changed since")
+    transfer.take_away(world, made)
+
+
+def mend_move(world: World, step: Step) -> Record | None:
+    """After a crash: finish a move, or take back what was done of it."""
+    if is_in_case_only(step) and (found := _mend_in_case(world, step)) is not None:
+        return found or None
+    source, is_source = world.disk.status(step.source), world.is_there(step.source, step.seen)
+    transfer.clear_work(world, step, is_elsewhere=is_source)
+    if source is None or not is_source:
+        return _without_source(world, step)
+    target = world.disk.status(step.target)
     if target is None:
         return None
-    if (source.device, source.inode) == (target.device, target.inode):  # linked, not yet unlinked
-        if not source.is_folder and source.links > 1 and step.source != step.target:
-            world.disk.drop_file(step.source)
+    if source.file_id == target.file_id:  # linked, not yet unlinked: the old name goes
+        if not source.is_folder and source.links > 1 and not is_in_case_only(step):
+            world.drop_second_name(step.source, step, step.target)
             return {}
         return None
     if source.device != target.device and transfer.equal(world, step.source, step.target):
         held = world.hold(step.source, "moved to another drive")
-        return {"held": written(held), "made": list(target.seen)}
-    if target.size == 0 and source.size != 0 and target.mode == 0o600:  # the name was claimed, not yet taken
-        world.disk.drop_file(step.target)
+        return {"held": written(held), **_made(world, step, target)}
     return None
 
 
-def _unmove(step: Step, info: Record) -> Inverse:
-    if "held" in info:
-        back = step_of(Do.MOVE, read_back(info["held"]), step.source, again(step.seen))
-        return [step_of(Do.HOLD, step.target, "", seen_of(info)), back]
-    return [Step(0, Do.MOVE, step.target, step.source, "", seen=again(step.seen))]
+def _mend_in_case(world: World, step: Step) -> Record | None:
+    """Mend a move in which only case differs: {"in case": 1} done, {} not done, None for a move like any other.
+
+    The file itself may lie in our own folder, whatever its time is read as now: it gets the name that it was to have,
+    or its old one, or is held.
+    """
+    aside = world.work_path(step)
+    if world.disk.status(aside) is None:
+        if world.disk.status(step.source) and world.disk.status(step.target):
+            there = set(world.disk.names(parent(step.source)))
+            if not {name_of(step.source), name_of(step.target)} <= there:  # one file under both
+                return {"in case": 1} if name_of(step.target) in there else {}
+        return None
+    for name in (step.target, step.source):
+        if world.disk.status(name) is None:
+            world.rename(aside, name)
+            return {"in case": 1} if name == step.target else {}
+    held = world.keep_work(aside, step)
+    raise Skip(f"both names were taken meanwhile; it is kept at “{written(held)}”")
+
+
+def _without_source(world: World, step: Step) -> Record | None:
+    """Say whether what is not in its old place any more was moved; bring it back where the move did not last."""
+    target = world.disk.status(step.target)
+    if target and world.is_seen(target, step.seen):
+        return {"folder": 1} if target.is_folder else {}
+    held = world.held_path(step.source)
+    status = world.disk.status(held)
+    if status is None or not world.is_seen(status, step.seen):
+        return None
+    if target and transfer.equal(world, held, step.target):
+        return {"held": written(held), **_made(world, step, target)}
+    world.make_folders(parent(step.source))  # the copy did not last: what was held comes back
+    world.rename(held, step.source)
+    return None
+
+
+def _made(world: World, step: Step, target: Status) -> Record:
+    info: Record = {"made": list(target.seen)}
+    return info | {"tree": transfer.tree_digest(world, step.target)} if target.is_folder else info
+
+
+def unmove(step: Step, info: Record) -> Inverse:
+    """Return the step that takes a move back."""
+    if "held" not in info:
+        return step_of(Do.MOVE, step.target, step.source, again(step.seen))
+    data = {"instead": written(step.target), "made": info["made"]}
+    return step_of(Do.RESTORE, read_back(info["held"]), step.source, again(step.seen), _with_tree(data, info))
+
+
+def _with_tree(data: Record, info: Record) -> Record:
+    return {**data, "tree": info["tree"]} if "tree" in info else data
+
+
+def seen_in(data: Mapping[str, Any], key: str) -> Seen:
+    """Return how a file looked that a step's data tells of."""
+    return Seen(*data[key])
 
 
 SORTS: Mapping[Do, Sort] = {
-    Do.MOVE: Sort(_move, _mend_move, _unmove),
+    Do.MOVE: Sort(move, mend_move, unmove),
 }

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
 import stat
+from collections.abc import Iterator
 from typing import BinaryIO
 
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.disk import Status
 from lazy_magpie.change.world import Skip, World
-from lazy_magpie.paths import join, parent
+from lazy_magpie.model import Step
+from lazy_magpie.paths import join, parent, written
 
 _CHUNK = 1 << 20
 
@@ -76,8 +79,25 @@ def digest(file: BinaryIO) -> bytes:
     return bytes(hasher.digest())
 
 
+def tree_digest(world: World, folder: str) -> str:
+    """Return what tells a folder from one in which any file is new, changed or gone: names, sizes and times."""
+    rows = sorted(_rows(world, folder, ""))
+    return hashlib.blake2b(repr(rows).encode("utf-8", "surrogateescape"), digest_size=16).hexdigest()
+
+
+def _rows(world: World, folder: str, inside: str) -> Iterator[tuple[str, int, int]]:
+    for name in world.disk.names(folder):
+        path, below = join(folder, name), join(inside, name)
+        status = world.disk.status(path)
+        if status is not None and status.is_folder and not status.is_link:
+            yield below, -1, 0
+            yield from _rows(world, path, below)
+        elif status is not None:
+            yield below, status.size, status.mtime
+
+
 def equal(world: World, one: str, other: str) -> bool:
-    """Say whether two files, links or folders hold the same, compared byte for byte."""
+    """Say whether two files, links or folders hold the same, compared byte for byte, and are not one and the same."""
     disk = world.disk
     first, second = disk.status(one), disk.status(other)
     if first is None or second is None or (first.is_folder, first.is_link) != (second.is_folder, second.is_link):
@@ -86,20 +106,24 @@ def equal(world: World, one: str, other: str) -> bool:
         return disk.link_text(one) == disk.link_text(other)
     if first.is_folder:
         names = sorted(disk.names(one))
-        return names == sorted(disk.names(other)) and all(
-            equal(world, join(one, name), join(other, name)) for name in names
+        return (
+            first.file_id != second.file_id
+            and names == sorted(disk.names(other))
+            and all(equal(world, join(one, name), join(other, name)) for name in names)
         )
     if first.size != second.size:
         return False
     with disk.open_old(one) as left, disk.open_old(other) as right:
+        if disk.identity(left) == disk.identity(right):
+            return False
         while chunk := left.read(_CHUNK):
-            if chunk != right.read(_CHUNK):
+            if chunk != right.read(len(chunk)):
                 return False
         return not right.read(1)
 
 
 def take_away(world: World, path: str) -> None:
-    """Take our own temporary file or folder away, if it is there."""
+    """Take what this very step has made in our own folder away again, if it is there."""
     status = world.disk.status(path)
     if status is None:
         return
@@ -110,3 +134,19 @@ def take_away(world: World, path: str) -> None:
         world.disk.drop_folder(path)
     else:
         world.disk.drop_file(path)
+
+
+def clear_work(world: World, step: Step, *, is_elsewhere: bool) -> None:
+    """After a crash: take away what a step had made in our own folder, if its source `is_elsewhere`, unchanged.
+
+    Else it may be the only one there is, and is brought into the holding area. Raises Skip then, which says so.
+    """
+    made = world.work_path(step)
+    status = world.disk.status(made)
+    if status is None:
+        return
+    if is_elsewhere or (status.size == 0 and not status.is_link):
+        take_away(world, made)
+        return
+    held = world.keep_work(made, step)
+    raise Skip(f"what it was made of is not there unchanged; what was made is kept at “{written(held)}”")

@@ -2,69 +2,101 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from lazy_magpie.change import journal
 from lazy_magpie.change.effect import backwards, effects, forwards
 from lazy_magpie.change.engine import SILENT, Area, Outcome, Watch, new_change, run
-from lazy_magpie.change.history import Change, history
+from lazy_magpie.change.history import DAMAGED, Change, history
 from lazy_magpie.change.journal import Told
 from lazy_magpie.change.recovery import mend
 from lazy_magpie.change.room import check_room
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Step
+from lazy_magpie.paths import written
 
 
-def apply(area: Area, steps: Sequence[Step], command: str, plan: int = 0, watch: Watch = SILENT) -> Outcome:
-    """Do the steps of a plan as a new change."""
+def apply(
+    area: Area,
+    steps: Sequence[Step],
+    command: str,
+    plan: int = 0,
+    watch: Watch = SILENT,
+    drives: Mapping[str, str] | None = None,
+) -> Outcome:
+    """Do the steps of a plan as a new change; `drives` are those mounted when it was made, None where not known."""
     check_room(area.disk, steps)
     change = new_change(area, command, plan)
-    return run(area, change, "apply", 1, steps, watch)
+    return run(area, change, "apply", 1, steps, watch, drives)
 
 
-def undo(area: Area, number: int = 0, watch: Watch = SILENT) -> Outcome:
+def undo(area: Area, number: int = 0, watch: Watch = SILENT, *, anyway: bool = False) -> Outcome:
     """Take back change `number` (0: the newest that is in effect). Taking it back twice does nothing the second time.
 
-    Folders get back the times they had, unless other hands changed what is in them since.
+    Folders get back the times they had, unless other hands changed what is in them since. Raises UsageError where a
+    newer change can't be read, unless it is to be passed over `anyway`.
     """
     changes = history(area)
     fitting = [change for change in changes if change.in_effect]
     change = _named(changes, number) or max(fitting, key=lambda change: change.number, default=None)
+    _check_readable(area, changes, change, anyway=anyway)
     if change is None:
         raise UsageError("There is no change left to take back; “magpie history” lists all changes.")
-    told, unsure = _told(area, change.number)
+    told, unsure = _told(area, change)
     steps = backwards(effects(told))
     untouched = _untouched_folders(area, told)
-    outcome = run(area, change.number, "undo", len(told.runs) + 1, steps, watch)
+    outcome = run(area, change.number, "undo", len(told.runs) + 1, steps, watch, told.runs[0].drives)
     outcome.skipped += unsure
-    if not outcome.left:
-        _restore_times(area, told, untouched)
+    if not outcome.left and not outcome.stuck:
+        outcome.unrestored += _restore_times(area, told, untouched)
     return outcome
 
 
 def redo(area: Area, number: int = 0, watch: Watch = SILENT) -> Outcome:
     """Do change `number` again (0: the one taken back last), and what a stop left undone of it."""
     changes = history(area)
-    fitting = [change for change in changes if not change.complete]
+    fitting = [change for change in changes if not change.complete and change.state != DAMAGED]
     change = _named(changes, number) or max(fitting, key=lambda change: change.ended, default=None)
     if change is None:
         raise UsageError("There is no change to do again; “magpie history” lists all changes.")
-    told, unsure = _told(area, change.number)
+    _check_readable(area, [change], change)
+    told, unsure = _told(area, change)
     steps = forwards(effects(told))
     check_room(area.disk, steps)
-    outcome = run(area, change.number, "redo", len(told.runs) + 1, steps, watch)
+    outcome = run(area, change.number, "redo", len(told.runs) + 1, steps, watch, told.runs[0].drives)
     outcome.skipped += unsure
     return outcome
 
 
-def _told(area: Area, number: int) -> tuple[Told, list[tuple[str, str]]]:
+def _check_readable(area: Area, changes: Sequence[Change], wanted: Change | None, *, anyway: bool = False) -> None:
+    """Raise UsageError where a change that is to be taken back, or a newer one, can't be read."""
+    since = wanted.number if wanted else 0
+    damaged = [one.number for one in changes if one.state == DAMAGED and one.number >= since]
+    if not damaged:
+        return
+    if wanted is not None and wanted.number in damaged:
+        raise UsageError(
+            f"Change {wanted.number} can't be read: {area.journal(wanted.number)} is damaged. What it did stays as it "
+            "is; earlier changes can be taken back with --anyway."
+        )
+    if not anyway:
+        raise UsageError(
+            f"Change {max(damaged)} can't be read: {area.journal(max(damaged))} is damaged. What it did may be in the "
+            "way of taking back an earlier one; “magpie undo --anyway” does that all the same, as far as it can."
+        )
+
+
+def _told(area: Area, change: Change) -> tuple[Told, list[tuple[str, str]]]:
     """Return what a change's journal tells, and what could not be told of a damaged one after looking at the disk."""
-    told = journal.read(area.disk, area.journal(number))
-    if not told.damaged or not told.runs:
+    path = area.journal(change.number)
+    told = journal.read(area.disk, path)
+    if not told.runs:
+        raise UsageError(f"Change {change.number} can't be read: {path} is damaged. What it did stays as it is.")
+    if not told.damaged:
         return told, []
-    found = mend(area, number, told)
-    unsure = [(area.journal(number), f"{told.damaged}; what it no longer tells was looked up on the disk")]
-    return journal.read(area.disk, area.journal(number)), [*unsure, *found.unclear]
+    found = mend(area, change.number, told)
+    unsure = [(path, f"{told.damaged}; what it no longer tells was looked up on the disk")]
+    return journal.read(area.disk, path), [*unsure, *found.unclear]
 
 
 def _named(changes: Sequence[Change], number: int) -> Change | None:
@@ -79,7 +111,7 @@ def _named(changes: Sequence[Change], number: int) -> Change | None:
 
 def _untouched_folders(area: Area, told: Told) -> set[str]:
     """The folders that look as the last run left them: no other hand has changed what is in them."""
-    after = told.runs[-1].after if told.runs else {}
+    after = told.runs[-1].after
     found = set()
     for folder, mtime in after.items():
         status = area.disk.status(folder)
@@ -88,12 +120,15 @@ def _untouched_folders(area: Area, told: Told) -> set[str]:
     return found
 
 
-def _restore_times(area: Area, told: Told, untouched: set[str]) -> None:
-    """Give folders the times they had before the change, those that came back always."""
-    if not told.runs:
-        return
+def _restore_times(area: Area, told: Told, untouched: set[str]) -> list[tuple[str, str]]:
+    """Give folders their times from before the change, those that came back always; return which could not have it."""
     first = told.runs[0]
+    lost = []
     for folder, (mtime, _) in sorted(first.folders.items(), reverse=True):
         came_back = folder not in told.runs[-1].after
         if (came_back or folder in untouched) and area.disk.status(folder):
-            area.disk.set_times(folder, mtime)
+            try:
+                area.disk.set_times(folder, mtime)
+            except OSError:
+                lost.append((written(folder) or ".", "time"))
+    return lost

@@ -1,69 +1,118 @@
-"""What a step needs to be done: the disk, where held things go, and the names of our own temporary files."""
+"""What a step needs to be done: the disk, the drives, where held and unfinished things go, what the journal knows."""
 
 from __future__ import annotations
 
 import datetime
-import itertools
+import errno
 import json
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from lazy_magpie.change.disk import Disk, Status
 from lazy_magpie.change.journal import Record
+from lazy_magpie.change.marks import Marks
+from lazy_magpie.change.own_areas import HELD, OWN, WORK, Areas, make_folders
 from lazy_magpie.model import Do, Seen, Step
-from lazy_magpie.paths import above, join, parent, written
+from lazy_magpie.paths import join, name_of, parent, same_name, written
 
-OWN = ".magpie"
-HELD = "held"
 _READING = (Do.COPY, Do.UNPACK)
 MANIFEST = "manifest.jsonl"
-TEMPORARY = ".magpie-part"
-"""The ending of a temporary file beside its destination; one that is left over is recognised by it."""
 
 
 class Skip(Exception):
     """A step is not done, and nothing of it was; the message says why."""
 
 
+class Stuck(Exception):
+    """A step is half done and could be neither finished nor taken back: its run stays open, for recovery to try."""
+
+
+def _silent(record: Record) -> None:
+    """Note nothing."""
+
+
 @dataclass
 class World:
-    """The surroundings of one run of a change."""
+    """The surroundings of one run of a change.
+
+    `folders` and `marks` say how the folders looked before it that it touches, and that it drops; `planned` are the
+    drives that were mounted inside the root when its plan was made ({folder: id}; None: not known), `claims` the empty
+    files by which names were claimed, as the journal has them; `note` writes into the journal.
+    """
 
     disk: Disk
     change: int
     run: int
     folders: dict[str, tuple[int, int]] = field(default_factory=dict)
+    marks: dict[str, Marks] = field(default_factory=dict)
+    planned: Mapping[str, str] | None = None
+    claims: dict[str, Seen] = field(default_factory=dict)
+    note: Callable[[Record], None] = _silent
     touched: set[str] = field(default_factory=set)
     inside: set[str] = field(default_factory=set)
 
-    def temporary(self, step: Step) -> str:
-        """Return the name of a step's temporary file or folder, beside its destination."""
-        return join(parent(step.target), f".{self.change}-{self.run}-{step.number}{TEMPORARY}")
+    def __post_init__(self) -> None:
+        self.areas = Areas(self.disk)
 
-    def top(self, path: str) -> str:
-        """Return the topmost folder of the root on the drive that `path` lies on, or lay: its folders may be gone."""
-        there = [(place, status) for place in (path, *above(path), "") if (status := self.disk.status(place))]
-        device = there[0][1].device
-        folders = [place for place, _ in itertools.takewhile(lambda each: each[1].device == device, there)]
-        return folders[-1] if folders[-1] != path else parent(path)
+    # --- places of our own -------------------------------------------------------------------------------------------
+
+    def work_path(self, step: Step) -> str:
+        """Return where what a step makes lies until it gets its name: in our own folder on its drive."""
+        at = step.target or step.source
+        return join(self.areas.top(at), f"{OWN}/{WORK}/{self.change}-{self.run}-{step.number}")
+
+    def new_work_path(self, step: Step) -> str:
+        """Return the same, with the folder that it lies in made, and nothing there."""
+        path = self.work_path(step)
+        self.areas.make_ready(self.areas.top(step.target or step.source), WORK)
+        if self.disk.status(path):
+            raise Stuck(f"“{written(path)}” is in the way")
+        return path
 
     def held_path(self, path: str) -> str:
         """Return where `path` is held when this run takes it away: below the same drive's top, under its own path."""
-        top = self.top(path)
-        rest = path[len(top) + 1 :] if top else path
-        return join(join(top, f"{OWN}/{HELD}/{self.change:06}/{self.run}"), rest)
+        return held_path(self.areas.top(path), self.change, self.run, path)
 
-    def hold(self, path: str, why: str) -> str:
-        """Move `path` into the holding area, note it in the manifest there, and return where it is now."""
+    # --- taking away -------------------------------------------------------------------------------------------------
+
+    def check_holdable(self, path: str) -> None:
+        """Raise OSError or Skip where `path` could not be held: found out before anything else is done for it."""
+        top = self.areas.top(path)
+        self.areas.make_ready(top, HELD)
+        if not self.disk.may_change_names(parent(path)):
+            raise PermissionError(errno.EACCES, "no permission to take it away from its folder", path)
+        if self.disk.status(self.held_path(path)):
+            raise Skip("something is held under its name already")
+
+    def hold(self, path: str, why: str, still: Callable[[], bool] = lambda: True) -> str:
+        """Move `path` into the holding area, note it in the manifest there, and return where it is now.
+
+        `still` looks once more, now that it is gone from its place, whether what it must not outlive is there: where
+        not, it is brought back, and Skip raised.
+        """
         held = self.held_path(path)
+        self.areas.make_ready(self.areas.top(path), HELD)
         self.make_folders(parent(held))
-        self._note(path, held, why)
-        self.disk.rename(path, held)
-        self.touched |= {parent(path), parent(held)}
+        self._tell_manifest(path, held, why)
+        self.rename(path, held)
+        if not still():
+            self.rename(held, path)
+            raise Skip("what would stay is the same file under another name, and went with it")
         return held
 
-    def _note(self, path: str, held: str, why: str) -> None:
+    def keep_work(self, made: str, step: Step) -> str:
+        """Bring what lies in our own folder, and is understood by nobody, into the holding area; return where it is."""
+        path = step.target or step.source
+        held = f"{self.held_path(path)}.{step.number}.left"
+        self.make_folders(parent(held))
+        self._tell_manifest(path, held, "left by an interrupted step, and not to be found elsewhere")
+        self.note({"r": "kept", "from": written(path), "at": written(held)})
+        self.rename(made, held)
+        return held
+
+    def _tell_manifest(self, path: str, held: str, why: str) -> None:
         """Write a line into the holding area's manifest, which is understood without magpie."""
-        home = held[: held.index(f"{OWN}/{HELD}/")] + f"{OWN}/{HELD}/{self.change:06}"
+        home = join(self.areas.top(path), f"{OWN}/{HELD}/{self.change:06}")
         record: Record = {
             "held": written(held),
             "from": written(path),
@@ -75,15 +124,41 @@ class World:
             file.write(json.dumps(record, ensure_ascii=False).encode() + b"\n")
         self.touched.add(home)
 
+    def drop_second_name(self, path: str, step: Step, other: str = "") -> None:
+        """Take away a hard link, if the file is still there under another name: `other`, or any where none is given.
+
+        It is first moved aside, so that a name that only seems to be another one shows itself. Raises Skip otherwise.
+        """
+        aside = self.new_work_path(step)
+        self.rename(path, aside)
+        status, there = self.disk.status(aside), self.disk.status(other) if other else None
+        is_other = status is not None and (not other or (there is not None and there.file_id == status.file_id))
+        if status is None or status.links < 2 or not is_other:
+            self.rename(aside, path)
+            raise Skip("it is the file's only name now")
+        self.disk.drop_file(aside)
+
+    # --- names -------------------------------------------------------------------------------------------------------
+
+    def rename(self, source: str, target: str) -> None:
+        """Rename without replacing, and remember which folders have to be synced."""
+
+        def claimed(claim: Seen) -> None:
+            self.note({"r": "claim", "at": written(target), "seen": list(claim)})
+
+        self.disk.rename(source, target, claimed)
+        self.touched |= {parent(source), parent(target)}
+
+    def back_or_stuck(self, source: str, target: str) -> None:
+        """Rename back what a step that failed half way had moved. Raises Stuck where that can't be done either."""
+        try:
+            self.rename(source, target)
+        except OSError as error:
+            raise Stuck(f"“{written(target)}” is at “{written(source)}” now: {error.strerror}") from error
+
     def make_folders(self, folder: str) -> None:
         """Make a folder and those above it, where they are missing."""
-        missing = []
-        while folder and self.disk.status(folder) is None:
-            missing.append(folder)
-            folder = parent(folder)
-        for path in reversed(missing):
-            self.disk.make_folder(path)
-            self.touched.add(parent(path))
+        self.touched.update(make_folders(self.disk, folder))
 
     def sync(self) -> None:
         """Make all that was done to names since the last call last."""
@@ -92,22 +167,45 @@ class World:
         self.touched.clear()
         self.inside.clear()
 
-    def check_inside(self, step: Step) -> None:
-        """Raise Skip where a link leads from the folder of one of a step's names to outside the root.
+    # --- looking -----------------------------------------------------------------------------------------------------
+
+    def check_place(self, step: Step) -> None:
+        """Raise Skip where a step's names lie on other drives than planned, or a link leads to outside the root.
 
         What only reads may read outside, where its plan says so: that is what a person named for it.
         """
         paths = (step.target,) if step.do in _READING and step.data.get("outside") else (step.source, step.target)
-        for folder in {parent(path) for path in paths if path} - self.inside:
+        for path in paths:
+            folder = parent(path)
+            if not path or folder in self.inside:
+                continue
+            self._check_drive(path)
             if not self.disk.is_inside(folder):
                 raise Skip(f"a link leads from “{written(folder)}” to outside the collection")
             self.inside.add(folder)
+
+    def _check_drive(self, path: str) -> None:
+        """Raise Skip where the drive that `path` lies on is not the one that it lay on when the plan was made."""
+        if self.planned is None or self.areas.drives is None:
+            return
+        top, drive = self.areas.drive_of(path)
+        deepest = [folder for folder in self.planned if path.startswith(folder + "/")]
+        planned = max(deepest, key=len, default="")
+        if planned != top and len(planned) > len(top):
+            raise Skip(f"the drive that was mounted at “{written(planned)}” is away")
+        if planned != top or (top and self.planned[top] != drive):
+            raise Skip(f"another drive is mounted at “{written(top)}” now")
 
     def is_seen(self, status: Status, seen: Seen | None) -> bool:
         """Say whether what is there is what was seen, by all that its drive keeps of a file."""
         if seen is None or same(status, seen):
             return True
         return same(status, seen, by_inode=False) and not self.disk.keeps_inodes(status.device)
+
+    def is_there(self, path: str, seen: Seen | None) -> bool:
+        """Say whether something is at `path`, and still what was seen."""
+        status = self.disk.status(path)
+        return status is not None and self.is_seen(status, seen)
 
     def checked(self, path: str, seen: Seen | None) -> Status:
         """Return what is at `path`, if it is still what the plan saw. Raises Skip where it is not."""
@@ -117,6 +215,18 @@ class World:
         if seen is not None and not self.is_seen(status, seen):
             raise Skip("it has changed since the plan was made")
         return status
+
+
+def held_path(top: str, change: int, run: int, path: str) -> str:
+    """Return where a run of a change holds `path`, which lies on the drive whose topmost folder is `top`."""
+    rest = path[len(top) + 1 :] if top else path
+    return join(top, f"{OWN}/{HELD}/{change:06}/{run}/{rest}")
+
+
+def is_in_case_only(step: Step) -> bool:
+    """Say whether a move changes only the case or the accents of a name: some drives take both for one name."""
+    together = parent(step.source) == parent(step.target) and step.source != step.target
+    return together and same_name(name_of(step.source)) == same_name(name_of(step.target))
 
 
 def same(status: Status, seen: Seen, *, by_inode: bool = True) -> bool:

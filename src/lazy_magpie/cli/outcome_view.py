@@ -21,6 +21,8 @@ def show_outcome(terminal: Terminal, outcome: Outcome, did: str, then: str) -> i
         terminal.say(f"Change {outcome.change}: {count_text(outcome.done, 'step')} {did}.")
         _show(terminal, "Skipped", outcome.skipped)
         _show(terminal, "Failed", outcome.failed)
+        lost = [(path, f"its {what} could not be brought back") for path, what in outcome.unrestored]
+        _show(terminal, "Back, but not with all it had", lost, of="folder")
         if outcome.left:
             terminal.say(
                 f"Stopped with {count_text(outcome.left, 'step')} not reached. “magpie redo {outcome.change}” does the "
@@ -31,13 +33,13 @@ def show_outcome(terminal: Terminal, outcome: Outcome, did: str, then: str) -> i
     if outcome.why_stopped:
         terminal.note(f"magpie: {outcome.why_stopped}: nothing more could be done; what was done is noted.")
         return COULD_NOT
-    return NEEDS_YOU if outcome.skipped or outcome.failed or outcome.left else 0
+    return NEEDS_YOU if outcome.skipped or outcome.failed or outcome.unrestored or outcome.left else 0
 
 
-def _show(terminal: Terminal, head: str, ones: Sequence[tuple[str, str]]) -> None:
+def _show(terminal: Terminal, head: str, ones: Sequence[tuple[str, str]], of: str = "step") -> None:
     if not ones:
         return
-    terminal.say(terminal.styled(f"{head}: {count_text(len(ones), 'step')}", "warn"))
+    terminal.say(terminal.styled(f"{head}: {count_text(len(ones), of)}", "warn"))
     shown = ones if terminal.verbose else ones[:_SHOWN]
     for path, why in shown:
         terminal.say(f"  {path}: {why}")

@@ -99,5 +99,6 @@ def outcome_shape(outcome: Outcome) -> Mapping[str, Any]:
         "done": outcome.done,
         "skipped": [{"from": path, "why": why} for path, why in outcome.skipped],
         "failed": [{"from": path, "why": why} for path, why in outcome.failed],
+        "unrestored": [{"path": path, "what": what} for path, what in outcome.unrestored],
         "not_reached": outcome.left,
     }

@@ -14,7 +14,7 @@ from functools import cached_property
 from itertools import repeat
 from typing import NamedTuple
 
-from lazy_magpie.change import Disk, Skip, contents
+from lazy_magpie.change import Areas, Disk, Skip, contents
 from lazy_magpie.change.disk import Status
 from lazy_magpie.collection import OWN_FOLDER
 from lazy_magpie.identify.kinds import BY_ENDING, PARTS_OF_KITS, PICTURES, UNFINISHED, is_junk, junk_in
@@ -128,7 +128,10 @@ class _Entry(NamedTuple):
 
 def _entries(disk: Disk, folder: str) -> Iterator[_Entry]:
     """Yield what lies in a folder, without links and what is magpie's own."""
-    found = {name: disk.status(join(folder, name)) for name in sorted(disk.names(folder)) if name != OWN_FOLDER}
+    names = set(disk.names(folder))
+    if OWN_FOLDER in names and folder in Areas(disk).tops():  # any other of that name is data
+        names.remove(OWN_FOLDER)
+    found = {name: disk.status(join(folder, name)) for name in sorted(names)}
     there = {name: status for name, status in found.items() if status is not None and not status.is_link}
     cuts = {cut.lead: cut for cut in cuts_in(name for name, status in there.items() if not status.is_folder)}
     others = {name for cut in cuts.values() for name in cut.names} - cuts.keys()

@@ -26,6 +26,12 @@ def area_of(collection: Collection) -> Area:
     return Area(Disk(str(collection.root)))
 
 
+def keep(collection: Collection, catalogue: Catalogue, plan: Plan) -> Plan:
+    """Keep a new plan, with the drives that are mounted now, and return it with its number."""
+    plan = dataclasses.replace(plan, drives=area_of(collection).disk.drives())
+    return dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+
+
 def plan_named(catalogue: Catalogue, number: int) -> Plan:
     """Return plan `number` (0: the newest that waits). Raises UsageError where there is none to apply."""
     if not number:
@@ -45,7 +51,7 @@ def plan_named(catalogue: Catalogue, number: int) -> Plan:
 def apply(collection: Collection, catalogue: Catalogue, plan: Plan, watch: Watch) -> Outcome:
     """Apply a plan as a new change."""
     catalogue.set_acting(True)
-    outcome = change.apply(area_of(collection), plan.steps, plan.command, plan.number, watch)
+    outcome = change.apply(area_of(collection), plan.steps, plan.command, plan.number, watch, plan.drives)
     if plan.number:
         catalogue.plans.set_state(plan.number, "applied")
     follow(collection, catalogue, outcome)
@@ -72,10 +78,10 @@ def restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], 
     return outcome
 
 
-def undo(collection: Collection, catalogue: Catalogue, number: int, watch: Watch) -> Outcome:
-    """Take back a change (0: the newest in effect)."""
+def undo(collection: Collection, catalogue: Catalogue, number: int, watch: Watch, *, anyway: bool = False) -> Outcome:
+    """Take back a change (0: the newest in effect); `anyway` passes over newer ones that can't be read."""
     catalogue.set_acting(True)
-    outcome = change.undo(area_of(collection), number, watch)
+    outcome = change.undo(area_of(collection), number, watch, anyway=anyway)
     follow(collection, catalogue, outcome, first=False)
     return outcome
 

@@ -253,10 +253,12 @@ def _take_away(one: Verdict, item: Item, names: Names, steps: list[Step], left: 
                 own.append(file)
             continue
         why = f"a copy of {written(twin.path)} ({one.why})"
-        data = {"keeps": twin.path}
-        steps.append(Step(0, Do.HOLD, file.path, "", why, group, item.id, file.seen, data))
         if link:
-            steps.append(Step(0, Do.HARDLINK, twin.path, file.path, "a link in its place", group, item.id, twin.seen))
+            data = {"instead_of": list(file.seen)}
+            steps.append(Step(0, Do.HARDLINK, twin.path, file.path, why, group, item.id, twin.seen, data))
+        else:
+            data = {"keeps": twin.path}
+            steps.append(Step(0, Do.HOLD, file.path, "", why, group, item.id, file.seen, data))
     if own and not link:
         _join(one.stays, item, own, names, steps, left)
 

@@ -12,6 +12,7 @@ import dataclasses
 import io
 from collections.abc import Iterable, Mapping
 
+from lazy_magpie.collection import OWN_FOLDER
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Do, Plan, Step
 from lazy_magpie.naming.safe import is_safe
@@ -133,7 +134,7 @@ def _edited(row: Mapping[str, str], known: Mapping[int, Step], seen: set[int], e
     parts = target.split("/")
     if not target or target.startswith(("/", "~")) or ".." in parts or "." in parts or "" in parts:
         raise UsageError(f"“{row['to']}” is not a path inside the collection")
-    if parts[0] == ".magpie":
+    if OWN_FOLDER in map(str.lower, parts):
         raise UsageError(f"“{row['to']}” lies in magpie's own folder")
     for part in parts:
         if not is_safe(part, everywhere):
@@ -150,7 +151,7 @@ def _conflicts(steps: Iterable[tuple[int, Step]], listing: Listing) -> list[str]
     leaving = {same_name(step.source) for _, step in steps if same_name(step.source) != same_name(step.target)}
     wanted: dict[str, int] = {}
     wrong = []
-    for number, step in ((number, step) for number, step in steps if step.target):
+    for number, step in ((number, step) for number, step in steps if step.target and "instead_of" not in step.data):
         key = same_name(step.target)
         occupant = names.existing(step.target)
         if key in wanted:

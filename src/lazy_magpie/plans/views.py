@@ -22,19 +22,13 @@ from lazy_magpie.naming.safe import is_safe, safe_part, safe_value
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, written
 from lazy_magpie.plans.emptied import emptied, made
 from lazy_magpie.plans.own import values_of
-from lazy_magpie.scan.walk import VIEW_NOTE
+from lazy_magpie.scan.views import HOME, VIEW_NOTE, folder_of
 
-HOME = "Views"
 LINKS = ("soft", "hard", "copy")
 _IN_FOLDERS = (Kind.KIT, Kind.DESIGN, Kind.FONT)
 """Kinds of which a thing of several files has a folder of its own in a view."""
 _OUT = "no longer in the view"
 _DO = {"soft": Do.SOFTLINK, "hard": Do.HARDLINK, "copy": Do.COPY}
-
-
-def folder_of(view: View) -> str:
-    """Return the folder of a view."""
-    return join(HOME, view.name)
 
 
 def checked(view: View, config: Config) -> View:

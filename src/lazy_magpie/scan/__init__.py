@@ -2,29 +2,29 @@
 
 from __future__ import annotations
 
-import os
 import time
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from contextlib import suppress
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection as Collection_
 from dataclasses import dataclass, field
 from functools import partial
 from typing import NamedTuple
 
-from lazy_magpie.catalogue import OWN, Catalogue, read_view
-from lazy_magpie.collection import Collection
+from lazy_magpie.catalogue import OWN, Catalogue
+from lazy_magpie.change import Areas, Disk
+from lazy_magpie.collection import OWN_FOLDER, Collection
 from lazy_magpie.config import Config
-from lazy_magpie.paths import is_below, name_of
+from lazy_magpie.paths import is_below, join, written
 from lazy_magpie.roots import Here, located
 from lazy_magpie.scan import carried, firsts, moves, notes
 from lazy_magpie.scan.gather import gather, identity_of, known_makers
 from lazy_magpie.scan.reading import read_told
 from lazy_magpie.scan.units import ORDER
-from lazy_magpie.scan.walk import VIEW_NOTE, Walked, tops_of, walk
+from lazy_magpie.scan.views import known_views
+from lazy_magpie.scan.walk import Walked, tops_of, walk
 
 __all__ = ["Scanned", "Unread", "gather_again", "identity_of", "scan"]
 
 _COMMIT_EVERY = 20_000
-_LONGEST_NOTE = 1 << 16
 
 Progress = Callable[[str, int], None]
 """Is told what is being done ("walking", "identifying") and how many files are done."""
@@ -99,8 +99,8 @@ def scan(
     laps = _Laps()
     number = catalogue.next_scan()
     here = located(catalogue, collection)
-    walked, unreadable = _walked(catalogue, here, paths, number, progress)
-    _learn_views(catalogue, here, walked.views)
+    passed = _passed(catalogue, collection, here)
+    walked, unreadable = _walked(catalogue, here, paths, number, progress, passed)
     laps.end("walk")
     moved, folders = moves.follow(catalogue, number)
     anew = catalogue.is_new_config(_meaning(collection.config)) or full
@@ -144,7 +144,7 @@ def _scanned(
         tagged=tagged,
         unreadable=unreadable,
         refused=[_unread(here, path, why) for path, why in refused],
-        notes=here.notes,
+        notes=(*here.notes, *map(_apart, walked.apart)),
         seconds=laps.all(),
     )
 
@@ -174,7 +174,12 @@ def _meaning(config: Config) -> str:
 
 
 def _walked(
-    catalogue: Catalogue, here: Here, paths: Sequence[str] | None, number: int, progress: Progress
+    catalogue: Catalogue,
+    here: Here,
+    paths: Sequence[str] | None,
+    number: int,
+    progress: Progress,
+    passed: Mapping[int, Collection_[str]],
 ) -> tuple[Walked, list[Unread]]:
     """Walk every root that is there, or what `paths` name of them."""
     all_of = Walked()
@@ -184,21 +189,33 @@ def _walked(
         before = all_of.files
         if below:
             tick = partial(_tick, progress, before)
-            found = walk(catalogue, top, tops_of(below, top), number, tick, root)
+            found = walk(catalogue, top, tops_of(below, top), number, tick, root, passed[root])
             unreadable += [Unread(here.names[root], path, why) for path, why in found.unreadable]
             all_of.add(found)
     return all_of, unreadable
 
 
-def _learn_views(catalogue: Catalogue, here: Here, folders: Iterable[str]) -> None:
-    """Let a new catalogue know the views that the notes in their folders tell of."""
-    known = catalogue.views.all()
-    for folder in folders:
-        if name_of(folder) in known:
-            continue
-        with suppress(OSError), open(os.path.join(here.tops[OWN], folder, VIEW_NOTE), encoding="utf-8") as file:
-            if view := read_view(name_of(folder), file.read(_LONGEST_NOTE)):
-                catalogue.views.keep(view)
+def _passed(catalogue: Catalogue, collection: Collection, here: Here) -> dict[int, frozenset[str]]:
+    """Return the folders of each root that are no part of the collection: magpie's own, and the views that it made.
+
+    Any other folder called `.magpie` came with something that was downloaded, and is data.
+    """
+    found = {
+        root: frozenset(join(area, OWN_FOLDER) for area in Areas(Disk(top)).tops()) for root, top in here.tops.items()
+    }
+    found[OWN] |= known_views(catalogue, collection)
+    for top in here.tops.values():  # a root inside another one is scanned as itself
+        for root, outer in here.tops.items():
+            if top != outer and is_below(top, outer):
+                found[root] |= {top[len(outer) + 1 :]}
+    return found
+
+
+def _apart(folder: str) -> str:
+    return (
+        f"“{written(folder)}” is a collection of its own, with a magpie.toml and a catalogue: it is kept apart, and "
+        "nothing of it is in this one."
+    )
 
 
 def _tick(progress: Progress, before: int, count: int) -> None:

@@ -6,19 +6,17 @@ import errno
 import hashlib
 import marshal
 import os
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import OWN, Catalogue, NewFile
-from lazy_magpie.collection import OWN_FOLDER
+from lazy_magpie.collection import CATALOGUE_NAME, OWN_FOLDER
 from lazy_magpie.config import FILE_NAME
 from lazy_magpie.identify.words import DISC_FOLDERS
 from lazy_magpie.model import FOLDER_SIZE
 from lazy_magpie.paths import is_below, join, parent, written
 
 _BATCH = 20_000
-VIEW_NOTE = ".magpie-view"
-"""The file that says that a folder is a view: what lies there are links to what lies elsewhere, and no second copy."""
 Listed = tuple[str, int, int, int, int]
 """A file as it lies in a folder: name (written form), size, mtime, inode, and when anything about it changed last."""
 
@@ -33,7 +31,7 @@ class Walked:
     changed: int = 0
     missing: int = 0
     links: int = 0
-    views: list[str] = field(default_factory=list)
+    apart: list[str] = field(default_factory=list)
     unreadable: list[tuple[str, str]] = field(default_factory=list)
 
     def add(self, other: Walked) -> None:
@@ -44,7 +42,7 @@ class Walked:
         self.changed += other.changed
         self.missing += other.missing
         self.links += other.links
-        self.views += other.views
+        self.apart += other.apart
         self.unreadable += other.unreadable
 
 
@@ -88,11 +86,14 @@ def walk(
     scan: int,
     progress: Callable[[int], None] = lambda count: None,
     number: int = OWN,
+    passed: Collection[str] = (),
 ) -> Walked:
     """Bring the catalogue up to what lies at and below the folders `tops` of the root `number` at `root` ("" is all).
 
-    Symbolic links are counted, never followed, so that no loop can catch the walk. A folder that can't be read is
-    named in `unreadable`, and nothing in it is taken for missing.
+    `passed` are the folders that are no part of the collection: magpie's own, and the views that it made. A folder that
+    is a collection of its own is passed by, too, and named in `apart`. Symbolic links are counted, never followed, so
+    that no loop can catch the walk. A folder that can't be read is named in `unreadable`, and nothing in it is taken for
+    missing.
     """
     found = Walked()
     store = _Store(catalogue, scan)
@@ -100,6 +101,11 @@ def walk(
     whole = list(waiting)
     while waiting:
         folder = waiting.pop()
+        if folder in passed:
+            continue
+        if folder and _is_collection(os.path.join(root, folder)):
+            found.apart.append(folder)
+            continue
         try:
             with os.scandir(os.path.join(root, folder)) as entries:
                 id, is_new, before = catalogue.files.folder(folder, scan, number)
@@ -122,6 +128,13 @@ def walk(
     return found
 
 
+def _is_collection(folder: str) -> bool:
+    """Say whether a folder is a collection of its own: it is kept wholly apart from the one around it."""
+    return os.path.exists(os.path.join(folder, FILE_NAME)) and os.path.exists(
+        os.path.join(folder, OWN_FOLDER, CATALOGUE_NAME)
+    )
+
+
 def _unreadable(catalogue: Catalogue, found: Walked, folder: str, error: OSError, scan: int, number: int) -> None:
     if error.errno in (errno.ENOENT, errno.ENOTDIR):  # vanished while we walked: the next scan will see
         return
@@ -133,7 +146,6 @@ def _list(entries: Iterable[os.DirEntry[str]], found: Walked, waiting: list[str]
     """Return a folder's files; its folders are put into `waiting`."""
     listed: list[Listed] = []
     size = 0
-    below = len(waiting)
     for entry in entries:
         if not entry.is_file(follow_symlinks=False):
             _list_other(entry, found, waiting, folder, listed)
@@ -141,10 +153,6 @@ def _list(entries: Iterable[os.DirEntry[str]], found: Walked, waiting: list[str]
         name = entry.name
         if not folder and name == FILE_NAME:  # the configuration is ours, not the collection's
             continue
-        if name == VIEW_NOTE:
-            found.views.append(folder)
-            del waiting[below:]
-            return []
         if (status := _status(entry, found, folder)) is not None:
             size += status.st_size
             text = name if name.isascii() and name.isprintable() and "\\" not in name else written(name)
@@ -169,7 +177,7 @@ def _list_other(entry: os.DirEntry[str], found: Walked, waiting: list[str], fold
         if name.lower() in DISC_FOLDERS:
             if (status := _status(entry, found, folder)) is not None:
                 listed.append((written(name), FOLDER_SIZE, status.st_mtime_ns, status.st_ino, status.st_ctime_ns))
-        elif name != OWN_FOLDER:
+        else:
             waiting.append(join(folder, name))
 
 

@@ -82,7 +82,7 @@ def _part(
     keep = [shelf.folder for shelf in collection.config.shelves]
     part, rest = carry_out.split(plan, chosen, listing_of(str(collection.root)), keep)
     if rest.steps:
-        terminal.note(f"The other groups wait as plan {catalogue.plans.keep(rest)}.")
+        terminal.note(f"The other groups wait as plan {carry_out.keep(collection, catalogue, rest).number}.")
     return part
 
 

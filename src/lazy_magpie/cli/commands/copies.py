@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import dataclasses
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -20,6 +19,7 @@ from lazy_magpie.copies import DEFAULT, RULES, Copies, Found, Rule, find_alike, 
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Do, Kind
 from lazy_magpie.paths import written
+from lazy_magpie.plans import carry_out
 from lazy_magpie.plans.copies import Choice, Repacked, Verdict, also_inside, freed_where, plan_copies, repacked, verdict
 from lazy_magpie.plans.names import listing_of
 from lazy_magpie.plans.twins import folded
@@ -92,7 +92,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         listing, may_go = listing_of(str(collection.root)), _allowed(args, collection, catalogue)
         plan = plan_copies(verdicts, wrapped, collection.config, listing, link=args.link, may_go=may_go)
         if plan.steps:
-            plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+            plan = carry_out.keep(collection, catalogue, plan)
         save_if_asked(plan, args)
         if terminal.as_json and not args.now:
             terminal.json(plan_shape(plan))

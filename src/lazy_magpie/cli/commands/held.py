@@ -8,7 +8,7 @@ import re
 from collections.abc import Sequence
 
 from lazy_magpie.catalogue import Catalogue, opened
-from lazy_magpie.change import Held, Watch, delete, held, locked, older_than, tops_of_drives
+from lazy_magpie.change import Held, Watch, delete, held, locked, older_than
 from lazy_magpie.cli.choose import agreed, collection_of, recovered, told_of_crash
 from lazy_magpie.cli.outcome_view import show_outcome
 from lazy_magpie.cli.stopping import stoppable
@@ -45,23 +45,22 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         case []:
             with opened(collection) as catalogue:
                 told_of_crash(collection, terminal)
-                _list(_held(collection, catalogue, args), terminal)
+                _list(_held(collection, args), terminal)
             return 0
         case ["restore", *names] if names:
             with locked(collection.own, "held restore"), opened(collection, write=True) as catalogue:
                 recovered(collection, catalogue, terminal)
-                return _restore(collection, catalogue, _named(_held(collection, catalogue, args), names), terminal)
+                return _restore(collection, catalogue, _named(_held(collection, args), names), terminal)
         case ["empty"]:
             with locked(collection.own, "held empty"), opened(collection, write=True) as catalogue:
                 recovered(collection, catalogue, terminal)
-                return _empty(collection, _held(collection, catalogue, args), args, terminal)
+                return _empty(collection, _held(collection, args), args, terminal)
         case _:
             raise UsageError("“magpie held” takes “restore” with paths or words, or “empty”; alone it lists.")
 
 
-def _held(collection: Collection, catalogue: Catalogue, args: argparse.Namespace) -> list[Held]:
-    disk = carry_out.area_of(collection).disk
-    ones = held(disk, tops_of_drives(disk, catalogue.files.folder_tree()))
+def _held(collection: Collection, args: argparse.Namespace) -> list[Held]:
+    ones = held(carry_out.area_of(collection))
     if args.older_than is None:
         return ones
     match = re.fullmatch(r"(\d+(?:\.\d+)?)([hdwmy])", args.older_than)

@@ -21,6 +21,7 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.errors import BusyError, UsageError
 from lazy_magpie.intake.heap import YOUNG, outside
 from lazy_magpie.model import Do, Plan
+from lazy_magpie.plans import carry_out
 from lazy_magpie.plans.intake import Intake
 from lazy_magpie.units import count_text
 
@@ -81,7 +82,7 @@ def _once(
         with terminal.progress("looking") as tick:
             plan = Intake(catalogue, collection, time.time(), args.take or "").plan(tops, tick)
         if plan.steps:
-            plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+            plan = carry_out.keep(collection, catalogue, plan)
         save_if_asked(plan, args)
         if quietly and not plan.steps:
             return 0

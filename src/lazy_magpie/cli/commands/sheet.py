@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import dataclasses
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
@@ -20,7 +19,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
 from lazy_magpie.model import Do, Plan, Step
 from lazy_magpie.paths import written
-from lazy_magpie.plans import filled
+from lazy_magpie.plans import carry_out, filled
 from lazy_magpie.plans.filled import Problem
 from lazy_magpie.plans.tags import carried_too
 from lazy_magpie.roots import present
@@ -118,7 +117,7 @@ def _take(args: argparse.Namespace, collection: Collection, terminal: Terminal) 
         numbered = tuple(step.numbered(number) for number, step in enumerate(every, start=1))
         plan = Plan("sheet take", numbered)
         if steps:
-            plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+            plan = carry_out.keep(collection, catalogue, plan)
         _show(terminal, plan, problems)
         if args.now and steps:
             return apply_plan(collection, catalogue, plan, terminal) or (NEEDS_YOU if problems else 0)

@@ -33,6 +33,11 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     path = root / FILE_NAME
     if path.exists():
         raise UsageError(f"{root} is a collection already: it has a {FILE_NAME}. Edit that file, or remove it first.")
+    if around := _collection_around(root.resolve()):
+        raise UsageError(
+            f"{root} lies inside the collection {around}: one can't be inside another. Make it a shelf there, or a "
+            "[root.NAME] of it, or move it out."
+        )
     try:
         folders = sorted(entry.name for entry in os.scandir(root) if entry.is_dir(follow_symlinks=False))
         proposal = propose(root.resolve().name, folders)
@@ -44,6 +49,11 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         raise MagpieError(f"{root} can't be made a collection: {error.strerror}. Check its permissions.") from error
     _show(terminal, root, proposal)
     return 0
+
+
+def _collection_around(root: Path) -> Path | None:
+    """Return the collection that a folder lies in, None where it lies in none."""
+    return next((folder for folder in root.parents if (folder / FILE_NAME).is_file()), None)
 
 
 def _show(terminal: Terminal, root: Path, proposal: Proposal) -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import dataclasses
 
 from lazy_magpie.catalogue import opened
 from lazy_magpie.change import locked
@@ -16,6 +15,7 @@ from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
+from lazy_magpie.plans import carry_out
 from lazy_magpie.plans.tidy import tidy_collection
 
 _EXAMPLES = """examples:
@@ -46,7 +46,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         with terminal.progress("planning") as tick:
             plan = tidy_collection(catalogue, collection, condition, tick)
         if plan.steps:
-            plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+            plan = carry_out.keep(collection, catalogue, plan)
         save_if_asked(plan, args)
         if args.now and plan.steps:
             if not terminal.as_json:

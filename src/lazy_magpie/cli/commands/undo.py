@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from functools import partial
 
 from lazy_magpie.cli.again import add_number, run_again
 from lazy_magpie.cli.outcome_view import show_outcome
@@ -19,12 +20,13 @@ def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `undo`."""
     parser.epilog = _EXAMPLES
     add_number(parser)
+    parser.add_argument("--anyway", action="store_true", help="pass over newer changes whose journal can't be read")
     parser.set_defaults(run=run)
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Take back; say so where nothing of the change is in effect any more."""
-    outcome = run_again(args, terminal, "undo", "undoing", carry_out.undo)
+    outcome = run_again(args, terminal, "undo", "undoing", partial(carry_out.undo, anyway=args.anyway))
     if not outcome.done and not outcome.skipped and not outcome.failed:
         terminal.note(f"Change {outcome.change} is taken back already.")
     return show_outcome(terminal, outcome, "taken back", f"To do it again: magpie redo {outcome.change}")

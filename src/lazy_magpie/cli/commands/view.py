@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import dataclasses
 from collections import Counter
 from collections.abc import Sequence
 
@@ -18,7 +17,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Conflict, Left, Plan, Step
-from lazy_magpie.plans import views
+from lazy_magpie.plans import carry_out, views
 from lazy_magpie.plans.carry_out import area_of
 from lazy_magpie.suggest import nearest
 
@@ -65,7 +64,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             case _:
                 raise UsageError(f"“magpie view” takes {_FORMS}.")
         if plan.steps:
-            plan = dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+            plan = carry_out.keep(collection, catalogue, plan)
         if not terminal.as_json:
             _show(args, terminal, plan)
         if args.now and plan.steps:
@@ -117,7 +116,7 @@ def _list(catalogue: Catalogue, terminal: Terminal) -> int:
     for view in known.values():
         count = len(catalogue.views.links(view.name))
         if terminal.as_json:
-            terminal.json({"view": view.name, **view.made, "folder": views.folder_of(view), "files": count})
+            terminal.json({"view": view.name, **view.made, "folder": folder_of(view), "files": count})
         else:
-            terminal.say(f"{count:>8,}  {terminal.styled(views.folder_of(view), 'bold')}  {views.shown(view)}")
+            terminal.say(f"{count:>8,}  {terminal.styled(folder_of(view), 'bold')}  {views.shown(view)}")
     return 0
