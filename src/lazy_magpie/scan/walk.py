@@ -92,8 +92,8 @@ def walk(
 
     `passed` are the folders that are no part of the collection: magpie's own, and the views that it made. A folder that
     is a collection of its own is passed by, too, and named in `apart`. Symbolic links are counted, never followed, so
-    that no loop can catch the walk. A folder that can't be read is named in `unreadable`, and nothing in it is taken for
-    missing.
+    that no loop can catch the walk. A folder that can't be read is named in `unreadable`, and nothing in it is taken
+    for missing.
     """
     found = Walked()
     store = _Store(catalogue, scan)

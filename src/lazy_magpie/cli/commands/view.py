@@ -19,6 +19,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Conflict, Left, Plan, Step
 from lazy_magpie.plans import carry_out, views
 from lazy_magpie.plans.carry_out import area_of
+from lazy_magpie.scan.views import folder_of
 from lazy_magpie.suggest import nearest
 
 _EXAMPLES = """examples:
