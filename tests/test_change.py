@@ -159,7 +159,7 @@ def test_a_disk_without_the_systems_rename_uses_the_fallbacks(tmp_path: Path, mo
     def unsupported(source: str, target: str) -> None:
         raise OSError(errno.EINVAL, "not here")
 
-    monkeypatch.setattr(module, "_ways", lambda: (unsupported, by_link, by_claim))
+    monkeypatch.setattr(module, "_ways", lambda target: (unsupported, by_link, by_claim))
     (tmp_path / "a").write_text("a")
     rename_without_replacing(str(tmp_path / "a"), str(tmp_path / "b"))
     (tmp_path / "folder").mkdir()

@@ -230,12 +230,7 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
     collection.put("c/Oar.mkv", "d/Oar.mkv", text="the same")
     schemas = _schemas()
     (collection.root / "list.csv").write_text("kind,title,year\nmovie,Tern,1985\n")
-    (collection.root / ".magpie/held/000009/1").mkdir(parents=True)
-    (collection.root / ".magpie/held/000009/1/old.mkv").write_text("old")
-    (collection.root / ".magpie/held/000009/manifest.jsonl").write_text(
-        '{"held": ".magpie/held/000009/1/old.mkv", "from": "old.mkv", "why": "a copy", '
-        '"since": "2026-01-02T03:04:05+00:00", "change": 9}\n'
-    )
+    hold = ("copies", "c", "d", "--hold", "--keep", "folder:c", "--now")
     runs = {
         "scan": [collection.ok("scan", "--json").json],
         "copies": collection.ok("copies", "--json", code=1).lines,
@@ -248,7 +243,7 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
         "titles list": collection.ok("titles", "list", "--json").lines,
         "titles search": collection.ok("titles", "search", "tern", "--json").lines,
         "settle": collection.ok("settle", "--json", code=1).lines,
-        "held": collection.ok("held", "--json").lines,
+        "held": (collection.ok(*hold), collection.ok("held", "--json").lines)[1],
         "sheet make": [collection.ok("sheet", "make", str(collection.root / "all.csv"), "--json").json],
         "sheet take": [_take_wrong(collection, collection.root / "all.csv")],
         "view": [collection.ok("view", "make", "films", "kelp", "--json").json],

@@ -1,25 +1,32 @@
-"""The process that is killed: `python -m tests.chaos.child ROOT apply|recover SEED DRIVE…`."""
+"""The process that is killed: `python -m tests.chaos.child ROOT apply|recover|undo|redo|empty SEED DRIVE…`."""
 
 from __future__ import annotations
 
 import random
 import sys
 
-from lazy_magpie.change import Area, Disk, apply, recover
+from lazy_magpie.change import Area, Disk, apply, delete, held, recover, redo, undo
 from tests.chaos.plans import Planner
 
 
 def main(root: str, what: str, seed: str, *drives: str) -> None:
-    """Make the plan that the seed gives for the tree as it lies, or recover; say so before the first change."""
-    disk = Disk(root)
-    if what == "recover":
+    """Make the plan that the seed gives for the tree, or do what is named; say so before the first change."""
+    area = Area(Disk(root))
+    if what.startswith("apply"):
+        chance = random.Random(int(seed))
+        ignores_case = what == "apply casefold"
+        steps = Planner(area.disk, chance, drives, ignores_case=ignores_case).plan(chance.randrange(3, 25))
         print("go", flush=True)
-        recover(Area(disk))
+        apply(area, steps, "chaos")
         return
-    chance = random.Random(int(seed))
-    steps = Planner(disk, chance, drives).plan(chance.randrange(3, 25))
     print("go", flush=True)
-    apply(Area(disk), steps, "chaos")
+    if what == "recover":
+        recover(area)
+    elif what == "empty":
+        for one in held(area):
+            delete(area.disk, one)
+    else:
+        (undo if what == "undo" else redo)(area, area.changes()[0])
 
 
 if __name__ == "__main__":

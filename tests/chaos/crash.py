@@ -1,18 +1,20 @@
-"""One crash on real file systems: a plan is killed in the middle, perhaps its recovery too; what then holds."""
+"""One crash on real file systems: a plan is killed in the middle, perhaps its recovery, undo or redo too."""
 
 from __future__ import annotations
 
 import os
 import random
+import shutil
 import subprocess
 import sys
-import time
+from collections import Counter
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from lazy_magpie.change import Area, Disk, history, recover, redo, undo
 from lazy_magpie.change.crash import POINTS, VARIABLE
+from tests.chaos import casefold
 from tests.chaos.plans import Planner, contents, faults, make_tree, wanted
 
 DRIVE = "Drive two"
@@ -20,16 +22,23 @@ IN_RECOVERY = [name for name in POINTS if name.startswith("recovery")]
 
 
 @contextmanager
-def second_drive(root: Path, mount: bool) -> Iterator[tuple[str, ...]]:
-    """Mount a file system of its own inside `root`, if wanted and where this process may; yield the drives."""
+def second_drive(root: Path, kind: str) -> Iterator[tuple[str, ...]]:
+    """Mount a file system of its own inside `root`, where this process may; yield the drives.
+
+    `kind` is memory, casefold (it ignores case), or nothing.
+    """
     folder = root / DRIVE
     folder.mkdir()
+    if kind == "casefold" and casefold.is_possible():
+        backing = root.with_name(f"{root.name} backing")
+        backing.mkdir()
+        with casefold.mounted(backing, folder) as is_there:
+            yield (DRIVE,) if is_there else ()
+        shutil.rmtree(backing, ignore_errors=True)
+        return
+    command = ["mount", "-t", "tmpfs", "-o", "size=64m", "tmpfs", str(folder)]
     mounted = (
-        mount
-        and os.geteuid() == 0
-        and not subprocess.run(
-            ["mount", "-t", "tmpfs", "-o", "size=64m", "tmpfs", str(folder)], capture_output=True, check=False
-        ).returncode
+        bool(kind) and os.geteuid() == 0 and not subprocess.run(command, check=False, capture_output=True).returncode
     )
     try:
         yield (DRIVE,) if mounted else ()
@@ -39,7 +48,7 @@ def second_drive(root: Path, mount: bool) -> Iterator[tuple[str, ...]]:
 
 
 def tree_of(disk: Disk, folder: str = "") -> dict[str, object]:
-    """Return every path with what is there, magpie's own left out."""
+    """Return every path with what is there (bytes, time, mode, attributes, names), magpie's own left out."""
     found: dict[str, object] = {}
     for name in disk.names(folder):
         path = f"{folder}/{name}" if folder else name
@@ -53,8 +62,15 @@ def tree_of(disk: Disk, folder: str = "") -> dict[str, object]:
             found[path] = ("link", disk.link_text(path))
         else:
             with disk.open_old(path) as file:
-                found[path] = (file.read(), status.mtime)
+                found[path] = (file.read(), status.mtime, status.mode, _attributes(disk.path(path)), status.links)
     return found
+
+
+def _attributes(path: str) -> dict[str, bytes]:
+    try:
+        return {name: os.getxattr(path, name) for name in os.listxattr(path)}
+    except OSError:
+        return {}
 
 
 def killed(root: Path, what: str, seed: int, drives: tuple[str, ...], at: str, after: float) -> bool:
@@ -65,37 +81,53 @@ def killed(root: Path, what: str, seed: int, drives: tuple[str, ...], at: str, a
     assert child.stdout is not None
     child.stdout.readline()
     if not at:
-        time.sleep(after)
+        with suppress(subprocess.TimeoutExpired):
+            child.wait(after)
         child.kill()
     _, errors = child.communicate(timeout=60)
     assert child.returncode in (0, -9), errors
     return child.returncode == -9
 
 
-def one_run(root: Path, seed: int, point: str | None = None) -> list[str]:
+def one_run(root: Path, seed: int, point: str | None = None, drive: str | None = None) -> list[str]:
     """Kill a random plan on a random tree below the new folder `root`, recover, undo or redo; return what is wrong."""
     chance = random.Random(seed)
     root.mkdir()
     (root / ".magpie").mkdir()
-    with second_drive(root, chance.random() < 0.6) as drives:
+    kind = chance.choice(["memory", "memory", "casefold", ""]) if drive is None else drive
+    with second_drive(root, kind) as drives:
         disk = Disk(str(root))
         make_tree(disk, chance, drives)
         planner = random.Random(seed)
-        steps = Planner(disk, planner, drives).plan(planner.randrange(3, 25))
+        steps = Planner(disk, planner, drives, ignores_case=kind == "casefold").plan(planner.randrange(3, 25))
         before, allowed, tree = contents(disk), wanted(disk, steps), tree_of(disk)
         at = point or chance.choice(["", *POINTS])
         at = f"{at}:{chance.randrange(1, 8)}" if at else at
-        killed(root, "apply", seed, drives, at, chance.random() * 0.02)
+        what = f"apply {kind}" if kind == "casefold" else "apply"
+        killed(root, what, seed, drives, at, chance.random() * 0.02)
         if chance.random() < 0.5:
-            at = f"{chance.choice(IN_RECOVERY)}:{chance.randrange(1, 4)}" if chance.random() < 0.7 else ""
-            killed(root, "recover", seed, drives, at, chance.random() * 0.005)
+            _killed_somewhere(root, "recover", seed, drives, chance, IN_RECOVERY)
         area = Area(disk)
         recover(area)
         wrong = faults(disk, before, allowed)
+        for more in chance.choice([(), ("undo",), ("redo",), ("undo", "redo"), ("redo", "undo")]):
+            if history(area):
+                _killed_somewhere(root, more, seed, drives, chance, POINTS)
+                recover(area)
+                wrong += [f"after a killed {more}: {fault}" for fault in faults(disk, before, allowed)]
         if history(area):
             wrong += _completed(area, disk, chance, tree)
             wrong += [f"after undo or redo: {fault}" for fault in faults(disk, before, allowed)]
-    return [f"seed {seed}, {at}: {fault}" for fault in wrong]
+            wrong += _emptied(area, disk, root, seed, drives, chance)
+    return [f"seed {seed}, {kind}, {at}: {fault}" for fault in wrong]
+
+
+def _killed_somewhere(
+    root: Path, what: str, seed: int, drives: tuple[str, ...], chance: random.Random, points: object
+) -> None:
+    """Kill the child at one of some points, or at a random instant."""
+    at = f"{chance.choice(list(points))}:{chance.randrange(1, 4)}" if chance.random() < 0.7 else ""  # type: ignore[call-overload]
+    killed(root, what, seed, drives, at, chance.random() * 0.01)
 
 
 def _completed(area: Area, disk: Disk, chance: random.Random, tree: dict[str, object]) -> list[str]:
@@ -107,5 +139,30 @@ def _completed(area: Area, disk: Disk, chance: random.Random, tree: dict[str, ob
         outcome = run(area, number)
         wrong += [f"{run.__name__} left {path}: {why}" for path, why in (*outcome.skipped, *outcome.failed)]
     after = tree_of(disk)
-    wrong += [f"not as before: {path!r}" for path in tree.keys() | after.keys() if tree.get(path) != after.get(path)]
-    return wrong
+    differ = [path for path in tree.keys() | after.keys() if tree.get(path) != after.get(path)]
+    return wrong + [
+        f"not as before: {path!r}: {_short(tree.get(path))}, now {_short(after.get(path))}" for path in differ
+    ]
+
+
+def _short(what: object) -> str:
+    return repr((what[0][:20], *what[1:]) if isinstance(what, tuple) else what)
+
+
+def _emptied(
+    area: Area, disk: Disk, root: Path, seed: int, drives: tuple[str, ...], chance: random.Random
+) -> list[str]:
+    """Do it again, empty the holding area, perhaps killed in the middle, take it back: what is in the tree stays."""
+    redo(area)
+    there = _in_tree(disk)
+    if chance.random() < 0.5:
+        killed(root, "empty", seed, drives, "", chance.random() * 0.01)
+    killed(root, "empty", seed, drives, "", 10)
+    wrong = [f"emptying took {data[:40]!r}" for data, count in there.items() if _in_tree(disk)[data] < count]
+    undo(area)
+    held_now = contents(disk)
+    return wrong + [f"undo after emptying lost {data[:40]!r}" for data, count in there.items() if held_now[data] < 1]
+
+
+def _in_tree(disk: Disk) -> Counter[bytes]:
+    return Counter(what[0] for what in tree_of(disk).values() if isinstance(what, tuple) and isinstance(what[0], bytes))

@@ -73,6 +73,18 @@ def make_tree(disk: Any, chance: random.Random, drives: tuple[str, ...]) -> None
             file.write(data)
         disk.set_mode(path, 0o644)
         disk.set_times(path, 1_500_000_000_000_000_000 + number)
+    if chance.random() < 0.3:
+        _make_volumes(disk, chance.choice(folders))
+
+
+def _make_volumes(disk: Any, folder: str) -> None:
+    data = _archive(99)
+    for number, piece in enumerate((data[: len(data) // 2], data[len(data) // 2 :]), start=1):
+        path = join(folder, f"Kit.zip.00{number}")
+        with disk.open_new(path) as file:
+            file.write(piece)
+        disk.set_mode(path, 0o644)
+        disk.set_times(path, 1_500_000_000_000_000_099)
 
 
 def _archive(number: int) -> bytes:
@@ -86,7 +98,10 @@ def _archive(number: int) -> bytes:
 class Planner:
     """Makes a plan that can be done step after step on a tree, keeping a model of what lies where."""
 
-    def __init__(self, disk: Any, chance: random.Random, drives: tuple[str, ...]) -> None:
+    def __init__(
+        self, disk: Any, chance: random.Random, drives: tuple[str, ...], *, ignores_case: bool = False
+    ) -> None:
+        self.ignores_case = ignores_case
         self.disk = disk
         self.chance = chance
         self.drives = drives
@@ -106,7 +121,8 @@ class Planner:
         """Return a plan of about `count` steps."""
         ways = (
             self.move, self.move, self.move, self.swap, self.copy, self.hardlink, self.softlink, self.make, self.drop,
-            self.write, self.hold, self.replace, self.unpack, self.move_folder,
+            self.write, self.hold, self.replace, self.unpack, self.move_folder, self.link_instead, self.hold_copy,
+            self.tag, self.rewrite, self.unpack_parts, self.in_case,
         )  # fmt: skip
         for _ in range(count):
             self.chance.choice(ways)()
@@ -131,6 +147,70 @@ class Planner:
             return None
         path = self.chance.choice(known)
         return path, self.disk.status(self.files[path]).seen
+
+    def _has_links(self, path: str) -> bool:
+        return not (self.ignores_case and self._drive(path))
+
+    def _copies(self) -> tuple[str, str] | None:
+        """Return two files of one content on one drive that lie there."""
+        known: dict[tuple[str, bytes], str] = {}
+        for path, first in sorted(self.files.items()):
+            if first and self._drive(first) == self._drive(path):
+                with self.disk.open_old(first) as file:
+                    key = (self._drive(path), file.read())
+                if other := known.get(key):
+                    return other, path
+                known[key] = path
+        return None
+
+    def hold_copy(self) -> None:
+        if found := self._copies():
+            keeper, path = found
+            self._add(Do.HOLD, path, "", self.disk.status(self.files[path]).seen, keeps=keeper)
+            del self.files[path]
+
+    def link_instead(self) -> None:
+        if (found := self._copies()) and self._has_links(found[0]):
+            keeper, path = found
+            seen = self.disk.status(self.files[path]).seen
+            self._add(Do.HARDLINK, keeper, path, self.disk.status(self.files[keeper]).seen, instead_of=list(seen))
+            self.files[path] = self.files[keeper] = ""
+
+    def tag(self) -> None:
+        if found := self._old():
+            self._add(Do.TAG, found[0], "", found[1], old=["before"], new=[f"kite {self.fresh}"])
+
+    def rewrite(self) -> None:
+        if found := self._old():
+            self._add(Do.REPLACE, "", found[0], found[1], text=TEXT)
+            self.files[found[0]] = ""
+
+    def unpack_parts(self) -> None:
+        """Unpack an archive of two volumes, with a layout, then hold both, compared."""
+        volumes = sorted(
+            path for path, first in self.files.items() if path.endswith((".zip.001", ".zip.002")) and first
+        )
+        if len(volumes) == 2 and [self.files[path] for path in volumes] == volumes:
+            seens = [list(self.disk.status(path).seen) for path in volumes]
+            layout = {"a.txt": "first.txt", "sub/b.txt": "b/second.txt", "sub/c.txt": "third.txt"}
+            part = {"archive": volumes[0], "seen": seens[0], "layout": layout, "volumes": [[volumes[1], *seens[1]]]}
+            target = self._free()
+            self._add(Do.UNPACK, volumes[0], target, self.disk.status(volumes[0]).seen, parts=[part])
+            data: dict[str, object] = {"unpacked": target, "layout": layout}
+            for path in volumes:
+                self._add(Do.HOLD, path, "", self.disk.status(path).seen, **data)
+                del self.files[path]
+                data = {}
+
+    def in_case(self) -> None:
+        """Change the case of a name alone, on a drive that ignores case."""
+        known = [path for path, first in sorted(self.files.items()) if first == path and self._drive(path)]
+        known = [path for path in known if name_of(path).swapcase() != name_of(path) and "/" in path]
+        if self.ignores_case and known:
+            path = self.chance.choice(known)
+            target = join(parent(path), name_of(path).swapcase())
+            self._add(Do.MOVE, path, target, self.disk.status(path).seen)
+            self.files[target] = self.files.pop(path)
 
     def move(self) -> None:
         if found := self._old():
@@ -176,7 +256,7 @@ class Planner:
             self.files[target] = ""
 
     def hardlink(self) -> None:
-        if found := self._old():
+        if (found := self._old()) and self._has_links(found[0]):
             target = self._free(self._drive(found[0]))
             self._add(Do.HARDLINK, found[0], target)
 
@@ -218,7 +298,7 @@ class Planner:
         for path, first in sorted(self.files.items()):
             if first and self._drive(first) == self._drive(path):
                 with self.disk.open_old(first) as file:
-                    if file.read(2) == b"PK":
+                    if file.read(2) == b"PK" and not path.endswith(".001"):
                         archives.append(path)
         if archives:
             path = self.chance.choice(archives)
@@ -232,10 +312,11 @@ def wanted(disk: Any, steps: list[Step]) -> set[bytes]:
         with disk.open_old(path) as file:
             data = file.read()
         found.add(data)
-        if data[:2] == b"PK":
+        if data[:2] == b"PK" and zipfile.is_zipfile(io.BytesIO(data)):
             with zipfile.ZipFile(io.BytesIO(data)) as packed:
                 found |= {packed.read(name) for name in packed.namelist()}
-    return found
+    with zipfile.ZipFile(io.BytesIO(_archive(99))) as packed:
+        return found | {packed.read(name) for name in packed.namelist()}
 
 
 def faults(disk: Any, before: Counter[bytes], allowed: set[bytes]) -> list[str]:

@@ -199,6 +199,7 @@ class Disk:
 
     def drives(self) -> dict[str, str] | None:
         """Return where other drives are mounted inside the root, each with its id; None where that can't be told."""
+        mounts.look_again()
         return mounts.inside(self.root)
 
     def free(self, path: str) -> int:

@@ -13,6 +13,7 @@ change has one or more runs (apply, undo, redo), each made of
     go       from this step to that step will now be done (synced before the first of them)
     placing  what a step has made, before it gets its name
     claim    how the empty file looks that claims a name, on drives that can't rename otherwise without replacing
+    was      the attribute with a file's tags, before a step changes it
     kept     what an interrupted step left that nobody understands, and where it is held
     did      what became of them: done with what undo needs, skipped, failed
     end      all batches are through, or the run was stopped; the counts
@@ -162,6 +163,7 @@ class Run:
     marks: dict[str, Marks] = field(default_factory=dict)
     after: dict[str, int] = field(default_factory=dict)
     claims: dict[str, Seen] = field(default_factory=dict)
+    was: dict[int, str | None] = field(default_factory=dict)
     kept: list[tuple[str, str]] = field(default_factory=list)
     ready: bool = False
     done: dict[int, Record] = field(default_factory=dict)
@@ -236,6 +238,8 @@ def _take_in_run(sort: str, record: Record, run: Run) -> None:
         run.begun = {k for k in range(record["first"], record["last"] + 1) if k in run.steps}
     elif sort == "claim":
         run.claims[read_back(record["at"])] = Seen(*record["seen"])
+    elif sort == "was":
+        run.was[record["k"]] = record["raw"]
     elif sort == "kept":
         run.kept.append((read_back(record["from"]), read_back(record["at"])))
     elif sort == "did":

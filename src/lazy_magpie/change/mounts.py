@@ -71,6 +71,21 @@ def _kinds() -> dict[int, str]:
     return {mount.device: mount.kind for mount in mounted()}
 
 
+def look_again() -> None:
+    """Forget what was mounted when it was looked up last."""
+    _kinds.cache_clear()
+
+
+def any_in_user_space() -> bool:
+    """Say whether any drive at all has its driver in user space."""
+    return any(kind.startswith("fuse") for kind in _kinds().values())
+
+
+def is_in_user_space(folder: str) -> bool:
+    """Say whether the driver of the drive that a folder lies on is in user space."""
+    return _kinds().get(os.stat(folder).st_dev, "").startswith("fuse")
+
+
 def keeps_inodes(device: int) -> bool:
     """Say whether a drive gives its files lasting numbers; FAT, exFAT and network shares do not."""
     kind = _kinds().get(device, "")

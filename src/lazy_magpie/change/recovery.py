@@ -78,7 +78,9 @@ def mend(area: Area, number: int, told: Told) -> Recovered:
     """
     run = told.runs[-1]
     writer = Writer(area.disk, area.journal(number))
-    world = World(area.disk, number, len(told.runs), run.folders, run.marks, run.drives, run.claims, writer.note)
+    world = World(
+        area.disk, number, len(told.runs), run.folders, run.marks, run.drives, run.claims, run.was, writer.note
+    )
     outcome = Outcome(number, done=len(run.done))
     point("recovery-begun")
     done: dict[int, Record] = {}

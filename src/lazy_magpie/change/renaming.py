@@ -8,6 +8,7 @@ import os
 from collections.abc import Callable
 from functools import cache
 
+from lazy_magpie.change import mounts
 from lazy_magpie.change.crash import point
 from lazy_magpie.model import FOLDER_SIZE, Seen
 
@@ -45,7 +46,7 @@ def rename_without_replacing(source: str, target: str, claimed: Claimed = _nobod
     claiming the new name with an empty file or folder of our own, which the rename then takes the place of; `claimed`
     hears of it before, so that whoever is killed in between knows it again.
     """
-    for way in _ways():
+    for way in _ways(target):
         try:
             if way is by_claim:
                 by_claim(source, target, claimed)
@@ -60,13 +61,17 @@ def rename_without_replacing(source: str, target: str, claimed: Claimed = _nobod
     raise last
 
 
-@cache
-def _ways() -> tuple[Callable[[str, str], None], ...]:
-    """Return the ways to rename without replacing, the best first."""
+def _ways(target: str) -> tuple[Callable[[str, str], None], ...]:
+    """Return the ways to rename without replacing, the best first.
+
+    Drivers in user space (FUSE) are not asked: there are some that do not look at the flag, and replace.
+    """
     if os.name == "nt":  # there os.rename never replaces
         return (os.rename,)
     system = _renameat2()
-    return (by_link, by_claim) if system is None else (system, by_link, by_claim)
+    if system is None or (mounts.any_in_user_space() and mounts.is_in_user_space(os.path.dirname(target))):
+        return (by_link, by_claim)
+    return (system, by_link, by_claim)
 
 
 def by_link(source: str, target: str) -> None:

@@ -13,7 +13,7 @@ from lazy_magpie.change.journal import Record
 from lazy_magpie.change.sort import Inverse, Sort, again, copy_into_place, step_of
 from lazy_magpie.change.world import Skip, Stuck, World, is_in_case_only
 from lazy_magpie.model import Do, Seen, Step
-from lazy_magpie.paths import name_of, parent, read_back, written
+from lazy_magpie.paths import name_of, parent, read_back, same_name, written
 
 
 def move(world: World, step: Step) -> Record:
@@ -33,9 +33,8 @@ def move(world: World, step: Step) -> Record:
 
 def _rename_in_case(world: World, step: Step) -> Record:
     """Rename where only case or accents differ and the disk takes both for one name: by our own folder."""
-    source, target = world.disk.status(step.source), world.disk.status(step.target)
-    is_one_file = source is not None and target is not None and source.file_id == target.file_id
-    if not is_one_file or not is_in_case_only(step) or _has_name(world, step.target):
+    source = world.disk.status(step.source)
+    if not is_in_case_only(step) or len(_spellings(world, step)) != 1:
         raise Skip("something of that name is there now")
     aside = world.new_work_path(step)
     world.rename(step.source, aside)
@@ -48,9 +47,13 @@ def _rename_in_case(world: World, step: Step) -> Record:
     return {"folder": 1} if source is not None and source.is_folder else {}
 
 
-def _has_name(world: World, path: str) -> bool:
-    """Say whether a folder lists a name just as it is written: a drive that ignores case finds others under it, too."""
-    return world.disk.status(parent(path)) is not None and name_of(path) in world.disk.names(parent(path))
+def _spellings(world: World, step: Step) -> list[str]:
+    """Return the names in a folder that differ in case and accents alone from that of a step's destination.
+
+    A drive that ignores case finds one file under all of its spellings, but lists only one of them.
+    """
+    key = same_name(name_of(step.target))
+    return [name for name in world.disk.names(parent(step.target)) if same_name(name) == key]
 
 
 def _move_between(world: World, step: Step) -> Record:
@@ -107,9 +110,9 @@ def _mend_in_case(world: World, step: Step) -> Record | None:
     aside = world.work_path(step)
     if world.disk.status(aside) is None:
         if world.disk.status(step.source) and world.disk.status(step.target):
-            there = set(world.disk.names(parent(step.source)))
-            if not {name_of(step.source), name_of(step.target)} <= there:  # one file under both
-                return {"in case": 1} if name_of(step.target) in there else {}
+            spellings = _spellings(world, step)
+            if len(spellings) == 1:  # one file under both names
+                return {"in case": 1} if spellings == [name_of(step.target)] else {}
         return None
     for name in (step.target, step.source):
         if world.disk.status(name) is None:

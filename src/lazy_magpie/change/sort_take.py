@@ -19,19 +19,14 @@ def _hold(world: World, step: Step) -> Record:
         raise Skip("something in it is new, changed or gone")
     for path, *seen in step.data.get("needs", ()):
         _check_there(world, read_back(str(path)), Seen(*seen), "it came from")
-    keepers = {path: _file_id(world, path) for path in _proved(world, step)}
-    if any(found.file_id == id for id in keepers.values()):
+    keepers = {path: world.disk.status(path) for path in _proved(world, step)}
+    if any(keeper is None or keeper.file_id == found.file_id for keeper in keepers.values()):
         raise Skip("what would stay is the same file under another name")
 
     def still() -> bool:
-        return all(_file_id(world, path) == id for path, id in keepers.items())
+        return all(status and world.is_there(path, status.seen) for path, status in keepers.items())
 
     return {"held": written(world.hold(step.source, step.why or "taken away", still))}
-
-
-def _file_id(world: World, path: str) -> tuple[int, int] | None:
-    status = world.disk.status(path)
-    return status.file_id if status else None
 
 
 def _proved(world: World, step: Step) -> list[str]:
@@ -44,8 +39,6 @@ def _proved(world: World, step: Step) -> list[str]:
     if keeper := str(step.data.get("keeps", "")):
         if keeper == step.source or world.disk.status(keeper) is None:
             raise Skip(f"the copy that would stay, “{written(keeper)}”, is no longer there")
-        if _file_id(world, keeper) == _file_id(world, step.source):
-            raise Skip(f"the copy that would stay, “{written(keeper)}”, is the same file under another name")
         if not transfer.equal(world, keeper, step.source):
             raise Skip(f"it no longer equals the copy that would stay, “{written(keeper)}”")
         proved.append(keeper)
@@ -200,6 +193,10 @@ def _tag(world: World, step: Step) -> Record:
     if carried is None or "field" in step.data:
         return {}
     before = world.disk.raw_tags(step.source)
+    if step.number in world.was:  # a crash may have come between putting them and noting that
+        before = world.was[step.number]
+    else:
+        world.note({"r": "was", "k": step.number, "raw": before})
     if "raw" in step.data and before == step.data["raw"][1]:
         world.disk.put_raw_tags(step.source, step.data["raw"][0])
     else:

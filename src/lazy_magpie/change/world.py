@@ -37,7 +37,8 @@ class World:
 
     `folders` and `marks` say how the folders looked before it that it touches, and that it drops; `planned` are the
     drives that were mounted inside the root when its plan was made ({folder: id}; None: not known), `claims` the empty
-    files by which names were claimed, as the journal has them; `note` writes into the journal.
+    files by which names were claimed and `was` the tags that files carried before, as the journal has them; `note`
+    writes into it.
     """
 
     disk: Disk
@@ -47,6 +48,7 @@ class World:
     marks: dict[str, Marks] = field(default_factory=dict)
     planned: Mapping[str, str] | None = None
     claims: dict[str, Seen] = field(default_factory=dict)
+    was: Mapping[int, str | None] = field(default_factory=dict)
     note: Callable[[Record], None] = _silent
     touched: set[str] = field(default_factory=set)
     inside: set[str] = field(default_factory=set)
