@@ -56,7 +56,8 @@ class Intake:
     """How downloads come in: the folders they land in, whether files are moved or copied, what becomes of archives.
 
     `archives` says where an archive goes that was unpacked: "beside" what came out of it, "aside" into the folder
-    `aside`, or "hold", into the holding area, once all of it was compared. `tag` is put on what has come in.
+    `aside`, or "hold", into the holding area, once all of it was compared; "hold all" also holds one of which the files
+    of some system were left out. `tag` is put on what has come in.
     """
 
     sources: tuple[str, ...] = ()
@@ -66,7 +67,7 @@ class Intake:
     tag: str = ""
 
 
-_TAKES, _ARCHIVES = ("move", "copy"), ("beside", "aside", "hold")
+_TAKES, _ARCHIVES = ("move", "copy"), ("beside", "aside", "hold", "hold all")
 
 
 @dataclass(frozen=True, slots=True)

@@ -34,6 +34,7 @@ from lazy_magpie.catalogue.item_writer import ItemWriter, Made, json_text
 from lazy_magpie.catalogue.items import Items, bare
 from lazy_magpie.catalogue.outside import ATTRIBUTE, INSIDE, SIDECAR, Carried, Outside
 from lazy_magpie.catalogue.own import Own
+from lazy_magpie.catalogue.placements import Placement, Placements
 from lazy_magpie.catalogue.plans import Kept, Plans
 from lazy_magpie.catalogue.prints import Printed, Prints
 from lazy_magpie.catalogue.roots import OWN, KnownRoot, Roots
@@ -69,6 +70,7 @@ __all__ = [
     "Not",
     "OnRoot",
     "OneOf",
+    "Placement",
     "Printed",
     "Sized",
     "Title",
@@ -103,6 +105,8 @@ class Catalogue:
     plans: Plans
     titles: Titles
     views: Views
+    placements: Placements
+    writable: bool
 
     def commit(self) -> None:
         """Make what was written last, with its rows of the index."""
@@ -141,6 +145,14 @@ class Catalogue:
         """Say whether a change was at work on answers when magpie was last ended."""
         return self._noted("acting") is not None
 
+    def is_told(self, what: str) -> bool:
+        """Say whether a catalogue that was new has learned from the journals what they have of something."""
+        return self._noted(f"told {what}") is not None
+
+    def set_told(self, what: str) -> None:
+        """Note that it has."""
+        self._note(f"told {what}", "1")
+
     def scans(self) -> int:
         """Return how many scans there were."""
         return int(self._noted("scan") or 0)
@@ -161,7 +173,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
         if not write and path.exists() and schema.is_older(path):
             _bring_up(collection)
         db = _connect(collection, write)
-        catalogue = _catalogue(db)
+        catalogue = _catalogue(db, write=write)
         if scanned and not catalogue.scans():
             raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
         yield catalogue
@@ -177,7 +189,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
             db.close()
 
 
-def _catalogue(db: sqlite3.Connection) -> Catalogue:
+def _catalogue(db: sqlite3.Connection, *, write: bool) -> Catalogue:
     return Catalogue(
         db,
         Files(db),
@@ -192,6 +204,8 @@ def _catalogue(db: sqlite3.Connection) -> Catalogue:
         Plans(db),
         Titles(db),
         Views(db),
+        Placements(db),
+        write,
     )
 
 
@@ -199,7 +213,7 @@ def _bring_up(collection: Collection) -> None:
     """Bring an older catalogue up to date, with its index, so that it answers at once."""
     db = _connect(collection, write=True)
     try:
-        catalogue = _catalogue(db)
+        catalogue = _catalogue(db, write=True)
         catalogue.writer.index_stale()
         catalogue.commit()
     finally:

@@ -285,14 +285,14 @@ class Files:
                     "UPDATE file SET missing = ? WHERE folder = ? AND name = ?", (scan, folder, written(name_of(path)))
                 )
 
-    def id_at(self, path: str, root: int = OWN) -> int | None:
-        """Return the id of the file at a path that is there, None where there is none."""
+    def id_at(self, path: str, root: int = OWN, *, missing: bool = False) -> int | None:
+        """Return the id of the file at a path that is there, or with `missing` was; None where there is none."""
         row = self.db.execute(
-            "SELECT file.id FROM file JOIN folder ON folder.id = file.folder "
-            "WHERE root = ? AND path = ? AND name = ? AND missing = 0",
+            "SELECT file.id, missing FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE root = ? AND path = ? AND name = ?",
             (root, written(parent(path)), written(name_of(path))),
         ).fetchone()
-        return int(row[0]) if row else None
+        return int(row[0]) if row and (missing or not row[1]) else None
 
     def folder_id(self, path: str, root: int = OWN) -> int | None:
         """Return the id of a folder, None where the catalogue has none."""

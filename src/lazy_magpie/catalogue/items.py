@@ -26,7 +26,7 @@ from lazy_magpie.catalogue.conditions import (
 from lazy_magpie.catalogue.own import Own
 from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.model import File, Item, Kind, State
-from lazy_magpie.paths import join, read_back
+from lazy_magpie.paths import join, name_of, parent, read_back, written
 
 _SELECT = (
     "SELECT item.id, kind, state, confidence, fields, facts, doubts, root.name, folder.path, file.name, size, mtime, "
@@ -57,6 +57,15 @@ class Items:
         """Return how an item was settled (kind, fields, by, at), None where it was not."""
         row = self.db.execute("SELECT kind, fields, by, at FROM settled WHERE item = ?", (item,)).fetchone()
         return {"kind": row[0], "fields": json.loads(row[1]), "by": row[2], "at": row[3]} if row else None
+
+    def at(self, path: str) -> int | None:
+        """Return the item whose main file lies at a path of the own root, None where there is none."""
+        row = self.db.execute(
+            "SELECT item.id FROM folder JOIN file ON file.folder = folder.id JOIN item ON item.main = file.id "
+            "WHERE root = 0 AND path = ? AND name = ?",
+            (written(parent(path)), written(name_of(path))),
+        ).fetchone()
+        return int(row[0]) if row else None
 
     def folder_of(self, item: int) -> int | None:
         """Return the folder of an item's main file."""

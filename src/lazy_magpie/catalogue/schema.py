@@ -282,6 +282,32 @@ CREATE TABLE view_link (                -- what magpie has put into a view
 
 SEVENTH = """
 ALTER TABLE plan ADD COLUMN drives TEXT;    -- JSON: those mounted inside the root when it was made
+CREATE TABLE placement (                -- what a change has placed by a naming: a file, or the folder of one thing
+    path TEXT PRIMARY KEY,              -- written form
+    change INTEGER NOT NULL,
+    rule TEXT NOT NULL,                 -- stands for the shelf and the naming
+    kind TEXT NOT NULL,
+    thing TEXT NOT NULL,                -- JSON: its values for the naming; null: a file for itself
+    answer TEXT NOT NULL                -- JSON: how a person had settled it
+) WITHOUT ROWID;
+CREATE TABLE taken (                    -- archives that were unpacked, by what they list
+    listing TEXT PRIMARY KEY,
+    home TEXT NOT NULL,                 -- written form
+    change INTEGER NOT NULL
+) WITHOUT ROWID;
+CREATE TABLE came_from (                -- the file that a file was unpacked from
+    file INTEGER PRIMARY KEY,
+    archive INTEGER NOT NULL,
+    change INTEGER NOT NULL
+);
+CREATE INDEX came_from_archive ON came_from (archive);
+CREATE TABLE refused (                  -- archives that could not be unpacked
+    size INTEGER NOT NULL,
+    mtime INTEGER NOT NULL,
+    listing TEXT NOT NULL,
+    why TEXT NOT NULL,
+    PRIMARY KEY (size, mtime)
+) WITHOUT ROWID;
 """
 
 UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH}

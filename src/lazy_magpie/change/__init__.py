@@ -9,7 +9,7 @@ from __future__ import annotations
 from lazy_magpie.change.archives import contents, head_of
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.engine import Area, Move, Outcome, Watch
-from lazy_magpie.change.history import Change, all_moves, all_notes, history, of_item, texts_written
+from lazy_magpie.change.history import Change, all_moves, all_notes, all_placed, history, of_item, texts_written
 from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, restoring
 from lazy_magpie.change.lock import locked
 from lazy_magpie.change.own_areas import Areas
@@ -30,6 +30,7 @@ __all__ = [
     "Watch",
     "all_moves",
     "all_notes",
+    "all_placed",
     "apply",
     "contents",
     "delete",

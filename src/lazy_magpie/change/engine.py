@@ -41,7 +41,8 @@ class Outcome:
 
     `moves` are the files and folders that now have another name, `notes` the answers and tags, `held` what was taken
     away, `made` the files and folders that are new or have other contents, `unrestored` what an undo brought back
-    without all that it had: a time, an owner. `stuck` says that a step is half done: recovery goes on with it.
+    without all that it had: a time, an owner; `placed` are steps that placed things by a naming, `refused` those whose
+    archives could not be unpacked, with the reason. `stuck` says that a step is half done: recovery goes on with it.
     """
 
     change: int
@@ -53,6 +54,8 @@ class Outcome:
     held: list[str] = field(default_factory=list)
     made: list[str] = field(default_factory=list)
     unrestored: list[tuple[str, str]] = field(default_factory=list)
+    placed: list[Step] = field(default_factory=list)
+    refused: list[tuple[Step, str]] = field(default_factory=list)
     left: int = 0
     why_stopped: str = ""
     stuck: bool = False
@@ -214,6 +217,8 @@ def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record |
         tell(outcome, step, info)
         return info
     outcome.skipped.append((written(step.source or step.target), why))
+    if step.do is Do.UNPACK:
+        outcome.refused.append((step, why))
     lost.update([step.item] if step.item else [])
     return None
 
@@ -230,6 +235,8 @@ def tell(outcome: Outcome, step: Step, info: Record) -> None:
         outcome.notes.append(step)
     elif step.do in _MAKING or "instead_of" in step.data:
         outcome.made.append(step.target)
+    if "placed" in step.data:
+        outcome.placed.append(step)
     if "lost" in info:
         outcome.unrestored.append((written(step.target), str(info["lost"])))
 

@@ -103,6 +103,14 @@ def all_moves(area: Area) -> Iterator[Move]:
                 yield from heard.moves
 
 
+def all_placed(area: Area) -> Iterator[tuple[int, Step]]:
+    """Yield the steps of all changes that placed things by a naming, as they are in effect, each with its change."""
+    for number in area.changes():
+        for effect in effects(journal.read(area.disk, area.journal(number))).values():
+            if effect.forward and "placed" in effect.planned.data:
+                yield number, effect.planned
+
+
 def texts_written(area: Area) -> Iterator[tuple[str, str]]:
     """Yield the small files that all changes wrote, as they are in effect: path and text, in their order."""
     for number in area.changes():

@@ -29,6 +29,7 @@ class Recovered:
     unclear: tuple[tuple[str, str], ...]
     moves: tuple[Move, ...]
     notes: tuple[Step, ...]
+    placed: tuple[Step, ...] = ()
     damaged: str = ""
 
     @property
@@ -145,6 +146,7 @@ def _recovered(
         tuple(unclear),
         tuple(heard.moves),
         tuple(heard.notes),
+        tuple(heard.placed),
         told.damaged,
     )
 

@@ -57,8 +57,7 @@ def _drop_link(world: World, step: Step, found: Status) -> Record:
     if found.is_link:
         if world.disk.link_text(step.source) != step.data.get("text"):
             raise Skip("it leads somewhere else now")
-        world.disk.drop_file(step.source)
-        world.touched.add(parent(step.source))
+        world.drop_file(step.source)
     elif found.is_folder:
         raise Skip("a folder is in the place of the link")
     else:
@@ -72,7 +71,7 @@ def _mend_drop(world: World, step: Step) -> Record | None:
         if status.links < 2:
             world.rename(aside, step.source)
             return None
-        world.disk.drop_file(aside)
+        world.drop_file(aside)
     if world.disk.status(step.source):
         return None
     marks = world.marks.get(step.source)

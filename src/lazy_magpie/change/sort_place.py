@@ -87,7 +87,7 @@ def _mend_hardlink(world: World, step: Step) -> Record | None:
         is_linked = is_link
     status = world.disk.status(link)
     if status is not None and status.links > 1:
-        world.disk.drop_file(link)
+        world.drop_file(link)
     target = world.disk.status(step.target)
     return {"made": list(target.seen), "held": written(held)} if old and target and is_linked else None
 

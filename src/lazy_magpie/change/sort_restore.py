@@ -105,7 +105,7 @@ def _disposed(world: World, step: Step, away: str) -> str:
         return away
     status = world.disk.status(away)
     if status is not None and status.links > 1:
-        world.disk.drop_file(away)
+        world.drop_file(away)
         return ""
     return world.keep_work(away, step) if status is not None else ""
 

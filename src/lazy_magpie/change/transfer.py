@@ -133,7 +133,7 @@ def take_away(world: World, path: str) -> None:
             take_away(world, join(path, name))
         world.disk.drop_folder(path)
     else:
-        world.disk.drop_file(path)
+        world.drop_file(path)
 
 
 def clear_work(world: World, step: Step, *, is_elsewhere: bool) -> None:

@@ -138,7 +138,7 @@ class World:
         if status is None or status.links < 2 or not is_other:
             self.rename(aside, path)
             raise Skip("it is the file's only name now")
-        self.disk.drop_file(aside)
+        self.drop_file(aside)
 
     # --- names -------------------------------------------------------------------------------------------------------
 
@@ -150,6 +150,11 @@ class World:
 
         self.disk.rename(source, target, claimed)
         self.touched |= {parent(source), parent(target)}
+
+    def drop_file(self, path: str) -> None:
+        """Take away a link, or a file that a step has made in our own folder, so that it lasts."""
+        self.disk.drop_file(path)
+        self.touched.add(parent(path))
 
     def back_or_stuck(self, source: str, target: str) -> None:
         """Rename back what a step that failed half way had moved. Raises Stuck where that can't be done either."""

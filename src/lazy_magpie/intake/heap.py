@@ -6,9 +6,10 @@ that have not ended, and files that were written to within the last minute, are 
 
 from __future__ import annotations
 
+import hashlib
 import os
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import repeat
@@ -60,13 +61,15 @@ class Piece(NamedTuple):
 class Bundle:
     """An archive (`archive` is its file) or a folder of the heap, with what is in it; `name` is what it is called.
 
-    `passed` are members that nobody needs: what operating systems leave behind.
+    `passed` are members that nobody needs: what operating systems leave behind. `listing` tells an archive from any
+    that holds something else.
     """
 
     name: str
     pieces: tuple[Piece, ...]
     archive: Source | None = None
     passed: tuple[str, ...] = ()
+    listing: str = ""
 
     @property
     def sources(self) -> list[Source]:
@@ -203,10 +206,17 @@ def _archive(disk: Disk, heap: Heap, piece: Piece) -> bool:
         passed = frozenset(junk)
         pieces = [piece for piece in pieces if piece.path not in passed]
     if pieces:
-        heap.bundles.append(Bundle(unpacked_name(name), tuple(pieces), piece.source, tuple(junk)))
+        digest = _listing(paths, sizes, crcs)
+        heap.bundles.append(Bundle(unpacked_name(name), tuple(pieces), piece.source, tuple(junk), digest))
     else:
         heap.left.append((piece.source.path, "an archive with nothing in it"))
     return True
+
+
+def _listing(paths: Sequence[str], sizes: Sequence[int], crcs: Sequence[int | None]) -> str:
+    """Return what tells an archive from any that holds something else: names, sizes and checksums of its members."""
+    rows = sorted(zip(paths, sizes, (crc or 0 for crc in crcs), strict=True))
+    return hashlib.blake2b(repr(rows).encode("utf-8", "surrogateescape"), digest_size=16).hexdigest()
 
 
 def outside(root: str, folder: str) -> str:

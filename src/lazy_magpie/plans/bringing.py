@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from lazy_magpie.change import Disk
@@ -20,23 +20,29 @@ from lazy_magpie.plans.emptied import made
 from lazy_magpie.units import count_text
 
 _STAGE = ".magpie-intake-"
+HOLD, HOLD_ALL = "hold", "hold all"
+"""What becomes of an archive that was unpacked: held where all of it was, or where but a system's files were not."""
 
 
 @dataclass
 class Bringing:
     """Where pieces go: by folder, each with its name below it; and archives by what becomes of their members.
 
-    `layouts` has of each archive where every member stands, below which folder: what it is held against when it goes.
+    `layouts` has of each archive where every member stands, below which folder: what it is held against when it goes;
+    `listings` what tells it from others, `rules` of each place by which rule something goes there.
     """
 
     homes: dict[str, dict[str, Piece]] = field(default_factory=lambda: defaultdict(dict))
     groups: dict[str, str] = field(default_factory=dict)
     numbers: dict[str, int] = field(default_factory=dict)
     layouts: dict[Source, dict[str, dict[str, str]]] = field(default_factory=lambda: defaultdict(dict))
+    listings: dict[Source, str] = field(default_factory=dict)
+    rules: dict[str, dict[str, Any]] = field(default_factory=dict)
 
-    def bring(self, home: str, placed: Mapping[str, Piece], group: str) -> None:
-        """Let pieces go to where `placed` has them below the folder `home`."""
+    def bring(self, home: str, placed: Mapping[str, Piece], group: str, rule: dict[str, Any] | None = None) -> None:
+        """Let pieces go to where `placed` has them below the folder `home`, by a `rule` (`plans.placed`)."""
         self.homes[home].update(placed)
+        self.rules |= dict.fromkeys((join(home, rest) for rest in placed), rule or {})
         self.numbers.setdefault(home, -len(self.homes))
         self.groups[home] = group
         for source, layout in _by_source(placed).items():
@@ -81,16 +87,19 @@ def steps_for(bringing: Bringing, disk: Disk, take: str, known: set[str]) -> Ite
         loose = {rest: piece for rest, piece in placed.items() if not piece.member}
         steps: list[Step] = []
         if packed:
-            steps += _unpacked(disk, home, packed, group, number, known)
+            steps += _unpacked(disk, bringing, home, packed, group, number, known)
         folders = made(disk, (join(home, rest) for rest in loose), group, known)
         known.update(step.target for step in folders)
         steps += folders
-        steps += (_taken(join(home, rest), piece, group, take) for rest, piece in loose.items())
+        steps += (
+            by(_taken(target, piece, group, take), bringing.rules[target])
+            for target, piece in ((join(home, rest), piece) for rest, piece in loose.items())
+        )
         yield from steps
 
 
 def _unpacked(
-    disk: Disk, home: str, packed: Mapping[str, Piece], group: str, number: int, known: set[str]
+    disk: Disk, bringing: Bringing, home: str, packed: Mapping[str, Piece], group: str, number: int, known: set[str]
 ) -> Iterator[Step]:
     """Yield the steps that unpack the members of archives into `home`."""
     there = disk.status(home) is not None or home in known
@@ -103,7 +112,13 @@ def _unpacked(
     first = next(iter(parts))
     data: dict[str, Any] = {
         "parts": [
-            {"archive": written(source.path), "seen": list(source.seen), "layout": _written(layout), **_more(source)}
+            {
+                "archive": written(source.path),
+                "seen": list(source.seen),
+                "layout": _written(layout),
+                "listing": bringing.listings.get(source, ""),
+                **_more(source),
+            }
             for source, layout in parts.items()
         ],
         "bytes": sum(piece.size for piece in packed.values()),
@@ -112,7 +127,8 @@ def _unpacked(
     names = [written(name_of(source.path)) for source in parts]
     said = " and ".join(names) if len(names) < 3 else f"{len(names)} archives"
     why = f"{count_text(len(packed), 'file')} of {said}"
-    yield Step(0, Do.UNPACK, first.path, target, why, group, -number, first.seen, data)
+    rule = bringing.rules[join(home, next(iter(packed)))]
+    yield by(Step(0, Do.UNPACK, first.path, target, why, group, -number, first.seen, data), rule)
     known.update(join(home, folder) for folder in {parent(rest) for rest in packed if "/" in rest})
     if not there:
         return
@@ -124,6 +140,11 @@ def _unpacked(
     for folder in sorted(inner, key=lambda folder: -folder.count("/")):
         yield Step(0, Do.DROP, join(target, folder), "", "left empty", group, -number)
     yield Step(0, Do.DROP, target, "", "left empty", group, -number)
+
+
+def by(step: Step, rule: Mapping[str, Any]) -> Step:
+    """Return a step that says by which rule it places what it does."""
+    return replace(step, data={**step.data, "placed": dict(rule)}) if rule else step
 
 
 def _by_source(placed: Mapping[str, Piece]) -> dict[Source, dict[str, str]]:
@@ -180,7 +201,7 @@ def archive_steps(
     volumes the first step compares what all of them hold, and the others hang on it.
     """
     home = next(iter(layouts))
-    if settings.archives == "hold":
+    if settings.archives in (HOLD, HOLD_ALL):
         if not archive.is_outside and settings.take == "move" and len(layouts) == 1:
             data: dict[str, Any] = {"unpacked": home, "layout": _written(layouts[home])}
             for volume in (archive, *archive.more):

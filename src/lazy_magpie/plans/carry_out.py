@@ -15,6 +15,7 @@ from lazy_magpie.model import Do, Plan, Step
 from lazy_magpie.paths import join, parent, written
 from lazy_magpie.plans.arrange import arrange, plain
 from lazy_magpie.plans.names import Listing
+from lazy_magpie.plans.placed import remember
 from lazy_magpie.roots import present
 from lazy_magpie.scan import carried, gather_again, scan
 from lazy_magpie.scan import notes as notes_of_persons
@@ -121,6 +122,18 @@ def follow(collection: Collection, catalogue: Catalogue, done: Outcome | Recover
     if made:  # what is new, or has other contents, is looked at as a scan would
         top = str(collection.root)
         scan(catalogue, collection, sorted({join(top, parent(path)) if parent(path) else top for path in made}))
+    if done.placed:
+        remember(catalogue, done.change, done.placed, {source: target for source, target, _ in done.moves})
+    for step, why in done.refused if isinstance(done, Outcome) else ():
+        _refuse(catalogue, step, why)
+
+
+def _refuse(catalogue: Catalogue, step: Step, why: str) -> None:
+    """Keep why archives could not be unpacked: they are not offered again."""
+    for part in step.data.get("parts", ()):
+        if "damaged" in why or "cut off" in why:
+            size, mtime, _ = part["seen"]
+            catalogue.placements.refuse(size, mtime, str(part["listing"]), why)
 
 
 def _stands(catalogue: Catalogue, step: Step) -> bool:

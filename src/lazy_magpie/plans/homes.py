@@ -22,8 +22,14 @@ class Homes:
         self._marks = {name: mark for name, own in config.fields.items() if (mark := own.derived(tags))}
         self._numbers: dict[str, int] = {}
 
-    def home(self, shelf: Shelf, kind: Kind, maker: str, title: str, arrived: int) -> str:
-        """Return the folder of a thing on its shelf, "" where the naming gives none; `arrived` in nanoseconds."""
+    def home(
+        self, shelf: Shelf, kind: Kind, maker: str, title: str, arrived: int, number: int | None = None, old: str = ""
+    ) -> tuple[str, int | None]:
+        """Return the folder of a thing on its shelf, "" where the naming gives none, and its running number.
+
+        `arrived` is in nanoseconds. A thing that has a number already keeps it, and so it does with the spelling of the
+        folder `old` that it leaves.
+        """
         values: dict[str, Value] = {"family" if kind is Kind.FONT else "title": title, "name": title}
         values["arrived"] = day_text(arrived)
         if maker:
@@ -31,13 +37,14 @@ class Homes:
         values |= self._marks
         template = shelf.naming.templates.get(kind.value)
         if template and "number" in template.fields():
-            values["number"] = self._next_number(shelf.folder)
+            number = number if number is not None else self._next_number(shelf.folder)
+            values["number"] = number
         try:
             below = path_for(shelf.naming, kind, values, everywhere=self.config.everywhere)
         except (MissingField, UnusableName):
-            return ""
+            return "", number
         folder = below if kind is Kind.KIT else parent(below)
-        return self.names.as_spelled(join(shelf.folder, folder)) if folder else ""
+        return (self.names.as_spelled(join(shelf.folder, folder), old) if folder else ""), number
 
     def _next_number(self, folder: str) -> int:
         """Return the running number behind the largest that a folder of a shelf begins with."""

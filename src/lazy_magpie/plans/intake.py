@@ -31,13 +31,15 @@ from lazy_magpie.intake.bundles import is_wrapper
 from lazy_magpie.model import Item, Kind, Left, Plan, State, Step, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plans.beside import companion_targets
-from lazy_magpie.plans.bringing import Bringing, archive_steps, numbered, steps_for
+from lazy_magpie.plans.bringing import HOLD, HOLD_ALL, Bringing, archive_steps, by, numbered, steps_for
 from lazy_magpie.plans.emptied import emptied, made
 from lazy_magpie.plans.homes import Homes
 from lazy_magpie.plans.names import Names, listing_of
+from lazy_magpie.plans.placed import archive_rule, by_rule, placed_in
 from lazy_magpie.plans.places import Unplaced, kit_folder, wishes
 from lazy_magpie.plans.placing import Placing, Told
 from lazy_magpie.plans.questions import ASKS
+from lazy_magpie.units import count_text
 
 _WORDS = {Kind.KIT: "kits", Kind.DESIGN: "designs", Kind.FONT: "fonts", Kind.MOVIE: "films", Kind.EPISODE: "episodes"}
 Key = tuple[Kind, str, str]
@@ -58,6 +60,7 @@ class Intake:
 
     def __init__(self, catalogue: Catalogue, collection: Collection, now: float, take: str = "") -> None:
         self.catalogue = catalogue
+        self.collection = collection
         self.config = collection.config
         self.settings = replace(self.config.intake, take=take) if take else self.config.intake
         self.root = str(collection.root)
@@ -67,6 +70,7 @@ class Intake:
         self.makers = Makers(sorted(catalogue.items.makers()), self.config.makers)
         self.now = now
         self.told = Told()
+        self._twins: dict[str, Source] = {}
         self.bringing = Bringing()
         self.waiting = Bringing()
 
@@ -81,6 +85,9 @@ class Intake:
             progress(files)
         sizes = {size for heap in heaps for size in heap.sizes()}
         self.already = Already(self.catalogue, self.root, tops, sizes)
+        self.in_effect = placed_in(self.catalogue, self.collection).in_effect
+        self.taken = self.catalogue.placements.taken()
+        self.refused = self.catalogue.placements.refused()
         self.placing = Placing(self.disk, self.names, self.already, self.bringing, self.told)
         for heap in heaps:
             self.told.left += (Left(path, why) for path, why in heap.left)
@@ -100,7 +107,10 @@ class Intake:
         free: list[tuple[str, Piece]] = [(piece.path, piece) for piece in heap.loose]
         sold: list[tuple[Bundle, Kind]] = []
         for bundle in heap.bundles:
-            if bundle.archive and is_wrapper(bundle):
+            if bundle.archive and (why := self._known(bundle, bundle.archive)):
+                self.told.left.append(Left(bundle.archive.path, why))
+                self.told.passed["taken in before"] += 1
+            elif bundle.archive and is_wrapper(bundle):
                 self._unwrap(bundle)
             elif kind := sort_of(bundle):
                 sold.append((bundle, kind))
@@ -120,6 +130,17 @@ class Intake:
         for thing in things.values():
             self._thing(thing)
         self._each_for_itself(free)
+
+    def _known(self, bundle: Bundle, archive: Source) -> str:
+        """Say what is known of an archive from before, "" where it is new: it was unpacked, or could not be."""
+        home, change = self.taken.get(bundle.listing, ("", 0))
+        if change in self.in_effect:
+            return f"taken in before: “{written(home)}”, change {change}"
+        self.bringing.listings[archive] = bundle.listing
+        if why := self.refused.get((archive.seen.size, archive.seen.mtime)):
+            return f"{why} (tried before)"
+        twin = self._twins.setdefault(bundle.listing, archive)
+        return f"there twice: “{written(name_of(twin.path))}” is taken" if twin is not archive else ""
 
     def _extra_of(self, piece: Piece, things: dict[Key, _Thing]) -> Key | None:
         """Return the kit that a loose picture is a free extra of: one of the heap, or one that is owned; else None."""
@@ -176,7 +197,9 @@ class Intake:
         """Bring one thing into its folder, new or owned already."""
         sources = dict.fromkeys(source for bundle, _ in thing.bundles for source in bundle.sources)
         shelf = self.config.shelf_for(thing.kind)
-        home = self._owned(thing) or self._home(thing, shelf)
+        home, number = self._owned(thing), None
+        if not home:
+            home, number = self._home(thing, shelf)
         if not home:
             why = f"no shelf for {_WORDS.get(thing.kind, thing.kind.value)}: a [shelf.NAME] of that kind would take it"
             why = "no folder can be named after it: give it another name" if shelf else why
@@ -192,7 +215,10 @@ class Intake:
             return
         for source in sources:
             self.owner[source] = thing.maker
-        self.placing.place_all(home, laid)
+        assert shelf is not None or self._owned(thing)
+        about = {"maker": thing.maker, "title": thing.title, "arrived": self._arrived(thing), "number": number}
+        rule = by_rule(shelf, thing.kind, home, about) if shelf else {}
+        self.placing.place_all(home, laid, rule)
         for piece, rest in laid.twice:
             self.told.passed["there twice, taken once"] += 1
             self.bringing.stands(home, rest, piece)
@@ -201,7 +227,13 @@ class Intake:
         for bundle, _ in thing.bundles:
             for member in bundle.passed:
                 if bundle.archive:
-                    self.bringing.layouts[bundle.archive].setdefault(home, {})[member] = ""
+                    self.told.left.append(Left(join(bundle.archive.path, member), "left out: a system's own file"))
+                    if self.settings.archives == HOLD_ALL:  # a person says that it may go with these
+                        self.bringing.layouts[bundle.archive].setdefault(home, {})[member] = ""
+            if bundle.passed and bundle.archive and self.settings.archives == HOLD:
+                self.told.stuck.add(bundle.archive)
+                why = f"not held: {count_text(len(bundle.passed), 'file')} in it were left out"
+                self.told.left.append(Left(bundle.archive.path, why, asks=True))
 
     def _owned(self, thing: _Thing) -> str:
         """Return the folder of a kit that is in the collection already, to which an extra of it is joined."""
@@ -221,10 +253,14 @@ class Intake:
                     found.setdefault(key, kit_folder(item))
         return found
 
-    def _home(self, thing: _Thing, shelf: Shelf | None) -> str:
-        """Return the folder of a thing by the naming of its shelf, "" where that gives none."""
-        arrived = min(source.seen.mtime for bundle, _ in thing.bundles for source in bundle.sources)
-        return self.homes.home(shelf, thing.kind, thing.maker, thing.title, arrived) if shelf else ""
+    def _home(self, thing: _Thing, shelf: Shelf | None) -> tuple[str, int | None]:
+        """Return the folder of a thing by its shelf's naming ("" where that gives none), and its running number."""
+        if shelf is None:
+            return "", None
+        return self.homes.home(shelf, thing.kind, thing.maker, thing.title, self._arrived(thing))
+
+    def _arrived(self, thing: _Thing) -> int:
+        return min(source.seen.mtime for bundle, _ in thing.bundles for source in bundle.sources)
 
     # --- what speaks for itself --------------------------------------------------------------------------------------
 
@@ -262,7 +298,8 @@ class Intake:
             stem = split_ending(target)[0]
             beside = companion_targets(wish.item.path, stem, wish.item.files[1:], bool(wish.home))
             places += ((file.path, goal, group) for file, goal in beside)
-        self.placing.place_together([(pieces[path], target, group) for path, target, group in places])
+        rule = by_rule(shelf, item.kind)
+        self.placing.place_together([(pieces[path], target, group) for path, target, group in places], rule)
 
     def _doubtful(self, item: Item, pieces: dict[str, Piece]) -> None:
         """Let what is in doubt wait in the inbox; what belongs to nothing stays where it is."""
@@ -295,6 +332,7 @@ class Intake:
             home = next(iter(layouts))
             group, thing = self.bringing.groups.get(home, home), self.bringing.number_of(home)
             steps = list(archive_steps(archive, layouts, self.settings, maker, group, thing))
+            steps = [by(step, archive_rule(self.settings)) if step.target else step for step in steps]
             targets = [step.target for step in steps if step.target]
             if other := next(filter(self.placing.is_taken, targets), ""):
                 self.told.left.append(Left(archive.path, f"there is another “{written(other)}”"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 from lazy_magpie.change import Disk
 from lazy_magpie.intake import Already, Laid, Piece, Source, holds_the_same
@@ -50,18 +51,18 @@ class Placing:
         """Say whether something is at a place, or goes there."""
         return bool(self.names.existing(target)) or same_name(target) in self.taken
 
-    def place_all(self, home: str, laid: Laid) -> None:
-        """Bring what is laid out to its places below a folder; into one that is new all at once."""
+    def place_all(self, home: str, laid: Laid, rule: dict[str, Any]) -> None:
+        """Bring what is laid out to its places below a folder, by a rule; into one that is new all at once."""
         top = same_name(home)
         keys = [f"{top}/{key}" for key in laid.keys]
         if self._is_there(home) or not self.taken.keys().isdisjoint(keys):
             for rest, piece in laid.placed.items():
-                self.place(home, rest, piece, home)
+                self.place(home, rest, piece, home, rule)
             return
         self.taken |= dict.fromkeys(keys, ())
-        self.bringing.bring(home, laid.placed, home)
+        self.bringing.bring(home, laid.placed, home, rule)
 
-    def place(self, home: str, rest: str, piece: Piece, group: str) -> bool:
+    def place(self, home: str, rest: str, piece: Piece, group: str, rule: dict[str, Any] | None = None) -> bool:
         """Bring a piece to its place, unless something is there, or goes there; say whether it goes."""
         target = join(home, rest)
         key = same_name(target)
@@ -80,7 +81,7 @@ class Placing:
             self.fight(target, [piece], there)
         else:
             self.taken[key] = ((home, rest),)
-            self.bringing.bring(home, {rest: piece}, group)
+            self.bringing.bring(home, {rest: piece}, group, rule)
             return True
         return False
 
@@ -139,14 +140,14 @@ class Placing:
         why = "their contents differ" if known else "whether they differ can't be said without unpacking them"
         self.told.conflicts.append(Conflict(target, (*names, *filter(None, (there,))), why))
 
-    def place_together(self, wanted: Iterable[tuple[Piece, str, str]]) -> None:
+    def place_together(self, wanted: Iterable[tuple[Piece, str, str]], rule: dict[str, Any]) -> None:
         """Bring pieces that hang together to their places: all of them, or where one can't go, none."""
         conflicts = len(self.told.conflicts)
         placed: list[Place] = []
         for piece, target, group in wanted:
             if len(self.told.conflicts) > conflicts:
                 self._stay(piece)
-            elif self.place(parent(target), name_of(target), piece, group):
+            elif self.place(parent(target), name_of(target), piece, group, rule):
                 placed.append((parent(target), name_of(target)))
         if len(self.told.conflicts) > conflicts:
             self._withdraw(placed)

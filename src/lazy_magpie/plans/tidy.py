@@ -6,6 +6,7 @@ import os
 from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 from lazy_magpie.catalogue import All, Catalogue, Condition
 from lazy_magpie.collection import Collection
@@ -17,10 +18,13 @@ from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, State,
 from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plans.arrange import arrange
 from lazy_magpie.plans.beside import Owners, behind_stem, companion_targets
+from lazy_magpie.plans.bringing import by
 from lazy_magpie.plans.differences import Measure, differences
 from lazy_magpie.plans.names import Listing, Names, listing_of
+from lazy_magpie.plans.placed import Placed, placed_in
 from lazy_magpie.plans.places import Unplaced, Wish, wishes
 from lazy_magpie.plans.questions import ASKS
+from lazy_magpie.plans.things import Things
 from lazy_magpie.readers.pool import read_one
 
 _UNPACKED = (Kind.DESIGN, Kind.FONT)
@@ -30,6 +34,7 @@ _WORDS = {Kind.MOVIE: "film", Kind.EPISODE: "episode"}
 _LEFT = {Kind.JUNK: "junk", Kind.UNFINISHED: "an unfinished download"}
 _MEASURED_CONFLICTS = 40
 _NO_SHELF = "of a kind without a shelf"
+_PLACED = "where they were brought in to"
 
 
 @dataclass
@@ -44,6 +49,7 @@ class _Draft:
     left: list[Left] = field(default_factory=list)
     passed: Counter[str] = field(default_factory=Counter)
     owners: Owners = field(default_factory=Owners)
+    rules: dict[str, dict[str, Any]] = field(default_factory=dict)
 
     def leave(self, path: str, why: str) -> None:
         """Leave a main file where it is; what lies beside it then has no owner that goes anywhere."""
@@ -58,8 +64,9 @@ def tidy(
     measure: Measure,
     condition: Condition | None = None,
     progress: Callable[[int], None] = lambda count: None,
+    placed: Placed | None = None,
 ) -> Plan:
-    """Plan the tidying of all items that meet `condition`.
+    """Plan the tidying of all items that meet `condition`; what was `placed` by today's rules stays.
 
     `listing` and `measure` are the only looks at the disk: the names in a folder, and what differs between files
     that want one name. Items in doubt, without a needed field, or whose new name would be read otherwise than it is
@@ -68,8 +75,10 @@ def tidy(
     draft = _Draft()
     names = Names(listing)
     beside: list[Item] = []
+    things = Things(placed, config, names) if placed else None
     for done, item in enumerate(catalogue.items.ask(condition or All()), start=1):
-        _sort_out(item, config, names, draft, beside)
+        if things is None or not _stays_or_moves(item, things, draft):
+            _sort_out(item, config, names, draft, beside)
         progress(done)
     unpacked = unpacked_beside(catalogue, {item.path for item in draft.packed})
     for item in draft.packed:
@@ -106,7 +115,25 @@ def tidy_collection(
             return {}
         return {"size": size, **read_one(os.path.join(root, path))}
 
-    return tidy(catalogue, collection.config, listing_of(root), measure, condition, progress)
+    placed = placed_in(catalogue, collection)
+    return tidy(catalogue, collection.config, listing_of(root), measure, condition, progress, placed)
+
+
+def _stays_or_moves(item: Item, things: Things, draft: _Draft) -> bool:
+    """Leave what was placed where it is, or move the thing that it is part of as a whole; False where neither fits."""
+    one = things.placed.at(item.path)
+    if one is None or item.root:
+        return False
+    if things.placed.holds(one, item):
+        home = one.path if one.thing is not None else ""
+        draft.owners.add(item.path, parent(item.path) if home else "", home)
+        draft.taken.update(same_name(file.path) for file in item.files)
+        draft.passed[_PLACED] += 1
+        return True
+    wishes, rule = things.wishes(one, item)
+    draft.wishes += wishes
+    draft.rules |= dict.fromkeys((wish.target for wish in wishes), rule)
+    return bool(wishes)
 
 
 def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: list[Item]) -> None:
@@ -206,7 +233,8 @@ def _move_mains(draft: _Draft, names: Names) -> None:
             moved = parent(item.path) != parent(target)
             naming = wish.shelf.naming.name
             why = f"filed on the shelf {wish.shelf.name} by {naming}" if moved else f"named by {naming}"
-            draft.moves.append(_move(main, target, why, wish.group, item.id))
+            step = _move(main, target, why, wish.group, item.id)
+            draft.moves.append(by(step, draft.rules[target]) if target in draft.rules else step)
         if not wish.shelf.naming.companions:
             draft.left += [Left(file.path, "this naming takes no companions") for file in item.files[1:]]
             continue

@@ -1,0 +1,82 @@
+"""What changes have placed by a naming, and what came out of which archive: known from the journals, kept here."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Iterator, Mapping
+from typing import Any, NamedTuple
+
+from lazy_magpie.paths import read_back, written
+
+
+class Placement(NamedTuple):
+    """A file, or the folder of one thing, as a change has placed it.
+
+    `rule` stands for the naming and shelf that it was placed by, `kind` for what it was placed as. A thing (a kit, a
+    pack of designs) has its values for the naming in `thing`; where a person has settled a file, `answer` says how.
+    """
+
+    path: str
+    change: int
+    rule: str
+    kind: str
+    thing: Mapping[str, Any] | None = None
+    answer: str = ""
+
+
+class Placements:
+    """The tables `placement`, `came_from`, `taken` and `refused`."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self.db = db
+
+    def put(self, ones: Iterable[Placement]) -> None:
+        """Keep placements, each in place of an older one at its path."""
+        rows = ((written(one.path), one.change, one.rule, one.kind, json.dumps(one.thing), one.answer) for one in ones)
+        self.db.executemany("INSERT OR REPLACE INTO placement VALUES (?, ?, ?, ?, ?, ?)", rows)
+
+    def all(self) -> Iterator[Placement]:
+        """Yield all placements, also of changes that were taken back."""
+        rows = self.db.execute("SELECT path, change, rule, kind, thing, answer FROM placement")
+        for path, change, rule, kind, thing, answer in rows:
+            yield Placement(read_back(path), change, rule, kind, json.loads(thing), answer)
+
+    def put_taken(self, listing: str, home: str, change: int) -> None:
+        """Note that an archive with this listing was unpacked to below a folder."""
+        self.db.execute("INSERT OR REPLACE INTO taken VALUES (?, ?, ?)", (listing, written(home), change))
+
+    def taken(self) -> dict[str, tuple[str, int]]:
+        """Return by their listings where archives were unpacked to, and by which change."""
+        rows = self.db.execute("SELECT listing, home, change FROM taken")
+        return {listing: (read_back(home), change) for listing, home, change in rows}
+
+    def put_came_from(self, archive: int, files: Iterable[int], change: int) -> None:
+        """Note that files (ids) came out of an archive (the id of its file)."""
+        self.db.executemany(
+            "INSERT OR REPLACE INTO came_from VALUES (?, ?, ?)", ((file, archive, change) for file in files)
+        )
+
+    def items_from(self, archive: int) -> dict[int, int]:
+        """Return the items of what came out of an archive and is there, each with the change that unpacked it."""
+        rows = self.db.execute(
+            "SELECT DISTINCT file.item, change FROM came_from JOIN file ON file.id = came_from.file "
+            "WHERE archive = ? AND item IS NOT NULL AND missing = 0",
+            (archive,),
+        )
+        return dict(rows.fetchall())
+
+    def archives(self) -> set[int]:
+        """Return the archives (ids of files) of which anything that came out of them is still there."""
+        rows = self.db.execute(
+            "SELECT DISTINCT archive FROM came_from JOIN file ON file.id = came_from.file WHERE missing = 0"
+        )
+        return {int(row[0]) for row in rows}
+
+    def refuse(self, size: int, mtime: int, listing: str, why: str) -> None:
+        """Note that an archive could not be unpacked, and why."""
+        self.db.execute("INSERT OR REPLACE INTO refused VALUES (?, ?, ?, ?)", (size, mtime, listing, why))
+
+    def refused(self) -> dict[tuple[int, int], str]:
+        """Return why archives could not be unpacked, by their size and time."""
+        return {(size, mtime): why for size, mtime, why in self.db.execute("SELECT size, mtime, why FROM refused")}
