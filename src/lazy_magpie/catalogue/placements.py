@@ -66,6 +66,17 @@ class Placements:
         )
         return dict(rows.fetchall())
 
+    def archives_of(self, root: int, folder: str) -> list[tuple[str, int]]:
+        """Return the archives from which files in a folder came: the folder that each lies in, and its file's id."""
+        rows = self.db.execute(
+            "SELECT DISTINCT home.path, archive FROM folder "
+            "JOIN file ON file.folder = folder.id JOIN came_from ON came_from.file = file.id "
+            "JOIN file AS packed ON packed.id = archive JOIN folder AS home ON home.id = packed.folder "
+            "WHERE folder.root = ? AND folder.path = ? AND packed.missing = 0",
+            (root, written(folder)),
+        )
+        return [(read_back(path), int(archive)) for path, archive in rows]
+
     def archives(self) -> set[int]:
         """Return the archives (ids of files) of which anything that came out of them is still there."""
         rows = self.db.execute(

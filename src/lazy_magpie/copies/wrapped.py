@@ -31,12 +31,14 @@ class Packed(NamedTuple):
 class Wrapped(NamedTuple):
     """The same contents twice: an archive and the folder that holds all of it, or several archives (None).
 
-    `more` says how many members the folder lacks: then the archive is no copy of it.
+    `more` says how many members the folder lacks: then the archive is no copy of it. `is_known` says that magpie has
+    unpacked it: archive and folder are one thing then, and no copies of each other.
     """
 
     archives: tuple[Packed, ...]
     folder: str | None = None
     more: int = 0
+    is_known: bool = False
 
 
 class Inside(NamedTuple):
@@ -54,9 +56,14 @@ def top_of(packed: Packed) -> str:
 
 def find_wrapped(catalogue: Catalogue, root: str) -> tuple[list[Wrapped], list[Inside], int]:
     """Return what is there in two wrappings, which files lie in archives too, and how many bytes were read for it."""
-    packed = [Packed(file, tuple(catalogue.files.members_of(id))) for id, file in catalogue.digests.archives()]
+    ours = catalogue.placements.archives()
+    archives = dict(catalogue.digests.archives())
+    packed = [Packed(file, tuple(catalogue.files.members_of(id))) for id, file in archives.items()]
+    unpacked = {file.path for id, file in archives.items() if id in ours}
     reader = _Reader(catalogue, root)
-    found = list(_unpacked(catalogue, packed, reader))
+    found = [
+        one._replace(is_known=one.archives[0].file.path in unpacked) for one in _unpacked(catalogue, packed, reader)
+    ]
     by_contents: dict[frozenset[Member], list[Packed]] = defaultdict(list)
     for one in packed:
         if all(crc is not None for _, _, crc in one.members):
@@ -64,7 +71,7 @@ def find_wrapped(catalogue: Catalogue, root: str) -> tuple[list[Wrapped], list[I
     for same in by_contents.values():
         if len({one.file.inode for one in same}) > 1:
             found.append(Wrapped(tuple(same)))
-    known = {one.file.path for each in found for one in each.archives}
+    known = {one.file.path for each in found for one in each.archives} | unpacked
     inside = list(_inside(catalogue, [one for one in packed if one.file.path not in known], reader))
     catalogue.commit()
     return found, inside, reader.bytes_read

@@ -206,17 +206,26 @@ def _archive(disk: Disk, heap: Heap, piece: Piece) -> bool:
         passed = frozenset(junk)
         pieces = [piece for piece in pieces if piece.path not in passed]
     if pieces:
-        digest = _listing(paths, sizes, crcs)
+        digest = _listing(disk, piece.source, paths, sizes, crcs)
         heap.bundles.append(Bundle(unpacked_name(name), tuple(pieces), piece.source, tuple(junk), digest))
     else:
         heap.left.append((piece.source.path, "an archive with nothing in it"))
     return True
 
 
-def _listing(paths: Sequence[str], sizes: Sequence[int], crcs: Sequence[int | None]) -> str:
-    """Return what tells an archive from any that holds something else: names, sizes and checksums of its members."""
+def _listing(disk: Disk, source: Source, paths: Sequence[str], sizes: Sequence[int], crcs: Sequence[int | None]) -> str:
+    """Return what tells an archive from any that holds something else: names, sizes and checksums of its members.
+
+    Of one whose format has no checksums, all of it is read instead.
+    """
     rows = sorted(zip(paths, sizes, (crc or 0 for crc in crcs), strict=True))
-    return hashlib.blake2b(repr(rows).encode("utf-8", "surrogateescape"), digest_size=16).hexdigest()
+    hasher = hashlib.blake2b(repr(rows).encode("utf-8", "surrogateescape"), digest_size=16)
+    if None in crcs:
+        for volume in (source, *source.more):
+            with disk.open_old(volume.path) as file:
+                while chunk := file.read(1 << 20):
+                    hasher.update(chunk)
+    return hasher.hexdigest()
 
 
 def outside(root: str, folder: str) -> str:

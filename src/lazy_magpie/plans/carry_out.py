@@ -123,7 +123,9 @@ def follow(collection: Collection, catalogue: Catalogue, done: Outcome | Recover
         top = str(collection.root)
         scan(catalogue, collection, sorted({join(top, parent(path)) if parent(path) else top for path in made}))
     if done.placed:
-        remember(catalogue, done.change, done.placed, {source: target for source, target, _ in done.moves})
+        moves = {source: target for source, target, _ in done.moves}
+        gather_again(catalogue, collection, remember(catalogue, done.change, done.placed, moves))
+        catalogue.writer.index_stale()
     for step, why in done.refused if isinstance(done, Outcome) else ():
         _refuse(catalogue, step, why)
 

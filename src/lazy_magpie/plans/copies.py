@@ -155,6 +155,8 @@ def repacked(found: Wrapped, rules: Sequence[Rule], config: Config, between: Seq
             return Repacked(stays, tuple(archives), f"in {between[0]}", "unpacked", found.folder) if fits else None
         if "unpacked" in (rule.text for rule in rules):
             return Repacked(stays, tuple(archives), "unpacked", "unpacked", found.folder)
+        if found.is_known:
+            return None
         return Repacked("", tuple(archives), f"all of it is in “{written(stays)}”; no rule decides", "unpacked", "")
     if between:
         first = [file for file in archives if is_below(file.path, between[0])]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 
 from lazy_magpie.config import Config, Shelf
 from lazy_magpie.model import Kind, Value
@@ -13,28 +14,36 @@ from lazy_magpie.units import day_text
 
 
 class Homes:
-    """Names the folders of new things; `names` are those that are on the disk."""
+    """Names the folders of new things; `names` are those on the disk, `marks` the values that what is new has."""
 
     def __init__(self, config: Config, names: Names) -> None:
         self.config = config
         self.names = names
         tags = [config.intake.tag]
-        self._marks = {name: mark for name, own in config.fields.items() if (mark := own.derived(tags))}
+        self.marks = {name: mark for name, own in config.fields.items() if (mark := own.derived(tags))}
         self._numbers: dict[str, int] = {}
 
     def home(
-        self, shelf: Shelf, kind: Kind, maker: str, title: str, arrived: int, number: int | None = None, old: str = ""
+        self,
+        shelf: Shelf,
+        kind: Kind,
+        maker: str,
+        title: str,
+        arrived: int,
+        number: int | None = None,
+        old: str = "",
+        marks: Mapping[str, Value] | None = None,
     ) -> tuple[str, int | None]:
         """Return the folder of a thing on its shelf, "" where the naming gives none, and its running number.
 
-        `arrived` is in nanoseconds. A thing that has a number already keeps it, and so it does with the spelling of the
-        folder `old` that it leaves.
+        `arrived` is in nanoseconds. A thing that has a number already keeps it; the spelling of the folder `old` that
+        it leaves does not count. `marks` are the values of fields of one's own, else those of what is new.
         """
         values: dict[str, Value] = {"family" if kind is Kind.FONT else "title": title, "name": title}
         values["arrived"] = day_text(arrived)
         if maker:
             values["maker"] = maker
-        values |= self._marks
+        values |= self.marks if marks is None else marks
         template = shelf.naming.templates.get(kind.value)
         if template and "number" in template.fields():
             number = number if number is not None else self._next_number(shelf.folder)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
@@ -28,9 +29,9 @@ from lazy_magpie.intake import (
     sort_of,
 )
 from lazy_magpie.intake.bundles import is_wrapper
-from lazy_magpie.model import Item, Kind, Left, Plan, State, Step, reason_of
+from lazy_magpie.model import Do, Item, Kind, Left, Plan, State, Step, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
-from lazy_magpie.plans.beside import companion_targets
+from lazy_magpie.plans.beside import Owners, companion_targets
 from lazy_magpie.plans.bringing import HOLD, HOLD_ALL, Bringing, archive_steps, by, numbered, steps_for
 from lazy_magpie.plans.emptied import emptied, made
 from lazy_magpie.plans.homes import Homes
@@ -43,6 +44,8 @@ from lazy_magpie.units import count_text
 
 _WORDS = {Kind.KIT: "kits", Kind.DESIGN: "designs", Kind.FONT: "fonts", Kind.MOVIE: "films", Kind.EPISODE: "episodes"}
 Key = tuple[Kind, str, str]
+_AGAIN = re.compile(r"(?i) ?(?:\(\d{1,2}\)|- copy(?: \(\d{1,2}\))?)$")
+"""What is put behind the name of something that is downloaded, or copied, once more."""
 
 
 @dataclass
@@ -70,7 +73,8 @@ class Intake:
         self.makers = Makers(sorted(catalogue.items.makers()), self.config.makers)
         self.now = now
         self.told = Told()
-        self._twins: dict[str, Source] = {}
+        self._twins: dict[tuple[str, str], Source] = {}
+        self.doubled: list[Step] = []
         self.bringing = Bringing()
         self.waiting = Bringing()
 
@@ -93,7 +97,7 @@ class Intake:
             self.told.left += (Left(path, why) for path, why in heap.left)
             self._heap(heap)
         known: set[str] = set()
-        steps = [*steps_for(self.bringing, self.disk, self.settings.take, known), *self._archives(known)]
+        steps = [*self.doubled, *steps_for(self.bringing, self.disk, self.settings.take, known), *self._archives(known)]
         steps += steps_for(self.waiting, self.disk, self.settings.take, known)
         steps += self._emptied(steps, tops)
         told = self.told
@@ -106,7 +110,7 @@ class Intake:
         things: dict[Key, _Thing] = {}
         free: list[tuple[str, Piece]] = [(piece.path, piece) for piece in heap.loose]
         sold: list[tuple[Bundle, Kind]] = []
-        for bundle in heap.bundles:
+        for bundle in sorted(heap.bundles, key=lambda one: _AGAIN.search(one.name) is not None):
             if bundle.archive and (why := self._known(bundle, bundle.archive)):
                 self.told.left.append(Left(bundle.archive.path, why))
                 self.told.passed["taken in before"] += 1
@@ -139,8 +143,15 @@ class Intake:
         self.bringing.listings[archive] = bundle.listing
         if why := self.refused.get((archive.seen.size, archive.seen.mtime)):
             return f"{why} (tried before)"
-        twin = self._twins.setdefault(bundle.listing, archive)
-        return f"there twice: “{written(name_of(twin.path))}” is taken" if twin is not archive else ""
+        twin = self._twins.setdefault((bundle.listing, _AGAIN.sub("", bundle.name)), archive)
+        if twin is archive:
+            return ""
+        why = f"there twice: “{written(name_of(twin.path))}” is taken"
+        if self.settings.take == "move" and not archive.is_outside and len(twin.more) == len(archive.more):
+            for one, kept in zip((archive, *archive.more), (twin, *twin.more), strict=True):
+                data = {"keeps": kept.path}
+                self.doubled.append(Step(0, Do.HOLD, one.path, "", why, twin.path, 0, one.seen, data))
+        return why
 
     def _extra_of(self, piece: Piece, things: dict[Key, _Thing]) -> Key | None:
         """Return the kit that a loose picture is a free extra of: one of the heap, or one that is owned; else None."""
@@ -217,6 +228,7 @@ class Intake:
             self.owner[source] = thing.maker
         assert shelf is not None or self._owned(thing)
         about = {"maker": thing.maker, "title": thing.title, "arrived": self._arrived(thing), "number": number}
+        about["marks"] = self.homes.marks
         rule = by_rule(shelf, thing.kind, home, about) if shelf else {}
         self.placing.place_all(home, laid, rule)
         for piece, rest in laid.twice:
@@ -271,9 +283,12 @@ class Intake:
         from lazy_magpie.plans.loose import items_in
 
         pieces = dict(free)
+        self.owners, beside = Owners(), []
         for item in items_in(pieces, self.config, self.catalogue, self.root):
             shelf = self.config.shelf_for(item.kind)
-            if item.state not in (State.CLEAR, State.SETTLED):
+            if item.kind in (Kind.COMPANION, Kind.EXTRA):
+                beside.append(item)
+            elif item.state not in (State.CLEAR, State.SETTLED):
                 self._doubtful(item, pieces)
             elif shelf is None:
                 self._unshelved(item, pieces)
@@ -284,6 +299,17 @@ class Intake:
                     self.told.stuck.add(pieces[file.path].source)
             else:
                 self._item(item, shelf, pieces)
+        for item in beside:
+            self._beside(item, pieces)
+
+    def _beside(self, item: Item, pieces: dict[str, Piece]) -> None:
+        """Bring in what belongs to a whole folder, a record's cover, a show's extras, along with what lies there."""
+        target = self.owners.target(item.path)
+        if not target or item.fields.get("extra") == "sample":
+            self._unshelved(item, pieces)
+            return
+        goals = ((file, join(parent(target), name_of(file.path))) for file in item.files)
+        self.placing.place_together([(pieces[file.path], goal, parent(goal)) for file, goal in goals], {})
 
     def _item(self, item: Item, shelf: Shelf, pieces: dict[str, Piece]) -> None:
         try:
@@ -295,6 +321,7 @@ class Intake:
         for wish in found:
             target, group = wish.target, wish.home or wish.group
             places.append((wish.item.path, target, group))
+            self.owners.add(wish.item.path, parent(target) if wish.home else "", wish.home)
             stem = split_ending(target)[0]
             beside = companion_targets(wish.item.path, stem, wish.item.files[1:], bool(wish.home))
             places += ((file.path, goal, group) for file, goal in beside)
@@ -306,6 +333,7 @@ class Intake:
         if item.state is State.UNKNOWN or self.config.shelf_for(item.kind) is None:
             self._unshelved(item, pieces)
             return
+        self.owners.add(item.path, "", "")
         reason = reason_of(item.doubts[0]) if item.doubts else ""
         why = f"{'; '.join(item.doubts)} — {ASKS.get(reason, 'what is it?')}"
         for file in item.files:
@@ -317,6 +345,7 @@ class Intake:
         self._leave(item, pieces, f"{item.kind.value}: no shelf is for it")
 
     def _leave(self, item: Item, pieces: dict[str, Piece], why: str) -> None:
+        self.owners.add(item.path, "", "")
         for file in item.files:
             self.told.stuck.add(pieces[file.path].source)
             self.told.left.append(Left(pieces[file.path].source.path, why, asks=True))

@@ -20,8 +20,9 @@ from lazy_magpie.catalogue import Catalogue, Placement, bare
 from lazy_magpie.change import Area, Disk, all_placed, history
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Config, Intake, Shelf
-from lazy_magpie.model import Do, Item, Kind, State, Step
-from lazy_magpie.paths import above, join, read_back, written
+from lazy_magpie.model import Do, Item, Kind, State, Step, Value
+from lazy_magpie.paths import above, join, parent, read_back, written
+from lazy_magpie.plans.own import values_of
 
 
 def rule_of(shelf: Shelf) -> str:
@@ -73,7 +74,18 @@ class Placed:
         if one.kind == Kind.ARCHIVE:
             return one.rule == _archives_rule(self.config.intake)
         shelf = self.shelf_of(one)
-        return shelf is not None and rule_of(shelf) == one.rule and self.is_as_answered(one, item)
+        if shelf is None or rule_of(shelf) != one.rule or not self.is_as_answered(one, item):
+            return False
+        marks = self.marks_of(one, item)
+        return marks == (one.thing or {}).get("marks", {}) if one.thing is not None else not marks
+
+    def marks_of(self, one: Placement, item: Item) -> dict[str, Value]:
+        """Return the values of fields of one's own that an item has now, those that its naming may use."""
+        shelf = self.shelf_of(one)
+        template = shelf.naming.templates.get(one.kind) if shelf else None
+        used = template.fields() & self.config.fields.keys() if template else ()
+        values = values_of(item, self.config.fields) if used else {}
+        return {name: values[name] for name in used if name in values}
 
     def is_as_answered(self, one: Placement, item: Item) -> bool:
         """Say whether a person has said nothing else of an item than when it was placed."""
@@ -93,12 +105,14 @@ def _answer_text(answer: Mapping[str, Any] | None) -> str:
     return json.dumps(bare(dict(answer)) if answer else None, sort_keys=True)
 
 
-def remember(catalogue: Catalogue, change: int, steps: Iterable[Step], moves: Mapping[str, str]) -> None:
+def remember(catalogue: Catalogue, change: int, steps: Iterable[Step], moves: Mapping[str, str]) -> set[int]:
     """Keep what the steps of a change have placed, and what they have unpacked from which archive.
 
-    `moves` has where files went in the same change. The catalogue knows the files by now.
+    `moves` has where files went in the same change. The catalogue knows the files by now. Returns the folders (ids) of
+    the archives, which are one thing with what came out of them from now on.
     """
     steps = list(steps)
+    folders: set[int] = set()
     catalogue.placements.put(_placements(catalogue, change, steps, moves))
     for step in steps:
         for part in step.data.get("parts", ()):
@@ -110,6 +124,9 @@ def remember(catalogue: Catalogue, change: int, steps: Iterable[Step], moves: Ma
             files = (catalogue.files.id_at(moves.get(target, target)) for target in targets)
             if id is not None:
                 catalogue.placements.put_came_from(id, [file for file in files if file is not None], change)
+                folder = catalogue.files.folder_id(parent(moves.get(archive, archive)))
+                folders |= {folder} if folder is not None else set()
+    return folders
 
 
 def _placements(

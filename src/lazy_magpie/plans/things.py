@@ -7,7 +7,7 @@ from typing import Any
 
 from lazy_magpie.catalogue import Placement
 from lazy_magpie.config import Config
-from lazy_magpie.model import Item, Kind
+from lazy_magpie.model import Item, Kind, Value
 from lazy_magpie.paths import is_below
 from lazy_magpie.plans.homes import Homes
 from lazy_magpie.plans.names import Names
@@ -31,7 +31,7 @@ class Things:
         shelf = self.placed.shelf_of(one)
         if one.thing is None or shelf is None or not self.placed.is_as_answered(one, item):
             return [], {}
-        home, rule = self._home(one)
+        home, rule = self._home(one, self.placed.marks_of(one, item))
         if not home:
             return [], {}
         bare = replace(item, fields={}, facts={}, own={})
@@ -42,12 +42,13 @@ class Things:
         ]
         return found, rule
 
-    def _home(self, one: Placement) -> tuple[str, dict[str, Any]]:
+    def _home(self, one: Placement, marks: dict[str, Value]) -> tuple[str, dict[str, Any]]:
         if one.path not in self._known:
             shelf, thing = self.placed.shelf_of(one), dict(one.thing or {})
             assert shelf is not None
             kind = Kind(one.kind)
             about = (str(thing["maker"]), str(thing["title"]), int(thing["arrived"]), thing.get("number"))
-            home, thing["number"] = self._homes.home(shelf, kind, *about, one.path)
+            home, thing["number"] = self._homes.home(shelf, kind, *about, one.path, marks)
+            thing["marks"] = marks
             self._known[one.path] = home, by_rule(shelf, kind, home, thing)
         return self._known[one.path]

@@ -112,6 +112,7 @@ class _Archives:
         if kits:
             named = self._named((root, parent(folder)))
             wanted += [(parent(folder), target, id) for key in kits for target, id in named.get(key, ())]
+        wanted += [(home, folder, id) for home, id in self.catalogue.placements.archives_of(root, folder)]
         if not wanted:
             return
         self.catalogue.writer.flush()
@@ -141,6 +142,9 @@ class _Archives:
 
     def _owner(self, root: int, folder: str, target: str, archive: int) -> int:
         """Return the item that came from an archive, 0 where none did for sure."""
+        came = self.catalogue.placements.items_from(archive)
+        if len(came) == 1:  # magpie has unpacked it: whatever was renamed since, they are one thing
+            return next(iter(came))
         items = self.catalogue.items
         item = items.alone_below(root, written(target)) or items.kit_beside(root, folder, archive)
         return item if item and _came_from(self.catalogue, item, archive) else 0
