@@ -31,6 +31,7 @@ from lazy_magpie.intake import (
 from lazy_magpie.intake.bundles import is_wrapper
 from lazy_magpie.model import Do, Item, Kind, Left, Plan, State, Step, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
+from lazy_magpie.plans import answers
 from lazy_magpie.plans.beside import Owners, companion_targets
 from lazy_magpie.plans.bringing import HOLD, HOLD_ALL, Bringing, archive_steps, by, numbered, steps_for
 from lazy_magpie.plans.emptied import emptied, made
@@ -116,11 +117,13 @@ class Intake:
                 self.told.passed["taken in before"] += 1
             elif bundle.archive and is_wrapper(bundle):
                 self._unwrap(bundle)
-            elif kind := sort_of(bundle):
+            elif kind := answers.kind_of(answers.of_bundle(self.catalogue, bundle), sort_of(bundle)):
                 sold.append((bundle, kind))
             else:
                 free += ((join(bundle.name, path), piece) for path, piece in _below_top(bundle))
         for (bundle, kind), name in zip(sold, named_all(self.disk, sold, self.makers), strict=True):
+            if answer := answers.of_bundle(self.catalogue, bundle):
+                name = answers.name_of_answer(answer.fields, name)
             if name.doubt or not name.title:
                 self._to_inbox(bundle, name)
                 continue

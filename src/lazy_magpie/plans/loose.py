@@ -5,13 +5,15 @@ from __future__ import annotations
 import os
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import replace
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.config import Config
 from lazy_magpie.identify.kinds import BY_ENDING
 from lazy_magpie.intake import Piece
-from lazy_magpie.model import File, Item, Kind
+from lazy_magpie.model import File, Item, Kind, State
 from lazy_magpie.paths import name_of, parent, split_ending
+from lazy_magpie.plans.answers import answered
 from lazy_magpie.readers.pool import Facts, read_all
 from lazy_magpie.scan.gather import known_makers
 from lazy_magpie.scan.units import Folder, Unit, groups_of, home_of
@@ -36,7 +38,11 @@ def items_in(pieces: Mapping[str, Piece], config: Config, catalogue: Catalogue, 
         for found, members in groups_of(unit, config, makers):
             files = tuple(File(m.file.path, m.file.size, m.file.mtime, 0, m.role, m.part) for m in members)
             about = (found.kind, found.state, found.confidence, found.fields, found.facts, found.doubts)
-            yield Item(0, files[0].path, *about, files)
+            item = Item(0, files[0].path, *about, files)
+            settled = answered(catalogue, pieces[item.path].source.path)
+            if settled and (found.kind is settled.kind or not pieces[item.path].member):
+                item = replace(item, kind=settled.kind, state=State.SETTLED, fields=settled.fields, doubts=())
+            yield item
 
 
 def _told(pieces: Mapping[str, Piece], root: str) -> dict[str, Facts]:

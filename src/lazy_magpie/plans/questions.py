@@ -57,6 +57,7 @@ ASKS: Mapping[str, str] = {
     "no system": "for which system is it?",
     "no title": "what is it called?",
     "name alone": "what is it?",
+    "waits in the inbox": "what is it, and who made it?",
 }
 """The question that each reason for doubt asks."""
 

@@ -22,7 +22,7 @@ from lazy_magpie.identify.readings import CLEAR_FROM
 from lazy_magpie.identify.recalled import recalled
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
-from lazy_magpie.paths import join, name_of, parent
+from lazy_magpie.paths import is_below, join, name_of, parent
 from lazy_magpie.scan.group import MAIN, Group, Seen, grouped
 from lazy_magpie.scan.reading import measured
 from lazy_magpie.volumes import cuts_in
@@ -70,6 +70,9 @@ def _belongs(name: str, above: str) -> bool:
     return understand(name).sort in _BELONG
 
 
+_WAITS = "waits in the inbox: nothing says what it holds"
+
+
 def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]) -> Iterator[Seen]:
     """Yield the files of a folder with their identities."""
     siblings = siblings_of(name for _, name, _, _ in folder.files)
@@ -90,6 +93,8 @@ def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]
         identity = identify(config.as_read(path, shelf), shelf.kind if shelf else None, around)
         if first := folder.first.get(id):
             identity = recalled(identity, identify(first))
+        if identity.kind is Kind.ARCHIVE and is_below(path, config.inbox):
+            identity = dataclasses.replace(identity, state=State.DOUBTFUL, doubts=(_WAITS,))
         if spelled and "maker" in identity.fields:
             identity = _with_maker(identity, spelled)
         yield Seen(id, path, size, mtime, _with_measured(identity, told) if told else identity)
