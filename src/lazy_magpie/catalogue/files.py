@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 
 from lazy_magpie.catalogue.conditions import OF_MAIN, at_or_below
 from lazy_magpie.catalogue.roots import OWN
@@ -293,6 +293,15 @@ class Files:
             (root, written(parent(path)), written(name_of(path))),
         ).fetchone()
         return int(row[0]) if row and (missing or not row[1]) else None
+
+    def paths_with(self, inodes: Collection[int]) -> dict[int, str]:
+        """Return the paths of the files of the own root that have these inodes: one pass over all files."""
+        wanted = set(inodes)
+        rows = self.db.execute(
+            "SELECT inode, path, name FROM file JOIN folder ON folder.id = file.folder WHERE root = ? AND missing = 0",
+            (OWN,),
+        )
+        return {inode: read_back(join(path, name)) for inode, path, name in rows if inode in wanted}
 
     def folder_id(self, path: str, root: int = OWN) -> int | None:
         """Return the id of a folder, None where the catalogue has none."""

@@ -112,7 +112,7 @@ def _unlink(step: Step, info: Record) -> Inverse:
     data: dict[str, object] = {"link": step.source if step.do is Do.HARDLINK else ""}
     if step.do is Do.SOFTLINK:
         data["text"] = step.data["text"]
-    return step_of(Do.DROP, step.target, "", seen_of(info), data)
+    return step_of(Do.DROP, step.target, "", None if "text" in data else seen_of(info), data)
 
 
 def _unpack(world: World, step: Step) -> Record:

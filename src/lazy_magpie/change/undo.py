@@ -31,14 +31,14 @@ def apply(
 
 
 def undo(area: Area, number: int = 0, watch: Watch = SILENT, *, anyway: bool = False) -> Outcome:
-    """Take back change `number` (0: the newest that is in effect). Taking it back twice does nothing the second time.
+    """Take back change `number` (0: the one in effect that was done last). Taking it back twice is harmless.
 
     Folders get back the times they had, unless other hands changed what is in them since. Raises UsageError where a
     newer change can't be read, unless it is to be passed over `anyway`.
     """
     changes = history(area)
     fitting = [change for change in changes if change.in_effect]
-    change = _named(changes, number) or max(fitting, key=lambda change: change.number, default=None)
+    change = _named(changes, number) or max(fitting, key=lambda change: change.ended, default=None)
     _check_readable(area, changes, change, anyway=anyway)
     if change is None:
         raise UsageError("There is no change left to take back; “magpie history” lists all changes.")
@@ -121,10 +121,13 @@ def _untouched_folders(area: Area, told: Told) -> set[str]:
 
 
 def _restore_times(area: Area, told: Told, untouched: set[str]) -> list[tuple[str, str]]:
-    """Give folders their times from before the change, those that came back always; return which could not have it."""
-    first = told.runs[0]
+    """Give folders their times from before the change, those that came back always; return which could not have it.
+
+    Before means before it was last done: other changes may have come between that and the first time.
+    """
+    before = next(run for run in reversed(told.runs) if run.sort != "undo")
     lost = []
-    for folder, (mtime, _) in sorted(first.folders.items(), reverse=True):
+    for folder, (mtime, _) in sorted(before.folders.items(), reverse=True):
         came_back = folder not in told.runs[-1].after
         if (came_back or folder in untouched) and area.disk.status(folder):
             try:

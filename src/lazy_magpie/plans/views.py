@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue, Condition, View
-from lazy_magpie.change import Disk
+from lazy_magpie.change import Area, Disk, held
 from lazy_magpie.change.disk import Status
 from lazy_magpie.config import Config
 from lazy_magpie.errors import UsageError
@@ -81,7 +81,7 @@ def refresh(catalogue: Catalogue, config: Config, disk: Disk, view: View, condit
     note = join(folder_of(view), VIEW_NOTE)
     steps = _note(disk, view, note, json.dumps(view.made, ensure_ascii=False) + "\n")
     gone = {path for path in known if path not in wanted or wanted[path].path != known[path]}
-    taken = [step for path in sorted(gone) if (step := _taken_out(disk, view, path, known[path]))]
+    taken = _taken_out(catalogue, disk, view, {path: known[path] for path in sorted(gone)})
     freed = {step.source for step in taken}
     for path, file in sorted(wanted.items()):
         status = disk.status(path) if path not in freed else None
@@ -100,7 +100,7 @@ def refresh(catalogue: Catalogue, config: Config, disk: Disk, view: View, condit
 def drop(catalogue: Catalogue, disk: Disk, view: View) -> Plan:
     """Plan taking a view away: its links, its note, and the folders that are empty then."""
     known = catalogue.views.links(view.name)
-    taken = [step for path in sorted(known) if (step := _taken_out(disk, view, path, known[path]))]
+    taken = _taken_out(catalogue, disk, view, known)
     note = join(folder_of(view), VIEW_NOTE)
     if status := disk.status(note):
         taken.append(Step(0, Do.HOLD, note, "", "the view's own note", view.name, seen=status.seen))
@@ -162,18 +162,26 @@ def _stands_for(disk: Disk, view: View, path: str, status: Status, target: str) 
             return same and not status.is_link and not status.is_folder
 
 
-def _taken_out(disk: Disk, view: View, path: str, target: str) -> Step | None:
-    """Return the step that takes out what magpie put at `path`; None where that is not there any more."""
-    status = disk.status(path)
-    if status is None or status.is_folder:
-        return None
+def _taken_out(catalogue: Catalogue, disk: Disk, view: View, links: Mapping[str, str]) -> list[Step]:
+    """Return the steps that take out what magpie put at paths, each with its target, if it is there and still that."""
+    there = {path: status for path in links if (status := disk.status(path)) is not None and not status.is_folder}
+    hard = {status.inode for status in there.values() if view.links == "hard" and not status.is_link}
+    now = catalogue.files.paths_with(hard) if hard else {}  # where the files are by now, so that undo finds them
+    if hard - now.keys():
+        now |= {one.seen.inode: one.path for one in held(Area(disk)) if one.seen.inode in hard}
+    steps = (_out(disk, view, path, status, links[path], now) for path, status in there.items())
+    return [step for step in steps if step is not None]
+
+
+def _out(disk: Disk, view: View, path: str, status: Status, target: str, now: Mapping[int, str]) -> Step | None:
     if status.is_link:
         text = disk.link_text(path)
         is_ours = text == os.path.relpath("/" + target, "/" + parent(path))
         data = {"link": "", "text": text}
         return Step(0, Do.DROP, path, "", _OUT, view.name, 0, status.seen, data) if is_ours else None
     if view.links == "hard" and status.links > 1:
-        return Step(0, Do.DROP, path, "", _OUT, view.name, 0, status.seen, {"link": target})
+        data = {"link": now.get(status.inode, target)}
+        return Step(0, Do.DROP, path, "", _OUT, view.name, 0, status.seen, data)
     return Step(0, Do.HOLD, path, "", _OUT, view.name, 0, status.seen) if view.links == "copy" else None
 
 
