@@ -234,6 +234,8 @@ def _of_tar(packed: tarfile.TarFile) -> Iterator[Member]:
         name = entry.name.removeprefix("./").rstrip("/")
         if name not in ("", "."):
             yield Member(name, -1 if entry.isdir() else entry.size, entry)
+    if packed.fileobj is not None and packed.fileobj.tell() <= packed.offset:
+        raise Skip("the archive has no end: it is damaged, or its download has not ended")
 
 
 def _of_seven(entries: Iterable[Any]) -> Iterator[Member]:

@@ -168,7 +168,7 @@ class Run:
     ready: bool = False
     done: dict[int, Record] = field(default_factory=dict)
     begun: set[int] = field(default_factory=set)
-    closed: bool = False
+    state: str = ""
 
 
 @dataclass
@@ -248,7 +248,7 @@ def _take_in_run(sort: str, record: Record, run: Run) -> None:
             run.done[number] = info
         run.begun = set(record.get("open", ()))
     elif sort == "end":
-        run.closed = True
+        run.state = str(record.get("state", ""))
         run.after = {read_back(path): mtime for path, mtime in record.get("after", {}).items()}
 
 

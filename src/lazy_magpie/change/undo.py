@@ -123,9 +123,10 @@ def _untouched_folders(area: Area, told: Told) -> set[str]:
 def _restore_times(area: Area, told: Told, untouched: set[str]) -> list[tuple[str, str]]:
     """Give folders their times from before the change, those that came back always; return which could not have it.
 
-    Before means before it was last done: other changes may have come between that and the first time.
+    Before means before it was begun since it was last taken back whole: other changes may have come in between.
     """
-    before = next(run for run in reversed(told.runs) if run.sort != "undo")
+    whole = [number for number, run in enumerate(told.runs[:-1]) if run.state == "undone"]
+    before = told.runs[whole[-1] + 1 if whole else 0]
     lost = []
     for folder, (mtime, _) in sorted(before.folders.items(), reverse=True):
         came_back = folder not in told.runs[-1].after

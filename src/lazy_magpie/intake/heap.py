@@ -18,13 +18,12 @@ from typing import NamedTuple
 from lazy_magpie.change import Areas, Disk, Skip, contents
 from lazy_magpie.change.disk import Status
 from lazy_magpie.collection import OWN_FOLDER
-from lazy_magpie.identify.kinds import BY_ENDING, PARTS_OF_KITS, PICTURES, UNFINISHED, is_junk, junk_in
+from lazy_magpie.identify.kinds import BY_ENDING, PARTS_OF_KITS, PICTURES, is_junk, junk_in
+from lazy_magpie.intake.unfinished import Arrivals
 from lazy_magpie.model import Kind, Seen
 from lazy_magpie.paths import join, name_of, read_back, split_ending, unpacked_name
 from lazy_magpie.volumes import cuts_in, whole_name
 
-YOUNG = 60
-"""Seconds within which a file that was written to may still be written to."""
 _READ = (".zip", ".7z", ".tar", ".tgz", ".tbz2", ".txz", ".tar.gz", ".tar.bz2", ".tar.xz")
 
 
@@ -109,10 +108,11 @@ class Heap:
 def look(disk: Disk, top: str, now: float) -> Heap:
     """Look at what lies in the folder `top` (as steps name paths); `now` is the time in seconds."""
     heap = Heap()
+    arrivals = Arrivals(now)
     for entry in _entries(disk, top):
         if entry.status.is_folder:
-            _folder(disk, heap, entry.path, now)
-        elif (piece := _piece(heap, entry, name_of(entry.path), now)) and not _archive(disk, heap, piece):
+            _folder(disk, heap, entry.path, arrivals)
+        elif (piece := _piece(disk, heap, entry, name_of(entry.path), arrivals)) and not _archive(disk, heap, piece):
             heap.loose.append(piece)
     return heap
 
@@ -147,11 +147,11 @@ def _entries(disk: Disk, folder: str) -> Iterator[_Entry]:
         yield _Entry(join(folder, name), status, more, cut.missing if cut else 0)
 
 
-def _folder(disk: Disk, heap: Heap, path: str, now: float) -> None:
+def _folder(disk: Disk, heap: Heap, path: str, arrivals: Arrivals) -> None:
     """Take a folder as a bundle; archives in it are bundles of their own."""
     pieces = []
     for entry in _files_below(disk, path):
-        piece = _piece(heap, entry, entry.path[len(path) + 1 :], now)
+        piece = _piece(disk, heap, entry, entry.path[len(path) + 1 :], arrivals)
         if piece and not _archive(disk, heap, piece):
             pieces.append(piece)
     if pieces:
@@ -166,19 +166,16 @@ def _files_below(disk: Disk, folder: str) -> Iterator[_Entry]:
             yield entry
 
 
-def _piece(heap: Heap, entry: _Entry, below: str, now: float) -> Piece | None:
+def _piece(disk: Disk, heap: Heap, entry: _Entry, below: str, arrivals: Arrivals) -> Piece | None:
     """Return a file as a piece, None where it is left."""
     path, status, more, missing = entry
     heap.files += 1 + len(more)
     name = name_of(path)
-    ending = split_ending(name)[1].lower()
-    newest = max([status.mtime, *(volume.seen.mtime for volume in more)])
+    volumes = (Source(path, status.seen), *more)
     if is_junk(name):
         heap.left.append((path, "junk"))
-    elif ending in UNFINISHED:
-        heap.left.append((path, "an unfinished download"))
-    elif now - newest / 1e9 < YOUNG:
-        heap.left.append((path, "younger than a minute: it may still be written to"))
+    elif why := next(filter(None, (arrivals.why_not(disk.path(at), *seen[:2]) for at, seen, _ in volumes)), ""):
+        heap.left.append((path, why))
     elif missing:
         heap.left.append((path, f"an archive in several volumes, of which number {missing} is missing"))
     else:

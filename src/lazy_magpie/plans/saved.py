@@ -10,13 +10,14 @@ from __future__ import annotations
 import csv
 import dataclasses
 import io
+import unicodedata
 from collections.abc import Iterable, Mapping
 
 from lazy_magpie.collection import OWN_FOLDER
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Do, Plan, Step
 from lazy_magpie.naming.safe import is_safe
-from lazy_magpie.paths import name_of, read_back, same_name, split_ending, written
+from lazy_magpie.paths import above, is_below, name_of, read_back, same_name, split_ending, written
 from lazy_magpie.plans.arrange import arrange, plain
 from lazy_magpie.plans.names import Listing, Names
 from lazy_magpie.suggest import nearest
@@ -63,23 +64,50 @@ def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iter
     or wanted twice, a changed source, a step that is not in the plan or stands twice.
     """
     known = {step.number: step for step in plain(plan.steps)}
+    names = Names(listing)
     wrong: list[str] = []
     steps: list[tuple[int, Step]] = []
     seen: set[int] = set()
     for row_number, row in _rows(text, source):
         try:
-            step = _edited(row, known, seen, everywhere)
+            step = _edited(row, known, seen, names, everywhere)
         except UsageError as error:
             wrong.append(f"row {row_number}: {error}")
             continue
         if step is not None:
             steps.append((row_number, step))
-    wrong += _conflicts(steps, listing)
+    wrong += _conflicts(steps, names)
     if wrong:
         more = f" … and {len(wrong) - 20} more rows." if len(wrong) > 20 else ""
         text = f"{'; '.join(wrong[:20])}.{more} Correct the file; nothing was changed."
         raise UsageError(f"{source} can't be applied: {text}")
-    return dataclasses.replace(plan, steps=arrange(_followed(steps, known), listing, keep))
+    edited = _followed(steps, known)
+    if {step.number: step for step in edited} == known:
+        return plan
+    if any(step.do is Do.UNPACK for step in plan.steps):
+        return dataclasses.replace(plan, steps=_put_in(plan, {step.number: step for step in edited}, known, names))
+    return dataclasses.replace(plan, steps=arrange(edited, listing, keep))
+
+
+def _put_in(plan: Plan, edited: Mapping[int, Step], known: Mapping[int, Step], names: Names) -> tuple[Step, ...]:
+    """Return the steps of a plan in their own order, with those that were edited or taken out of it.
+
+    Folders that edited steps need are made before them; what stays in a folder keeps it from being dropped.
+    """
+    stays = {known[number].source for number in known.keys() - edited.keys()}
+    stays |= {step.target for number, step in edited.items() if step != known[number]}
+    made: set[str] = {step.target for step in plan.steps if step.do is Do.MAKE}
+    steps: list[Step] = []
+    for step in plan.steps:
+        new = edited.get(step.number) if step.number in known else step
+        if new is None or (new.do is Do.DROP and any(is_below(path, new.source) for path in stays)):
+            continue
+        for folder in reversed(list(above(new.target)) if new != step else ()):
+            if folder not in made and not names.existing(folder):
+                made.add(folder)
+                steps.append(Step(0, Do.MAKE, "", folder, "new folder", new.group))
+        steps.append(new)
+    return tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
 
 
 def _followed(steps: Iterable[tuple[int, Step]], known: Mapping[int, Step]) -> list[Step]:
@@ -113,7 +141,9 @@ def _rows(text: str, source: str) -> list[tuple[int, Mapping[str, str]]]:
     return filled
 
 
-def _edited(row: Mapping[str, str], known: Mapping[int, Step], seen: set[int], everywhere: bool) -> Step | None:
+def _edited(
+    row: Mapping[str, str], known: Mapping[int, Step], seen: set[int], names: Names, everywhere: bool
+) -> Step | None:
     """Return the step of a row as it was edited, None where the row says no. Raises UsageError."""
     word = row["apply"].strip().lower()
     step = known.get(int(row["step"])) if row["step"].strip().isdecimal() else None
@@ -131,6 +161,7 @@ def _edited(row: Mapping[str, str], known: Mapping[int, Step], seen: set[int], e
     target = read_back(row["to"].strip())
     if target == step.target:
         return step
+    target = unicodedata.normalize("NFC", target)
     parts = target.split("/")
     if not target or target.startswith(("/", "~")) or ".." in parts or "." in parts or "" in parts:
         raise UsageError(f"“{row['to']}” is not a path inside the collection")
@@ -142,12 +173,13 @@ def _edited(row: Mapping[str, str], known: Mapping[int, Step], seen: set[int], e
     meant = step.target if step.do is Do.UNPACK else step.source
     if split_ending(name_of(target))[1].lower() != split_ending(name_of(meant))[1].lower():
         raise UsageError(f"“{row['to']}” has another ending than the file")
-    return dataclasses.replace(step, target=target, why="corrected by hand")
+    if (spelled := names.as_spelled(target)) == step.target:
+        return step
+    return dataclasses.replace(step, target=spelled, why="corrected by hand")
 
 
-def _conflicts(steps: Iterable[tuple[int, Step]], listing: Listing) -> list[str]:
+def _conflicts(steps: Iterable[tuple[int, Step]], names: Names) -> list[str]:
     steps = list(steps)
-    names = Names(listing)
     leaving = {same_name(step.source) for _, step in steps if same_name(step.source) != same_name(step.target)}
     wanted: dict[str, int] = {}
     wrong = []

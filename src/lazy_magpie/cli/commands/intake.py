@@ -19,7 +19,8 @@ from lazy_magpie.cli.stopping import stoppable
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import BusyError, UsageError
-from lazy_magpie.intake.heap import YOUNG, outside
+from lazy_magpie.intake.heap import outside
+from lazy_magpie.intake.unfinished import YOUNG
 from lazy_magpie.model import Do, Plan
 from lazy_magpie.plans import carry_out
 from lazy_magpie.plans.intake import Intake
