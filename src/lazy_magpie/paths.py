@@ -22,7 +22,11 @@ def _escape(match: re.Match[str]) -> str:
     character = match.group()
     if character == "\\":
         return "\\\\"
-    return "".join(f"\\x{byte:02x}" for byte in os.fsencode(character))
+    try:
+        data = os.fsencode(character)
+    except UnicodeEncodeError:  # half a character that no path can hold
+        data = character.encode("utf-8", "surrogatepass")
+    return "".join(f"\\x{byte:02x}" for byte in data)
 
 
 def written(path: str) -> str:
@@ -30,6 +34,16 @@ def written(path: str) -> str:
     if path.isascii() and path.isprintable() and "\\" not in path:
         return path
     return _UNSAFE.sub(_escape, path)
+
+
+_UNSEEN = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff]")
+
+
+def visible(text: str) -> str:
+    r"""Return a text in which all is to be seen that would else act on a terminal, as `\xNN`; lines stay lines."""
+    if text.isascii() and text.isprintable():
+        return text
+    return _UNSEEN.sub(_escape, text)
 
 
 def read_back(text: str) -> str:

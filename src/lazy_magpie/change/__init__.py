@@ -6,7 +6,7 @@ lists the changes. All take an `Area` and expect the collection's lock (`locked`
 
 from __future__ import annotations
 
-from lazy_magpie.change.archives import contents, head_of
+from lazy_magpie.change.archives import contents, head_of, plain_contents
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.engine import Area, Move, Outcome, Watch
 from lazy_magpie.change.history import Change, all_moves, all_notes, all_placed, history, of_item, texts_written
@@ -16,6 +16,7 @@ from lazy_magpie.change.own_areas import Areas
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
 from lazy_magpie.change.undo import apply, redo, undo
 from lazy_magpie.change.world import Skip
+from lazy_magpie.change.zips import Listed
 
 __all__ = [
     "Area",
@@ -23,6 +24,7 @@ __all__ = [
     "Change",
     "Disk",
     "Held",
+    "Listed",
     "Move",
     "Outcome",
     "Recovered",
@@ -41,6 +43,7 @@ __all__ = [
     "locked",
     "of_item",
     "older_than",
+    "plain_contents",
     "recover",
     "redo",
     "restoring",

@@ -35,6 +35,8 @@ from lazy_magpie.paths import name_of, same_name, written
 from lazy_magpie.volumes import Joined, pieces_of, volumes_before
 
 MOST_RATIO = 200
+_LONGEST_HEADER = 1 << 20
+"""Bytes that the name of a member, or its other attributes, may take in a tar (pax, POSIX.1-2001)."""
 SMALL = 64 << 20
 """An archive may unpack to 64 MiB whatever its size, beyond that to 200 times its own size."""
 _PATH = r"\w[\w. -]{0,99}(?:/\w[\w. -]{0,99})*"
@@ -67,14 +69,23 @@ class Member(NamedTuple):
 
 def contents(disk: Disk, archive: str) -> Listed:
     """Return the files in an archive, each looked at. Raises Skip with the reason why it is to be left alone."""
-    with disk.open_old(archive) as file:
-        listed = glance(file)
-        limit = max(SMALL, file.seek(0, os.SEEK_END) * MOST_RATIO)
-    if listed and sum(listed.sizes) <= limit and _are_plain(listed.names):
+    if listed := plain_contents(disk, archive):
         return listed
     with opened(disk, archive) as whole:
         members = [member for member in checked(whole) if member.size >= 0]
     return Listed([one.path for one in members], [one.size for one in members], [one.crc for one in members])
+
+
+def plain_contents(disk: Disk, archive: str) -> Listed | None:
+    """Return the files in a zip whose directory is as plain as most are; None where it needs a closer look."""
+    try:
+        with disk.open_old(archive) as file:
+            listed = glance(file)
+            limit = max(SMALL, file.seek(0, os.SEEK_END) * MOST_RATIO)
+    except OSError:
+        return None
+    fits = listed is not None and sum(listed.sizes) <= limit and _are_plain(listed.names)
+    return listed if fits else None
 
 
 def _are_plain(paths: Sequence[str]) -> bool:
@@ -111,6 +122,23 @@ def _of_one(packed: Packed, member: Member) -> bytes:
             return file.read(member.size)
 
 
+class _Header(tarfile.TarInfo):
+    """A header of a tar that takes no more memory than a name needs, however long it says that its own texts are."""
+
+    def _proc_member(self, tarfile: tarfile.TarFile) -> tarfile.TarInfo:
+        long_texts = (b"L", b"K", b"x", b"X", b"g")
+        if self.type in long_texts and self.size > _LONGEST_HEADER:
+            raise _TooLong
+        return super()._proc_member(tarfile)  # type: ignore[misc, no-any-return]
+
+
+class _TooLong(Skip):
+    """A header is longer than any that is meant seriously."""
+
+    def __init__(self) -> None:
+        super().__init__("the archive has a header that is far too long, as a trap would")
+
+
 @contextmanager
 def opened(disk: Disk, archive: str) -> Iterator[Archive]:
     """Open an archive, whatever its kind. Raises Skip with the reason where it is damaged, encrypted, or not whole."""
@@ -132,7 +160,7 @@ def opened(disk: Disk, archive: str) -> Iterator[Archive]:
                     yield zipped
             else:
                 file.seek(0)
-                with tarfile.open(fileobj=file) as streamed:
+                with tarfile.open(fileobj=file, tarinfo=_Header) as streamed:
                     yield Archive(streamed, size)
         except tarfile.ReadError as error:  # it lists what each of its ways to read has said
             raise Skip("the archive is damaged or of a kind that can't be read") from error
@@ -140,6 +168,10 @@ def opened(disk: Disk, archive: str) -> Iterator[Archive]:
             raise Skip(f"the archive is damaged or of a kind that can't be read: {error}") from error
         except RuntimeError as error:
             raise Skip(f"the archive is encrypted: {error}") from error
+        except (Skip, OSError):
+            raise
+        except Exception as error:  # whatever a library does with a damaged file
+            raise Skip(f"the archive is damaged or of a kind that can't be read: {error!r}") from error
 
 
 def _joined(files: Sequence[IO[bytes]]) -> Any:

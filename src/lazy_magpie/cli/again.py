@@ -8,6 +8,7 @@ from collections.abc import Callable
 from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.change import Outcome, Watch, locked
 from lazy_magpie.cli.choose import collection_of, recovered
+from lazy_magpie.cli.parser import CHANGE
 from lazy_magpie.cli.stopping import stoppable
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
@@ -17,7 +18,7 @@ Act = Callable[[Collection, Catalogue, int, Watch], Outcome]
 
 def add_number(parser: argparse.ArgumentParser) -> None:
     """Add the argument that names a change."""
-    parser.add_argument("number", nargs="?", type=int, default=0, metavar="N", help="a change's number")
+    parser.add_argument("number", nargs="?", type=CHANGE, default=0, metavar="N", help="a change's number")
 
 
 def run_again(args: argparse.Namespace, terminal: Terminal, command: str, label: str, act: Act) -> Outcome:

@@ -11,7 +11,7 @@ from pathlib import Path
 from lazy_magpie import collection as collections
 from lazy_magpie import find
 from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf
-from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.cli.terminal import Terminal, outgoing
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import with_own
@@ -91,7 +91,7 @@ def is_there(path: Path) -> UsageError:
 
 def agreed(question: str) -> bool:
     """Ask on stderr, and say whether the answer was a whole yes."""
-    print(f"{question} [yes/no] ", end="", file=sys.stderr, flush=True)
+    print(f"{outgoing(question)} [yes/no] ", end="", file=sys.stderr, flush=True)
     return sys.stdin.readline().strip().lower() == "yes"
 
 

@@ -36,6 +36,9 @@ def main(argv: list[str] | None = None) -> int:
             f"The disk refused: {error.strerror or error}{where}. Check space and permissions, then try again.", verbose
         )
         return COULD_NOT
+    except OverflowError:
+        _tell("A number in the command, or in a file that it reads, is out of range; nothing was changed.", verbose)
+        return WRONG_USE
     except Exception as error:
         _tell(f"Something went wrong inside magpie: {error!r}. Run it again with -v to see where.", verbose)
         return COULD_NOT
@@ -80,7 +83,9 @@ def _tell(text: str, verbose: bool) -> None:
         import traceback
 
         traceback.print_exc()
-    print(f"magpie: {text}", file=sys.stderr)
+    from lazy_magpie.paths import visible
+
+    print(f"magpie: {visible(text)}", file=sys.stderr)
 
 
 def run() -> NoReturn:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from importlib import import_module
 from typing import NoReturn
 
@@ -22,6 +22,21 @@ KNOWN_TAGS = {
 }""",
 }
 """What the completion of a shell asks the program: the words of `magpie tag`, and the tags that there are."""
+
+
+def whole(least: int, most: int) -> Callable[[str], int]:
+    """Return a reader of whole numbers from `least` to `most`, for the type of an option."""
+
+    def number(text: str) -> int:
+        if not text.isdecimal() or len(text) > 12 or not least <= int(text) <= most:
+            raise argparse.ArgumentTypeError(f"“{text}” is no whole number from {least:,} to {most:,}")
+        return int(text)
+
+    return number
+
+
+JOBS = whole(0, 1_000)
+CHANGE = whole(0, 999_999_999)
 
 
 class Parser(argparse.ArgumentParser):

@@ -13,6 +13,8 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, Protocol
 
+from lazy_magpie.paths import visible
+
 _CODES = {"bold": "1", "dim": "2", "new": "32", "old": "36", "warn": "35", "bad": "31", "head": "1;34"}
 COLOURS = {
     "red": "31", "green": "32", "yellow": "33", "blue": "34", "purple": "35", "teal": "36", "grey": "90",
@@ -31,8 +33,21 @@ class Ticker(Protocol):
         """Show that `done` are done, of `what`."""
 
 
-as_line = json.JSONEncoder(ensure_ascii=False).encode
-"""Returns a value as JSON on one line."""
+_MARK = f"\ufdd0{os.urandom(6).hex()}"
+"""What stands for the beginning of a style until a text goes out: nobody else can know it."""
+_MARKED = re.compile(rf"{_MARK}([0-9;]+)\ufdd1")
+_ACTING = re.compile("[\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff]")
+_encode = json.JSONEncoder(ensure_ascii=False).encode
+
+
+def as_line(value: Any) -> str:
+    """Return a value as JSON on one line; what would act on a terminal is escaped, as JSON may have it."""
+    return _ACTING.sub(lambda match: f"\\u{ord(match[0]):04x}", _encode(value))
+
+
+def outgoing(text: str) -> str:
+    """Return a text as it goes out: all that would act on a terminal made visible, but our own styles."""
+    return _MARKED.sub("\x1b[\\1m", visible(text))
 
 
 def _print_list(elements: Iterator[Any]) -> None:
@@ -41,6 +56,10 @@ def _print_list(elements: Iterator[Any]) -> None:
         sys.stdout.write(before + as_line(element))
         before = ", "
     sys.stdout.write("]" if before == ", " else "[]")
+
+
+def _styled(text: str, code: str) -> str:
+    return f"{_MARK}{code}\ufdd1{text}{_MARK}0\ufdd1"
 
 
 @dataclass(frozen=True)
@@ -60,20 +79,20 @@ class Terminal:
 
     def styled(self, text: str, style: str) -> str:
         """Return `text` in a style (bold, dim, new, old, warn, bad, head) where there is colour."""
-        return f"\x1b[{_CODES[style]}m{text}\x1b[0m" if self.colour else text
+        return _styled(text, _CODES[style]) if self.colour else text
 
     def coloured(self, text: str, colour: str) -> str:
         """Return `text` in one of `COLOURS` where there is colour; "" is none."""
-        return f"\x1b[{COLOURS[colour]}m{text}\x1b[0m" if self.colour and colour in COLOURS else text
+        return _styled(text, COLOURS[colour]) if self.colour and colour in COLOURS else text
 
     def say(self, text: str = "") -> None:
         """Print a line of the answer."""
-        print(text.encode("utf-8", "backslashreplace").decode())
+        print(outgoing(text))
 
     def note(self, text: str) -> None:
         """Print a line beside the answer, on stderr."""
         if not self.quiet:
-            print(text, file=sys.stderr)
+            print(outgoing(text), file=sys.stderr)
 
     def json(self, value: Mapping[str, Any]) -> None:
         """Print an object as JSON on one line; an iterator in it is printed as a list, element by element."""
@@ -101,6 +120,7 @@ class Terminal:
 
         `tints` are the colours of words in the column “tag”.
         """
+        rows = [[visible(cell).replace("\n", "\\x0a") for cell in row] for row in rows]
         if sys.stdout.isatty():
             self._rich_table(columns, rows, right, tints or {})
             return

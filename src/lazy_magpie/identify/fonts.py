@@ -82,7 +82,7 @@ def _family_and_style(stem: str) -> tuple[str, list[str]]:
     words = [word for word in re.split(r"[ ._-]+", _CAMEL_ONLY.sub(" ", text) if not text.isupper() else text) if word]
     style: list[str] = []
     words = [word for word in words if not _SUBSET.fullmatch(word)] or words
-    if glued := _GLUED_STYLE.fullmatch(words[-1]):
+    if words and (glued := _GLUED_STYLE.fullmatch(words[-1])):
         words[-1:] = glued.groups()
     while len(words) > 1 and (words[-1].lower() in STYLES or words[-1] in _WEIGHTS):
         style.insert(0, words.pop())

@@ -15,13 +15,14 @@ from functools import cached_property
 from itertools import repeat
 from typing import NamedTuple
 
-from lazy_magpie.change import Areas, Disk, Skip, contents
+from lazy_magpie.change import Areas, Disk, Listed, plain_contents
 from lazy_magpie.change.disk import Status
 from lazy_magpie.collection import OWN_FOLDER
 from lazy_magpie.identify.kinds import BY_ENDING, PARTS_OF_KITS, PICTURES, is_junk, junk_in
 from lazy_magpie.intake.unfinished import Arrivals
 from lazy_magpie.model import Kind, Seen
 from lazy_magpie.paths import join, name_of, read_back, split_ending, unpacked_name
+from lazy_magpie.readers.pool import LISTING, ask_all
 from lazy_magpie.volumes import cuts_in, whole_name
 
 _READ = (".zip", ".7z", ".tar", ".tgz", ".tbz2", ".txz", ".tar.gz", ".tar.bz2", ".tar.xz")
@@ -93,9 +94,10 @@ class Bundle:
 
 @dataclass
 class Heap:
-    """What was found: bundles, loose files, and what is left and why."""
+    """What was found: bundles, loose files, and what is left and why; `packed` are archives not yet looked into."""
 
     bundles: list[Bundle] = field(default_factory=list)
+    packed: list[Piece] = field(default_factory=list)
     loose: list[Piece] = field(default_factory=list)
     left: list[tuple[str, str]] = field(default_factory=list)
     files: int = 0
@@ -112,8 +114,10 @@ def look(disk: Disk, top: str, now: float) -> Heap:
     for entry in _entries(disk, top):
         if entry.status.is_folder:
             _folder(disk, heap, entry.path, arrivals)
-        elif (piece := _piece(disk, heap, entry, name_of(entry.path), arrivals)) and not _archive(disk, heap, piece):
+        elif (piece := _piece(disk, heap, entry, name_of(entry.path), arrivals)) and not _is_archive(heap, piece):
             heap.loose.append(piece)
+    for piece, listed in zip(heap.packed, _listed(disk, [piece.source.path for piece in heap.packed]), strict=True):
+        _bundle(disk, heap, piece, listed)
     return heap
 
 
@@ -152,7 +156,7 @@ def _folder(disk: Disk, heap: Heap, path: str, arrivals: Arrivals) -> None:
     pieces = []
     for entry in _files_below(disk, path):
         piece = _piece(disk, heap, entry, entry.path[len(path) + 1 :], arrivals)
-        if piece and not _archive(disk, heap, piece):
+        if piece and not _is_archive(heap, piece):
             pieces.append(piece)
     if pieces:
         heap.bundles.append(Bundle(name_of(path), tuple(pieces)))
@@ -183,20 +187,39 @@ def _piece(disk: Disk, heap: Heap, entry: _Entry, below: str, arrivals: Arrivals
     return None
 
 
-def _archive(disk: Disk, heap: Heap, piece: Piece) -> bool:
-    """Take an archive as a bundle, or leave it with the reason; say whether it is one."""
+def _is_archive(heap: Heap, piece: Piece) -> bool:
+    """Say whether a file is an archive; it is kept to be looked into, or left with the reason."""
     name = whole_name(name_of(piece.path))
     if BY_ENDING.get(split_ending(name)[1].lower()) is not Kind.ARCHIVE:
         return False
-    if not name.lower().endswith(_READ):
+    if name.lower().endswith(_READ):
+        heap.packed.append(piece)
+    else:
         heap.left.append((piece.source.path, "an archive of a kind that can't be unpacked here"))
-        return True
-    try:
-        paths, sizes, crcs = contents(disk, piece.source.path)
-    except (Skip, OSError) as error:
-        cut = name != name_of(piece.path) and "damaged" in str(error)
-        heap.left.append((piece.source.path, f"{error}; one of its volumes may be missing" if cut else str(error)))
-        return True
+    return True
+
+
+def _listed(disk: Disk, archives: Sequence[str]) -> list[Listed | str]:
+    """Return what each archive lists, or why it is left alone.
+
+    The plain directory of a zip is read at a glance; all others by worker processes, which have limits.
+    """
+    found: list[Listed | str] = [plain_contents(disk, archive) or "" for archive in archives]
+    asked = [at for at, listed in enumerate(found) if not listed]
+    for number, answer in ask_all([[disk.root, archives[at]] for at in asked], LISTING):
+        why = answer.get("refused") or answer.get("unreadable")
+        found[asked[number]] = str(why) if why else Listed(answer["names"], answer["sizes"], answer["crcs"])  # type: ignore[arg-type]
+    return found
+
+
+def _bundle(disk: Disk, heap: Heap, piece: Piece, listed: Listed | str) -> None:
+    """Take an archive as a bundle of what it lists, or leave it with the reason."""
+    name = whole_name(name_of(piece.path))
+    if isinstance(listed, str):
+        cut = name != name_of(piece.path) and "damaged" in listed
+        heap.left.append((piece.source.path, f"{listed}; one of its volumes may be missing" if cut else listed))
+        return
+    paths, sizes, crcs = listed
     junk = junk_in(paths)
     pieces = [*map(Piece, paths, sizes, crcs, repeat(piece.source), paths)]
     if junk:
@@ -207,7 +230,6 @@ def _archive(disk: Disk, heap: Heap, piece: Piece) -> bool:
         heap.bundles.append(Bundle(unpacked_name(name), tuple(pieces), piece.source, tuple(junk), digest))
     else:
         heap.left.append((piece.source.path, "an archive with nothing in it"))
-    return True
 
 
 def _listing(disk: Disk, source: Source, paths: Sequence[str], sizes: Sequence[int], crcs: Sequence[int | None]) -> str:

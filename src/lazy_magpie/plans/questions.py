@@ -57,6 +57,7 @@ ASKS: Mapping[str, str] = {
     "no system": "for which system is it?",
     "no title": "what is it called?",
     "name alone": "what is it?",
+    "name not understood": "what is it? Its name is one that magpie can't read",
     "waits in the inbox": "what is it, and who made it?",
 }
 """The question that each reason for doubt asks."""

@@ -20,6 +20,8 @@ Facts = Mapping[str, Value]
 Question = tuple[int, object]
 TELLING = "lazy_magpie.readers.telling"
 """The module by which workers answer what a file says of itself."""
+LISTING = "lazy_magpie.readers.listing"
+"""The module by which they answer what an archive lists."""
 _WORTH = 8
 """So many files at the least are worth a process more."""
 LATER = "later"

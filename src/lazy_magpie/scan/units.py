@@ -23,7 +23,7 @@ from lazy_magpie.identify.recalled import recalled
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent
-from lazy_magpie.scan.group import MAIN, Group, Seen, grouped
+from lazy_magpie.scan.group import MAIN, Group, Member, Seen, grouped
 from lazy_magpie.scan.reading import measured
 from lazy_magpie.volumes import cuts_in
 
@@ -70,6 +70,7 @@ def _belongs(name: str, above: str) -> bool:
     return understand(name).sort in _BELONG
 
 
+NOT_UNDERSTOOD = "name not understood"
 _WAITS = "waits in the inbox: nothing says what it holds"
 
 
@@ -90,14 +91,22 @@ def identified(folder: Folder, root: str, config: Config, makers: frozenset[str]
             why = (Evidence("kind", Kind.ARCHIVE.value, "siblings", f"one archive in {volumes[name]} volumes"),)
             yield Seen(id, path, size, mtime, Identity(Kind.ARCHIVE, State.CLEAR, 0.99, {}, why=why))
             continue
-        identity = identify(config.as_read(path, shelf), shelf.kind if shelf else None, around)
-        if first := folder.first.get(id):
-            identity = recalled(identity, identify(first))
+        identity = _identity(config.as_read(path, shelf), shelf.kind if shelf else None, around, folder.first.get(id))
         if identity.kind is Kind.ARCHIVE and is_below(path, config.inbox):
             identity = dataclasses.replace(identity, state=State.DOUBTFUL, doubts=(_WAITS,))
         if spelled and "maker" in identity.fields:
             identity = _with_maker(identity, spelled)
         yield Seen(id, path, size, mtime, _with_measured(identity, told) if told else identity)
+
+
+def _identity(path: str, kind: Kind | None, around: Around, first: str | None) -> Identity:
+    """Return what a file is taken for. A name that nobody foresaw costs that one file, and says so."""
+    try:
+        identity = identify(path, kind, around)
+        return recalled(identity, identify(first)) if first else identity
+    except Exception as error:
+        doubt = f"{NOT_UNDERSTOOD}: {type(error).__name__}: {error}"
+        return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {}, doubts=(doubt,))
 
 
 def _with_maker(identity: Identity, spelled: Mapping[str, str]) -> Identity:
@@ -124,8 +133,12 @@ def _with_measured(identity: Identity, told: Mapping[str, Value]) -> Identity:
 
 
 def groups_of(unit: Unit, config: Config, makers: frozenset[str]) -> list[Group]:
-    """Return the items of a unit as identities with their files."""
-    return grouped([seen for folder in unit.folders for seen in identified(folder, unit.root, config, makers)])
+    """Return the items of a unit as identities with their files; where they can't be grouped, each for itself."""
+    files = [seen for folder in unit.folders for seen in identified(folder, unit.root, config, makers)]
+    try:
+        return grouped(files)
+    except Exception:
+        return [Group(file.identity, (Member(file),)) for file in files]
 
 
 def understood(unit: Unit, config: Config, makers: frozenset[str] = frozenset()) -> list[Made]:

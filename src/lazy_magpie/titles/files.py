@@ -78,7 +78,7 @@ def _rows(file: io.TextIOWrapper, path: Path) -> Iterator[tuple[int, Mapping[str
 def _object(line: str, number: int, path: Path) -> Mapping[str, Any]:
     try:
         found = json.loads(line)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise UsageError(f"{path}, row {number}: this is not JSON: {error}.") from None
     if not isinstance(found, dict):
         raise UsageError(f'{path}, row {number}: a row is a JSON object, like {{"kind": "movie", …}}.')
@@ -129,7 +129,7 @@ def _kind(row: Mapping[str, Any]) -> str:
 
 def _text(row: Mapping[str, Any], column: str) -> str:
     value = row.get(column)
-    return "" if value is None else str(value).strip()
+    return "" if value is None else str(value).encode("utf-8", "replace").decode().strip()
 
 
 def _number(row: Mapping[str, Any], column: str, missing: int = 0) -> int:
@@ -144,4 +144,4 @@ def _number(row: Mapping[str, Any], column: str, missing: int = 0) -> int:
 def _others(row: Mapping[str, Any]) -> list[str]:
     value = row.get("other titles")
     parts = value if isinstance(value, list) else str(value or "").split("|")
-    return [str(part).strip() for part in parts if str(part).strip()]
+    return [text for part in parts if (text := str(part).encode("utf-8", "replace").decode().strip())]

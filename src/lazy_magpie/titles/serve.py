@@ -11,9 +11,10 @@ share one's own list at home.
 from __future__ import annotations
 
 import json
+import re
 import sqlite3
 import threading
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
@@ -42,6 +43,9 @@ class Server(ThreadingHTTPServer):
         self.lock = threading.Lock()
         super().__init__((host, port), _Handler)
 
+    def handle_error(self, request: Any, client_address: Any) -> None:
+        """Say nothing of a client that hung up: there is nobody left to answer."""
+
     @property
     def url(self) -> str:
         """The address of the service."""
@@ -64,6 +68,29 @@ class _Handler(BaseHTTPRequestHandler):
 
     def do_GET(self) -> None:
         """Answer the manifest, queries and extensions by GET, properties, a title's page."""
+        self._guarded(self._get)
+
+    def do_POST(self) -> None:
+        """Answer queries and extensions sent as form data."""
+        self._guarded(self._post)
+
+    def _guarded(self, act: Callable[[], None]) -> None:
+        """Answer one request: what is wrong with it, or goes wrong with it, is an answer, too.
+
+        Only what asks this machine by its own name is answered, and no page that a browser has from elsewhere.
+        """
+        asked = [self.headers.get("Host", "")]
+        if (origin := self.headers.get("Origin")) is not None:
+            asked.append(urlsplit(origin).netloc)
+        if any(_name_in(host) not in _LOOPBACK for host in asked):
+            self._send({"error": "only this machine itself is answered"}, 403)
+            return
+        try:
+            act()
+        except (ValueError, AttributeError, TypeError, KeyError, IndexError, RecursionError, OverflowError) as error:
+            self._send({"error": f"this is no request of the API: {error}"}, 400)
+
+    def _get(self) -> None:
         parts = urlsplit(self.path)
         values = {key: found[0] for key, found in parse_qs(parts.query).items()}
         match parts.path:
@@ -77,9 +104,12 @@ class _Handler(BaseHTTPRequestHandler):
             case _:
                 self._send({"error": "there is nothing at this address"}, 404)
 
-    def do_POST(self) -> None:
-        """Answer queries and extensions sent as form data."""
-        length = int(self.headers.get("Content-Length") or 0)
+    def _post(self) -> None:
+        text = self.headers.get("Content-Length", "")
+        if not text.isdecimal():
+            self._send({"error": "a request says how many bytes it has: Content-Length"}, 411)
+            return
+        length = int(text[:20])
         if length > LARGEST:
             self._send({"error": f"a request has at most {LARGEST} bytes"}, 413)
             return
@@ -87,16 +117,14 @@ class _Handler(BaseHTTPRequestHandler):
         self._answer({key: found[0] for key, found in form.items()})
 
     def _answer(self, values: Mapping[str, str]) -> None:
-        try:
-            with self.server.lock:
-                if "queries" in values:
-                    self._send(self._queries(json.loads(values["queries"])))
-                elif "extend" in values:
-                    self._send(self._extend(json.loads(values["extend"])))
-                else:
-                    self._send(self._manifest())
-        except (ValueError, AttributeError, TypeError, KeyError) as error:
-            self._send({"error": f"this is no request of the API: {error}"}, 400)
+        with self.server.lock:
+            if "queries" in values:
+                answer = self._queries(json.loads(values["queries"]))
+            elif "extend" in values:
+                answer = self._extend(json.loads(values["extend"]))
+            else:
+                answer = self._manifest()
+        self._send(answer)
 
     def _manifest(self) -> dict[str, Any]:
         url = self.server.url
@@ -147,7 +175,7 @@ class _Handler(BaseHTTPRequestHandler):
         return self.server.titles.episodes(title.id) if title else ()
 
     def _send(self, value: Any, status: int = 200) -> None:
-        self._send_bytes(json.dumps(value, ensure_ascii=False).encode(), "application/json", status)
+        self._send_bytes(json.dumps(value).encode(), "application/json", status)
 
     def _send_text(self, text: str) -> None:
         self._send_bytes(text.encode(), "text/plain; charset=utf-8", 200)
@@ -156,9 +184,17 @@ class _Handler(BaseHTTPRequestHandler):
         self.send_response(status)
         self.send_header("Content-Type", sort)
         self.send_header("Content-Length", str(len(body)))
-        self.send_header("Access-Control-Allow-Origin", "*")
+        self.send_header("X-Content-Type-Options", "nosniff")
         self.end_headers()
         self.wfile.write(body)
+
+
+_LOOPBACK = frozenset(["localhost", "127.0.0.1", "[::1]"])
+
+
+def _name_in(host: str) -> str:
+    """Return the name in a `Host` header or an origin, without its port."""
+    return re.sub(r":\d+$", "", host.strip().lower())
 
 
 def _result(one: Candidate, clear: bool) -> dict[str, Any]:

@@ -218,6 +218,11 @@ class Services:
                 self.titles.note_asked(one.source, map(_text, batch))
         except ServiceError as error:
             self.tell(f"{error} Titles were not looked up there; all else goes on.")
+        except Exception as error:  # whatever a service makes of its answers
+            self.tell(
+                f"The title service {one.name} answers in a form that can't be used ({error!r}). Titles were not "
+                "looked up there; all else goes on."
+            )
 
 
 def _batches(questions: Sequence[Question]) -> Iterator[Sequence[Question]]:

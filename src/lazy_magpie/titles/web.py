@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import time
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
@@ -100,9 +101,31 @@ def _body(response: httpx.Response, url: str) -> bytes:
 
 def _json(body: bytes, url: str) -> Any:
     try:
-        return json.loads(body)
+        return _plain(json.loads(body, parse_constant=_no_number))
     except (ValueError, RecursionError):
         raise ServiceError(f"The title service {_host(url)} answers with something that is not JSON.") from None
+
+
+def _no_number(text: str) -> float:
+    raise ValueError(f"{text} is no number of JSON")
+
+
+def _plain(value: Any) -> Any:
+    """Return a JSON value with texts that can be written down: halves of characters are replaced.
+
+    Raises ValueError for a number that is larger than any, RecursionError for what is nested without end.
+    """
+    if isinstance(value, str):
+        return value.encode("utf-8", "replace").decode()
+    if isinstance(value, float) and not math.isfinite(value):
+        raise ValueError("a number without end")
+    if isinstance(value, int) and abs(value) >= 1 << 63:
+        raise ValueError("a number that is far too large")
+    if isinstance(value, list):
+        return [_plain(one) for one in value]
+    if isinstance(value, dict):
+        return {_plain(key): _plain(one) for key, one in value.items()}
+    return value
 
 
 def _in_words(error: Exception) -> str:

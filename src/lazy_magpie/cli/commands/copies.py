@@ -10,6 +10,7 @@ from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition, opene
 from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, condition_of, path_in, recovered
 from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.parser import JOBS
 from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.saving import add_save, next_step, save_if_asked
 from lazy_magpie.cli.shapes import plan_shape
@@ -62,7 +63,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     add_save(parser)
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
-    parser.add_argument("--jobs", type=int, default=0, metavar="N", help="files read at a time; as many as cores")
+    parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="files read at a time; as many as cores")
     parser.set_defaults(run=run)
 
 

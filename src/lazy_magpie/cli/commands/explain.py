@@ -10,11 +10,12 @@ from collections.abc import Iterable, Iterator
 from itertools import islice
 
 from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.parser import JOBS
 from lazy_magpie.cli.shapes import identity_shape
 from lazy_magpie.cli.terminal import Terminal, as_line
 from lazy_magpie.fields import shown
 from lazy_magpie.identify import identify
-from lazy_magpie.model import Identity, State
+from lazy_magpie.model import Identity, Kind, State
 from lazy_magpie.paths import read_back, written
 
 _EXAMPLES = """examples:
@@ -33,7 +34,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     parser.add_argument("names", nargs="*", metavar="NAME", help="names or paths; - reads them from stdin, one a line")
     parser.add_argument("-0", dest="nul", action="store_true", help="read NUL-ended names from stdin, as they are")
-    parser.add_argument("--jobs", type=int, default=0, metavar="N", help="processes for many names; as many as cores")
+    parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="processes for many names; as many as cores")
     parser.set_defaults(run=run)
 
 
@@ -50,7 +51,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 def _show(terminal: Terminal, path: str) -> bool:
     """Print how one name is understood; say whether it is not clear."""
-    identity = identify(path.strip("/"))
+    identity = _identity(path)
     terminal.say(terminal.styled(written(path), "bold"))
     show_why(terminal, identity)
     terminal.say()
@@ -84,9 +85,17 @@ def _as_json(paths: Iterator[str], jobs: int) -> list[bool]:
 
 def _told(paths: list[str]) -> tuple[str, bool]:
     """Return the JSON lines of names, and whether any of them is not clear."""
-    identities = [identify(path.strip("/")) for path in paths]
+    identities = [_identity(path) for path in paths]
     lines = (as_line(identity_shape(path, identity)) for path, identity in zip(paths, identities, strict=True))
     return "".join(f"{line}\n" for line in lines), any(one.state is not State.CLEAR for one in identities)
+
+
+def _identity(path: str) -> Identity:
+    """Return what a name says; one that can't be read is unknown, with what went wrong."""
+    try:
+        return identify(path.strip("/"))
+    except Exception as error:
+        return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {}, doubts=(f"name not understood: {error!r}",))
 
 
 def _names(args: argparse.Namespace) -> Iterator[str]:

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Mapping
 from lazy_magpie.catalogue import opened
 from lazy_magpie.change import Change, history
 from lazy_magpie.cli.choose import collection_of
+from lazy_magpie.cli.parser import CHANGE
 from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
@@ -24,7 +25,7 @@ _EXAMPLES = """examples:
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `history`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("number", nargs="?", type=int, metavar="N", help="one change with its plan; all if none")
+    parser.add_argument("number", nargs="?", type=CHANGE, metavar="N", help="one change with its plan; all if none")
     parser.add_argument("--whole", action="store_true", help="print every step of it, however many there are")
     parser.set_defaults(run=run)
 

@@ -11,6 +11,7 @@ from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of, path_in, recovered
 from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.parser import JOBS
 from lazy_magpie.cli.stopping import stoppable
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
@@ -37,7 +38,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("paths", nargs="*", metavar="PATH", help="folders of the collection; all of it if none")
     parser.add_argument("--full", action="store_true", help="read everything anew, not only what changed")
     parser.add_argument("--watch", action="store_true", help="then go on: scan again what changes, until Ctrl-C")
-    parser.add_argument("--jobs", type=int, default=0, metavar="N", help="files read at a time; as many as cores")
+    parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="files read at a time; as many as cores")
     parser.set_defaults(run=run)
 
 

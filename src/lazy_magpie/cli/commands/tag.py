@@ -10,7 +10,7 @@ from lazy_magpie.catalogue import AnyOf, Catalogue, Is, opened
 from lazy_magpie.change import Outcome, locked
 from lazy_magpie.cli.choose import collection_of, condition_of, recovered
 from lazy_magpie.cli.shapes import outcome_shape
-from lazy_magpie.cli.terminal import COLOURS, Terminal
+from lazy_magpie.cli.terminal import COLOURS, Terminal, outgoing
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Item
@@ -86,7 +86,8 @@ def _known(catalogue: Catalogue, tag: str, *, new: bool) -> str:
         return tag
     if not sys.stdin.isatty():
         raise UsageError(f"There is no tag “{tag}” yet, but “{near}”; name that one, or say --new.")
-    print(f"There is no tag “{tag}” yet. Is “{near}” meant? [yes/no] ", end="", file=sys.stderr, flush=True)
+    question = outgoing(f"There is no tag “{tag}” yet. Is “{near}” meant? [yes/no] ")
+    print(question, end="", file=sys.stderr, flush=True)
     return near if sys.stdin.readline().strip().lower() in ("yes", "y") else tag
 
 

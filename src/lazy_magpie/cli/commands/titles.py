@@ -10,6 +10,7 @@ from pathlib import Path
 from lazy_magpie.catalogue import Catalogue, NewTitle, opened
 from lazy_magpie.change import locked
 from lazy_magpie.cli.choose import collection_of
+from lazy_magpie.cli.parser import whole
 from lazy_magpie.cli.terminal import Terminal, Ticker
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.suggest import nearest
@@ -35,8 +36,10 @@ def register(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--name", default="", help="what a list or service is called here")
     parser.add_argument("--kind", choices=KINDS, metavar="KIND", help=f"search one kind alone: {', '.join(KINDS)}")
-    parser.add_argument("--year", type=int, default=0, help="search with a year")
-    parser.add_argument("--port", type=int, default=PORT, help=f"serve at this port ({PORT}); 0 takes any that is free")
+    parser.add_argument("--year", type=whole(0, 9_999), default=0, help="search with a year")
+    parser.add_argument(
+        "--port", type=whole(0, 65_535), default=PORT, help=f"serve at this port ({PORT}); 0 takes any that is free"
+    )
     parser.set_defaults(run=run)
 
 
