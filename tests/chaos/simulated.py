@@ -308,7 +308,7 @@ class SimulatedDisk:
     def truncate(self, path: str, size: int) -> None:
         self._tick("truncate", path)
         node = self._at(path)
-        node.data = node.data[:size]
+        node.data, node.durable = node.data[:size], node.durable[:size]  # what stands before the cut is not touched
 
     def set_times(self, path: str, mtime: int) -> None:
         self._at(path).mtime = mtime

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 
 from lazy_magpie.identify.beside import subtitle_fields
 from lazy_magpie.identify.places import place_of
-from lazy_magpie.model import File
+from lazy_magpie.model import File, Kind
 from lazy_magpie.paths import above, join, name_of, parent, same_name, split_ending
 
 Pair = tuple[File, str]
@@ -33,7 +33,7 @@ def companion_targets(main: str, target_stem: str, companions: Iterable[File], o
 def _target(main: str, target_stem: str, file: File, own_folder: bool) -> str:
     name = name_of(file.path)
     stem, ending = split_ending(name)
-    rest = behind_stem(split_ending(name_of(main))[0], name)
+    rest = _behind_either(split_ending(name_of(main))[0], name_of(target_stem), name)
     if rest and (rest != ending or file.role != "subtitles"):
         return target_stem + rest
     if file.role == "subtitles":  # called as its film is, its folder may still say the language
@@ -44,6 +44,13 @@ def _target(main: str, target_stem: str, file: File, own_folder: bool) -> str:
     if own_folder:
         return join(parent(target_stem), name)
     return target_stem + ending if file.role == "info" else f"{target_stem}-{name}"
+
+
+def _behind_either(old: str, new: str, name: str) -> str:
+    """Return what stands in a companion's name behind its item's old name, or the new one if it has that already."""
+    return max(
+        (rest for stem in (old, new) if (rest := behind_stem(stem, name))), key=lambda rest: -len(rest), default=""
+    )
 
 
 def behind_stem(stem: str, name: str) -> str:
@@ -64,13 +71,18 @@ class Owners:
     def __init__(self) -> None:
         self._direct: dict[str, set[str]] = {}
         self._below: dict[str, set[str]] = {}
+        self._films: Owners | None = None
 
-    def add(self, path: str, folder: str, base: str) -> None:
+    def add(self, path: str, folder: str, base: str, kind: Kind | None = None) -> None:
         """Note that the main file at `path` goes to `folder`, which lies at or below the thing's own folder `base`.
 
-        Both are "" for what stays where it is undecided, or has no folder of its own.
+        Both are "" for what stays where it is undecided, or has no folder of its own. Where films or episodes lie in a
+        folder, all else in it is theirs, and not a song's beside them.
         """
         here = parent(path)
+        if kind in (Kind.MOVIE, Kind.EPISODE):
+            self._films = self._films or Owners()
+            self._films.add(path, folder, base)
         _capped(self._direct, here, folder)
         while here:
             _capped(self._below, here, base)
@@ -82,6 +94,8 @@ class Owners:
 
     def target(self, path: str) -> str:
         """Return where the extra or companion at `path` goes along to, "" where its folder is no one's own."""
+        if self._films is not None and (target := self._films.target(path)):
+            return target
         at = parent(path)
         rest = name_of(path)
         while at:

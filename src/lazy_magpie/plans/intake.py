@@ -38,7 +38,7 @@ from lazy_magpie.plans.emptied import emptied, made
 from lazy_magpie.plans.homes import Homes
 from lazy_magpie.plans.names import Names, listing_of
 from lazy_magpie.plans.placed import archive_rule, by_rule, placed_in
-from lazy_magpie.plans.places import Unplaced, kit_folder, wishes
+from lazy_magpie.plans.places import Unplaced, Wish, kit_folder, other_container, wishes
 from lazy_magpie.plans.placing import Placing, Told
 from lazy_magpie.plans.questions import ASKS
 from lazy_magpie.units import count_text
@@ -76,6 +76,7 @@ class Intake:
         self.told = Told()
         self._twins: dict[tuple[str, str], Source] = {}
         self.doubled: list[Step] = []
+        self._stems: dict[str, str] = {}
         self.bringing = Bringing()
         self.waiting = Bringing()
 
@@ -314,17 +315,36 @@ class Intake:
         goals = ((file, join(parent(target), name_of(file.path))) for file in item.files)
         self.placing.place_together([(pieces[file.path], goal, parent(goal)) for file, goal in goals], {})
 
+    def _is_in_another_container(self, item: Item, found: Sequence[Wish], pieces: dict[str, Piece]) -> bool:
+        """Show as a conflict a film that is there, or comes in, in another container; say whether it is one."""
+        for wish in found:
+            key = same_name(split_ending(wish.target)[0])
+            other, there = self._stems.get(key), other_container(wish.target, "", self.names)
+            if there or (other is not None and other != wish.target):
+                rest = [pieces[file.path] for file in item.files if file.path != wish.item.path]
+                if there:
+                    self.placing.fight(wish.target, [pieces[wish.item.path]], there)
+                else:
+                    self.placing.contend_with(wish.target, pieces[wish.item.path], other or "")
+                self.placing.stay(rest)
+                self.owners.add(item.path, "", "", item.kind)
+                return True
+        self._stems |= {same_name(split_ending(wish.target)[0]): wish.target for wish in found}
+        return False
+
     def _item(self, item: Item, shelf: Shelf, pieces: dict[str, Piece]) -> None:
         try:
             found = wishes(item, shelf, self.config, self.names)
         except Unplaced as unplaced:
             self._leave(item, pieces, str(unplaced))
             return
+        if item.kind in (Kind.MOVIE, Kind.EPISODE) and self._is_in_another_container(item, found, pieces):
+            return
         places: list[tuple[str, str, str]] = []
         for wish in found:
             target, group = wish.target, wish.home or wish.group
             places.append((wish.item.path, target, group))
-            self.owners.add(wish.item.path, parent(target) if wish.home else "", wish.home)
+            self.owners.add(wish.item.path, parent(target) if wish.home else "", wish.home, item.kind)
             stem = split_ending(target)[0]
             beside = companion_targets(wish.item.path, stem, wish.item.files[1:], bool(wish.home))
             places += ((file.path, goal, group) for file, goal in beside)
@@ -336,7 +356,7 @@ class Intake:
         if item.state is State.UNKNOWN or self.config.shelf_for(item.kind) is None:
             self._unshelved(item, pieces)
             return
-        self.owners.add(item.path, "", "")
+        self.owners.add(item.path, "", "", item.kind)
         reason = reason_of(item.doubts[0]) if item.doubts else ""
         why = f"{'; '.join(item.doubts)} — {ASKS.get(reason, 'what is it?')}"
         for file in item.files:
@@ -348,7 +368,7 @@ class Intake:
         self._leave(item, pieces, f"{item.kind.value}: no shelf is for it")
 
     def _leave(self, item: Item, pieces: dict[str, Piece], why: str) -> None:
-        self.owners.add(item.path, "", "")
+        self.owners.add(item.path, "", "", item.kind)
         for file in item.files:
             self.told.stuck.add(pieces[file.path].source)
             self.told.left.append(Left(pieces[file.path].source.path, why, asks=True))

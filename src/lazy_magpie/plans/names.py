@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import lru_cache
 
 from lazy_magpie.errors import MagpieError
-from lazy_magpie.paths import join, name_of, parent, same_name, written
+from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
 
 Listing = Callable[[str], frozenset[str]]
 """Returns the names in a folder of the root as the disk has them, an empty set where there is no such folder."""
@@ -37,14 +37,25 @@ class Names:
     def __init__(self, listing: Listing) -> None:
         self._listing = listing
         self._keys = lru_cache(maxsize=512)(self._by_key)
+        self._stems = lru_cache(maxsize=512)(self._by_stem)
         self._spelled = lru_cache(maxsize=4096)(self._as_spelled)
 
     def _by_key(self, folder: str) -> dict[str, str]:
         return {same_name(name): name for name in self._listing(folder)}
 
+    def _by_stem(self, folder: str) -> dict[str, list[str]]:
+        index: dict[str, list[str]] = {}
+        for name in self._listing(folder):
+            index.setdefault(same_name(split_ending(name)[0]), []).append(name)
+        return index
+
     def in_folder(self, folder: str) -> frozenset[str]:
         """Return the names in a folder."""
         return self._listing(folder)
+
+    def with_stem(self, folder: str, stem: str) -> list[str]:
+        """Return the names in a folder that are `stem` with an ending, in whatever case."""
+        return self._stems(folder).get(same_name(stem), [])
 
     def existing(self, path: str) -> str:
         """Return the path of what is there under the name of `path` in any case, "" if nothing is."""

@@ -12,13 +12,13 @@ from dataclasses import dataclass, replace
 from lazy_magpie.config import Config, Shelf
 from lazy_magpie.identify import ALONE, Around, disc_folder, identify
 from lazy_magpie.identify.crafts import section_of_folder
-from lazy_magpie.identify.kinds import BY_ENDING
+from lazy_magpie.identify.kinds import BY_ENDING, VIDEO
 from lazy_magpie.identify.titles import folded
 from lazy_magpie.model import File, Item, Kind, State, Value
 from lazy_magpie.naming import MissingField, UnusableName, path_for, template_for
 from lazy_magpie.naming.levels import front_values, fronts
 from lazy_magpie.naming.safe import safe_value
-from lazy_magpie.paths import is_below, join, name_of, parent, split_ending, written
+from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plans.beside import behind_stem
 from lazy_magpie.plans.names import Names
 from lazy_magpie.plans.own import values_of
@@ -78,6 +78,16 @@ def wishes(item: Item, shelf: Shelf, config: Config, names: Names) -> list[Wish]
             raise Unplaced(f"its new name “{written(wish.below)}” would be read otherwise than it is meant")
     # its fields have done their work; a plan of a hundred thousand has no room for them
     return [replace(wish, item=replace(wish.item, fields={}, facts={}, own={})) for wish in found]
+
+
+def other_container(target: str, source: str, names: Names) -> str:
+    """Return a film that is there under the name `target` with another ending, and is not `source`; "" for none."""
+    folder, stem = parent(target), split_ending(name_of(target))[0]
+    for name in names.with_stem(folder, stem):
+        path = join(folder, name)
+        if split_ending(name)[1].lower() in VIDEO and same_name(path) not in (same_name(source), same_name(target)):
+            return path
+    return ""
 
 
 def _parts_of(item: Item) -> Iterator[Item]:

@@ -102,11 +102,26 @@ class Placing:
         self._withdraw(self.taken[key] or (place,), other)
         self.fight(target, [other, piece])
 
+    def contend_with(self, target: str, piece: Piece, other: str) -> None:
+        """Let a piece stay that wants the name of what goes to `other`, in another container; and that, too."""
+        place = self.bringing.place_of(same_name(other))
+        if place is None:
+            self.fight(target, [piece])
+            return
+        first = self.bringing.homes[place[0]][place[1]]
+        self._withdraw(self.taken[same_name(other)] or (place,), first)
+        self.fight(target, [first, piece])
+
     def _withdraw(self, places: Iterable[Place], wanted: Piece | None = None) -> None:
         """Let what was to go to some places stay where it is; of the one whose name is `wanted` a conflict tells."""
         for home, rest in places:
             if piece := self.bringing.withdraw(home, rest):
                 self._stay(piece, told=piece is wanted)
+
+    def stay(self, pieces: Iterable[Piece]) -> None:
+        """Let pieces stay with what they belong to."""
+        for piece in pieces:
+            self._stay(piece)
 
     def _stay(self, piece: Piece, *, told: bool = False) -> None:
         """Let a piece stay with what it belongs to."""

@@ -14,6 +14,7 @@ from lazy_magpie.config import Config
 from lazy_magpie.copies import unpacked_beside
 from lazy_magpie.identify import disc_folder
 from lazy_magpie.identify.kinds import BY_ENDING
+from lazy_magpie.identify.places import Sort, understand
 from lazy_magpie.model import Conflict, Do, File, Item, Kind, Left, Plan, State, Step, Value, reason_of
 from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plans.arrange import arrange
@@ -22,7 +23,7 @@ from lazy_magpie.plans.bringing import by
 from lazy_magpie.plans.differences import Measure, differences
 from lazy_magpie.plans.names import Listing, Names, listing_of
 from lazy_magpie.plans.placed import Placed, placed_in
-from lazy_magpie.plans.places import Unplaced, Wish, wishes
+from lazy_magpie.plans.places import Unplaced, Wish, other_container, wishes
 from lazy_magpie.plans.questions import ASKS
 from lazy_magpie.plans.things import Things
 from lazy_magpie.readers.pool import read_one
@@ -51,10 +52,10 @@ class _Draft:
     owners: Owners = field(default_factory=Owners)
     rules: dict[str, dict[str, Any]] = field(default_factory=dict)
 
-    def leave(self, path: str, why: str) -> None:
+    def leave(self, item: Item, why: str) -> None:
         """Leave a main file where it is; what lies beside it then has no owner that goes anywhere."""
-        self.left.append(Left(path, why, asks=True))
-        self.owners.add(path, "", "")
+        self.left.append(Left(item.path, why, asks=True))
+        self.owners.add(item.path, "", "", item.kind)
 
 
 def tidy(
@@ -126,7 +127,7 @@ def _stays_or_moves(item: Item, things: Things, draft: _Draft) -> bool:
         return False
     if things.placed.holds(one, item):
         home = one.path if one.thing is not None else ""
-        draft.owners.add(item.path, parent(item.path) if home else "", home)
+        draft.owners.add(item.path, parent(item.path) if home else "", home, item.kind)
         draft.taken.update(same_name(file.path) for file in item.files)
         draft.passed[_PLACED] += 1
         return True
@@ -145,10 +146,12 @@ def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: l
         draft.left.append(Left(item.path, _LEFT[item.kind]))
     elif item.kind in _BESIDE and shelved:
         beside.append(item)
+    elif item.kind not in shelved and understand(name_of(parent(item.path))).sort is Sort.COMPANIONS:
+        draft.left.append(Left(item.path, "lies among a film's companions, and is none that is known", asks=True))
     elif item.kind not in shelved:
         draft.passed[_NO_SHELF] += 1
     elif item.state not in (State.CLEAR, State.SETTLED):
-        draft.leave(item.path, _doubt(item))
+        draft.leave(item, _doubt(item))
     elif item.kind in _UNPACKED and BY_ENDING.get(split_ending(item.path)[1].lower()) is Kind.ARCHIVE:
         draft.packed.append(item)
     else:
@@ -171,7 +174,7 @@ def _wish_for(item: Item, config: Config, names: Names, draft: _Draft) -> None:
     try:
         draft.wishes += wishes(item, shelf, config, names)
     except Unplaced as unplaced:
-        draft.leave(item.path, str(unplaced))
+        draft.leave(item, str(unplaced))
 
 
 def _doubt(item: Item) -> str:
@@ -186,7 +189,7 @@ def _settle_conflicts(draft: _Draft, names: Names, measure: Measure) -> None:
     """Take out the wishes that want one name, or the name of a file that stays."""
     claims: dict[str, list[Wish]] = {}
     for wish in draft.wishes:
-        claims.setdefault(same_name(wish.target), []).append(wish)
+        claims.setdefault(_claim(wish), []).append(wish)
     fights = {key: [wish.item.path for wish in wanting] for key, wanting in claims.items() if len(wanting) > 1}
     live = {key: wanting[0] for key, wanting in claims.items() if len(wanting) == 1}
     _keep_together(live, {wish.original for key in fights for wish in claims[key]})
@@ -194,7 +197,7 @@ def _settle_conflicts(draft: _Draft, names: Names, measure: Measure) -> None:
         leaving = {same_name(w.item.path) for w in live.values() if w.item.path != w.target}
         blocked = {}
         for key, wish in live.items():
-            occupant = names.existing(wish.target)
+            occupant = names.existing(wish.target) or _other_container(wish, names)
             if occupant and same_name(occupant) != same_name(wish.item.path) and same_name(occupant) not in leaving:
                 blocked[key] = [wish.item.path, occupant]
         if not blocked:
@@ -207,8 +210,21 @@ def _settle_conflicts(draft: _Draft, names: Names, measure: Measure) -> None:
         why = differences(paths, measure if number < _MEASURED_CONFLICTS else _unmeasured)
         draft.conflicts.append(Conflict(claims[key][0].target, tuple(paths), why))
         for path in paths:
-            draft.owners.add(path, "", "")
-    draft.wishes = [wish for wish in draft.wishes if live.get(same_name(wish.target)) is wish]
+            draft.owners.add(path, "", "", claims[key][0].item.kind)
+    draft.wishes = [wish for wish in draft.wishes if live.get(_claim(wish)) is wish]
+
+
+def _claim(wish: Wish) -> str:
+    """Return what only one thing can have: its new name, of a film or an episode whatever its container."""
+    is_film = wish.item.kind in (Kind.MOVIE, Kind.EPISODE) and not disc_folder(wish.target)
+    return same_name(split_ending(wish.target)[0] if is_film else wish.target)
+
+
+def _other_container(wish: Wish, names: Names) -> str:
+    """Return a film that is there under a wish's new name with another ending, "" where none is."""
+    if wish.item.kind not in (Kind.MOVIE, Kind.EPISODE):
+        return ""
+    return other_container(wish.target, wish.item.path, names)
 
 
 def _keep_together(live: dict[str, Wish], originals: set[int]) -> None:
@@ -227,7 +243,7 @@ def _move_mains(draft: _Draft, names: Names) -> None:
     draft.taken.update(same_name(wish.target) for wish in draft.wishes)
     for wish in draft.wishes:
         item, target = wish.item, wish.target
-        draft.owners.add(item.path, parent(target) if wish.home else "", wish.home)
+        draft.owners.add(item.path, parent(target) if wish.home else "", wish.home, item.kind)
         main = item.files[0]
         if item.path != target:
             moved = parent(item.path) != parent(target)
