@@ -9,7 +9,15 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from lazy_magpie.model import Do, Step
-from lazy_magpie.paths import above, parent
+from lazy_magpie.paths import above, parent, read_back
+
+
+def names_of(step: Step) -> list[str]:
+    """Return all names that a step has to do with: where it takes from and puts to, and what gives way to it."""
+    names = [step.source, step.target]
+    if step.do is Do.RESTORE:
+        names += [read_back(str(step.data[key])) for key in ("instead", "to") if step.data.get(key)]
+    return list(dict.fromkeys(filter(None, names)))
 
 
 def batches(steps: Sequence[Step], most: int) -> Iterator[Sequence[Step]]:
@@ -41,9 +49,7 @@ class _Batch:
         Folders are made above and dropped behind what is moved; that alone is no meeting.
         """
         folder_work = step.do in (Do.MAKE, Do.DROP)
-        for path in (step.source, step.target):
-            if not path:
-                continue
+        for path in names_of(step):
             if path in self.touched or path in self.made or (path in self.around and not folder_work):
                 return True
             if self.trees and any(folder in self.trees for folder in above(path)):
@@ -56,11 +62,10 @@ class _Batch:
             self.made.add(step.target)
             return
         may_be_tree = step.seen is None or step.seen.is_folder
-        for path in (step.source, step.target):
-            if path:
-                self.touched.add(path)
-                if may_be_tree:
-                    self.trees.add(path)
-                if (home := parent(path)) not in self.around:
-                    self.around.add(home)
-                    self.around.update(above(home))
+        for path in names_of(step):
+            self.touched.add(path)
+            if may_be_tree:
+                self.trees.add(path)
+            if (home := parent(path)) not in self.around:
+                self.around.add(home)
+                self.around.update(above(home))

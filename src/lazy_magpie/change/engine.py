@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 from lazy_magpie import __version__
 from lazy_magpie.change import journal
-from lazy_magpie.change.batches import batches
+from lazy_magpie.change.batches import batches, names_of
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.journal import Record, Writer
@@ -301,7 +301,7 @@ def clear_own(world: World) -> None:
 
 def _folders(disk: Disk, steps: Sequence[Step]) -> tuple[dict[str, tuple[int, int]], dict[str, Marks]]:
     """Return (mtime, mode) of the folders whose names the steps change, and the marks of those that are dropped."""
-    folders = {parent(path) for step in steps for path in (step.source, step.target) if path}
+    folders = {parent(path) for step in steps for path in names_of(step)}
     folders = {folder for folder in folders if not folder.startswith("..")}  # what is only read, outside
     dropped = {step.source for step in steps if step.do is Do.DROP and "link" not in step.data}
     found, marks = {}, {}

@@ -205,8 +205,7 @@ def _tag(world: World, step: Step) -> Record:
         after += [tag for tag in new if tag not in old and tag not in after]
         if after != list(carried):
             world.disk.put_tags(step.source, after)
-    now = world.disk.raw_tags(step.source)
-    return {"raw": [before, now]} if now != before else {}
+    return {"raw": [before, world.disk.raw_tags(step.source)]}
 
 
 def _mend_note(world: World, step: Step) -> Record | None:

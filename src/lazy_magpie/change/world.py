@@ -8,6 +8,7 @@ import json
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
+from lazy_magpie.change.batches import names_of
 from lazy_magpie.change.disk import Disk, Status
 from lazy_magpie.change.journal import Record
 from lazy_magpie.change.marks import Marks
@@ -181,10 +182,10 @@ class World:
 
         What only reads may read outside, where its plan says so: that is what a person named for it.
         """
-        paths = (step.target,) if step.do in _READING and step.data.get("outside") else (step.source, step.target)
-        for path in paths:
+        only_reads = step.do in _READING and step.data.get("outside")
+        for path in [step.target] if only_reads else names_of(step):
             folder = parent(path)
-            if not path or folder in self.inside:
+            if folder in self.inside:
                 continue
             self._check_drive(path)
             if not self.disk.is_inside(folder):

@@ -48,9 +48,7 @@ def _target(main: str, target_stem: str, file: File, own_folder: bool) -> str:
 
 def _behind_either(old: str, new: str, name: str) -> str:
     """Return what stands in a companion's name behind its item's old name, or the new one if it has that already."""
-    return max(
-        (rest for stem in (old, new) if (rest := behind_stem(stem, name))), key=lambda rest: -len(rest), default=""
-    )
+    return min((rest for stem in (old, new) if (rest := behind_stem(stem, name))), key=len, default="")
 
 
 def behind_stem(stem: str, name: str) -> str:

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 
 from lazy_magpie.config import Config
 from lazy_magpie.copies import SURE, Copies, Inside, Rule, Wrapped, top_of
-from lazy_magpie.copies.rules import choose
+from lazy_magpie.copies.rules import RULES, choose
 from lazy_magpie.model import Do, File, Item, Kind, Left, Plan, State, Step
 from lazy_magpie.paths import is_below, join, name_of, same_name, split_ending, written
 from lazy_magpie.plans.arrange import arrange
@@ -104,17 +104,22 @@ def verdict(copies: Copies, rules: Sequence[Rule], config: Config, between: Sequ
     the first stays, and only what lies in the second can go.
     """
     items = [item for item in copies.items if between or not config.is_left(item.path)]
+    merit = RULES["better"]
     if between:
         first = [item for item in items if is_below(item.path, between[0])]
         second = [item for item in items if is_below(item.path, between[1]) and item not in first]
         if not first or not second or (copies.part and first[0] is not copies.items[0]):
             return None
+        if copies.match not in SURE and any(merit(one, "", config) > merit(first[0], "", config) for one in second):
+            return Verdict(copies, None, tuple(second), "what is in the second folder is better")
         return Verdict(copies, first[0], tuple(second), f"in {between[0] or 'the first folder'}")
     if len(items) < 2:
         return None
     if copies.part:
         whole = copies.items[0]
         return Verdict(copies, whole, tuple(items[1:]), "it has all of it, and more") if items[0] is whole else None
+    if copies.match not in SURE:  # of what is only alike the better one never goes, wherever it lies
+        rules = [Rule("better", merit, ""), *rules]
     stays, why = choose(items, rules, config)
     return Verdict(copies, stays, tuple(item for item in items if item is not stays), why)
 

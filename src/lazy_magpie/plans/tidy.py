@@ -208,6 +208,8 @@ def _settle_conflicts(draft: _Draft, names: Names, measure: Measure) -> None:
     for number, (key, paths) in enumerate(sorted(fights.items())):
         paths = list(dict.fromkeys(paths))
         why = differences(paths, measure if number < _MEASURED_CONFLICTS else _unmeasured)
+        if len(containers := sorted({split_ending(path)[1].lower()[1:] for path in paths})) > 1:
+            why = f"{why}; containers {' / '.join(containers)}"
         draft.conflicts.append(Conflict(claims[key][0].target, tuple(paths), why))
         for path in paths:
             draft.owners.add(path, "", "", claims[key][0].item.kind)
