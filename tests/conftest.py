@@ -22,9 +22,9 @@ from lazy_magpie.demo import make
 settings.register_profile("suite", deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 settings.load_profile("suite")
 
-SHELVES = """
-[collection]
+SHELVES = """[collection]
 name = "Test"
+unplayable = "file"
 leave = ["Backup*"]
 [shelf.films]
 kind = "movie"

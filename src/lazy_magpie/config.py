@@ -77,7 +77,8 @@ class Config:
     `systems` are systems of games by name, each with the names of its folders and with its endings (".trn").
     `fields` are fields of one's own, by name; `inbox` is the folder of what has no place yet.
     `tags_inside` says that tags are kept inside files, too, `tags_beside` in sidecars where a drive has no attributes.
-    `makers` are known makers, each with the other spellings of the name.
+    `makers` are known makers, each with the other spellings of the name. `files_unplayable` says that films and songs
+    are filed that are empty, cut off, or can't be read.
     """
 
     name: str = ""
@@ -94,6 +95,7 @@ class Config:
     tags_beside: bool = False
     intake: Intake = field(default_factory=Intake)
     makers: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    files_unplayable: bool = False
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -124,7 +126,7 @@ class Config:
 
 
 _SECTIONS: Mapping[str, Mapping[str, type]] = {
-    "collection": {"name": str, "safe_names": str, "leave": list, "inbox": str},
+    "collection": {"name": str, "safe_names": str, "leave": list, "inbox": str, "unplayable": str},
     "shelf": {"kind": str, "folder": str, "naming": str, "root": str, "without": str},
     "root": {"folder": str},
     "naming": {**dict.fromkeys(TEMPLATE_KEYS, str), "specials": str, "companions": bool, "sections": dict},
@@ -185,6 +187,9 @@ class _Reader:
         if safe_names not in ("everywhere", "linux"):
             what = f"safe_names is “everywhere” or “linux”, not “{safe_names}”."
             raise self.wrong(("collection", "safe_names"), what)
+        unplayable = head.get("unplayable", "stay")
+        if unplayable not in ("stay", "file"):
+            raise self.wrong(("collection", "unplayable"), f"unplayable is “stay” or “file”, not “{unplayable}”.")
         fields = {name: self._field(name, table) for name, table in tables.get("field", {}).items()}
         namings = {**conventions(), **self._namings(tables.get("naming", {}), frozenset(fields))}
         roots = self._roots(tables.get("root", {}))
@@ -203,6 +208,7 @@ class _Reader:
             tags_inside=tables.get("tags", {}).get("inside", False),
             tags_beside=tables.get("tags", {}).get("sidecars", False),
             inbox=self._folder(("collection",), head.get("inbox", "Inbox"), "inbox"),
+            files_unplayable=unplayable == "file",
         )
 
     def _check_section(self, section: str, table: object) -> None:

@@ -294,6 +294,17 @@ class Files:
         ).fetchone()
         return int(row[0]) if row and (missing or not row[1]) else None
 
+    def with_endings(self, endings: Iterable[str]) -> list[str]:
+        """Return the files of the own root, those that are there, whose names have one of some endings (small, dot)."""
+        wanted = tuple(endings)
+        likes = " OR ".join("name LIKE ?" for _ in wanted)
+        rows = self.db.execute(
+            "SELECT path, name FROM file JOIN folder ON folder.id = file.folder "
+            f"WHERE root = ? AND missing = 0 AND ({likes})",
+            (OWN, *(f"%{ending}" for ending in wanted)),
+        )
+        return [read_back(join(path, name)) for path, name in rows]
+
     def paths_with(self, inodes: Collection[int]) -> dict[int, str]:
         """Return the paths of the files of the own root that have these inodes: one pass over all files."""
         wanted = set(inodes)

@@ -24,11 +24,11 @@ def arrange(moves: Sequence[Step], listing: Listing, keep: Iterable[str] = ()) -
 
 
 def plain(steps: Iterable[Step]) -> list[Step]:
-    """Return arranged steps without what arranging added: folders made and dropped, and names aside."""
+    """Return arranged steps without what is worked out of the others: folders, names aside, texts that follow."""
     aside: dict[str, Step] = {}
     found = []
     for step in steps:
-        if step.do in (Do.MAKE, Do.DROP):
+        if step.do in (Do.MAKE, Do.DROP) or (step.do is Do.REPLACE and not step.source and "text" in step.data):
             continue
         if step.do is Do.MOVE and _ASIDE in step.target:
             aside[step.target] = step

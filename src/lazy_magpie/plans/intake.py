@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
@@ -29,13 +28,14 @@ from lazy_magpie.intake import (
     sort_of,
 )
 from lazy_magpie.intake.bundles import is_wrapper
-from lazy_magpie.model import Do, Item, Kind, Left, Plan, State, Step, reason_of
+from lazy_magpie.model import Item, Kind, Left, Plan, State, Step, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plans import answers
 from lazy_magpie.plans.beside import Owners, companion_targets
 from lazy_magpie.plans.bringing import HOLD, HOLD_ALL, Bringing, archive_steps, by, numbered, steps_for
 from lazy_magpie.plans.emptied import emptied, made
 from lazy_magpie.plans.homes import Homes
+from lazy_magpie.plans.known_archives import KnownArchives, has_come_again
 from lazy_magpie.plans.names import Names, listing_of
 from lazy_magpie.plans.placed import archive_rule, by_rule, placed_in
 from lazy_magpie.plans.places import Unplaced, Wish, kit_folder, other_container, wishes
@@ -45,8 +45,6 @@ from lazy_magpie.units import count_text
 
 _WORDS = {Kind.KIT: "kits", Kind.DESIGN: "designs", Kind.FONT: "fonts", Kind.MOVIE: "films", Kind.EPISODE: "episodes"}
 Key = tuple[Kind, str, str]
-_AGAIN = re.compile(r"(?i) ?(?:\(\d{1,2}\)|- copy(?: \(\d{1,2}\))?)$")
-"""What is put behind the name of something that is downloaded, or copied, once more."""
 
 
 @dataclass
@@ -74,8 +72,6 @@ class Intake:
         self.makers = Makers(sorted(catalogue.items.makers()), self.config.makers)
         self.now = now
         self.told = Told()
-        self._twins: dict[tuple[str, str], Source] = {}
-        self.doubled: list[Step] = []
         self._stems: dict[str, str] = {}
         self.bringing = Bringing()
         self.waiting = Bringing()
@@ -91,15 +87,18 @@ class Intake:
             progress(files)
         sizes = {size for heap in heaps for size in heap.sizes()}
         self.already = Already(self.catalogue, self.root, tops, sizes)
-        self.in_effect = placed_in(self.catalogue, self.collection).in_effect
-        self.taken = self.catalogue.placements.taken()
-        self.refused = self.catalogue.placements.refused()
+        self.known = KnownArchives(self.catalogue, placed_in(self.catalogue, self.collection).in_effect)
+        self.bringing.listings = self.waiting.listings = self.known.listings
         self.placing = Placing(self.disk, self.names, self.already, self.bringing, self.told)
         for heap in heaps:
             self.told.left += (Left(path, why) for path, why in heap.left)
             self._heap(heap)
         known: set[str] = set()
-        steps = [*self.doubled, *steps_for(self.bringing, self.disk, self.settings.take, known), *self._archives(known)]
+        steps = [
+            *self.known.doubled,
+            *steps_for(self.bringing, self.disk, self.settings.take, known),
+            *self._archives(known),
+        ]
         steps += steps_for(self.waiting, self.disk, self.settings.take, known)
         steps += self._emptied(steps, tops)
         told = self.told
@@ -112,8 +111,8 @@ class Intake:
         things: dict[Key, _Thing] = {}
         free: list[tuple[str, Piece]] = [(piece.path, piece) for piece in heap.loose]
         sold: list[tuple[Bundle, Kind]] = []
-        for bundle in sorted(heap.bundles, key=lambda one: _AGAIN.search(one.name) is not None):
-            if bundle.archive and (why := self._known(bundle, bundle.archive)):
+        for bundle in sorted(heap.bundles, key=has_come_again):
+            if bundle.archive and (why := self.known.why(bundle, bundle.archive, self.settings.take)):
                 self.told.left.append(Left(bundle.archive.path, why))
                 self.told.passed["taken in before"] += 1
             elif bundle.archive and is_wrapper(bundle):
@@ -138,24 +137,6 @@ class Intake:
         for thing in things.values():
             self._thing(thing)
         self._each_for_itself(free)
-
-    def _known(self, bundle: Bundle, archive: Source) -> str:
-        """Say what is known of an archive from before, "" where it is new: it was unpacked, or could not be."""
-        home, change = self.taken.get(bundle.listing, ("", 0))
-        if change in self.in_effect:
-            return f"taken in before: “{written(home)}”, change {change}"
-        self.bringing.listings[archive] = bundle.listing
-        if why := self.refused.get((archive.seen.size, archive.seen.mtime)):
-            return f"{why} (tried before)"
-        twin = self._twins.setdefault((bundle.listing, _AGAIN.sub("", bundle.name)), archive)
-        if twin is archive:
-            return ""
-        why = f"there twice: “{written(name_of(twin.path))}” is taken"
-        if self.settings.take == "move" and not archive.is_outside and len(twin.more) == len(archive.more):
-            for one, kept in zip((archive, *archive.more), (twin, *twin.more), strict=True):
-                data = {"keeps": kept.path}
-                self.doubled.append(Step(0, Do.HOLD, one.path, "", why, twin.path, 0, one.seen, data))
-        return why
 
     def _extra_of(self, piece: Piece, things: dict[Key, _Thing]) -> Key | None:
         """Return the kit that a loose picture is a free extra of: one of the heap, or one that is owned; else None."""

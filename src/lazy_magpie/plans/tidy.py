@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from lazy_magpie.catalogue import All, Catalogue, Condition
@@ -34,6 +34,7 @@ _BESIDE = (Kind.EXTRA, Kind.COMPANION)
 _WORDS = {Kind.MOVIE: "film", Kind.EPISODE: "episode"}
 _LEFT = {Kind.JUNK: "junk", Kind.UNFINISHED: "an unfinished download"}
 _MEASURED_CONFLICTS = 40
+_PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK)
 _NO_SHELF = "of a kind without a shelf"
 _PLACED = "where they were brought in to"
 
@@ -105,8 +106,10 @@ def tidy_collection(
     collection: Collection,
     condition: Condition | None = None,
     progress: Callable[[int], None] = lambda count: None,
+    *,
+    unplayable: bool = False,
 ) -> Plan:
-    """Plan the tidying of a collection as it lies on the disk."""
+    """Plan the tidying of a collection as it lies on the disk; with `unplayable` also what can't be played."""
     root = str(collection.root)
 
     def measure(path: str) -> Mapping[str, Value]:
@@ -117,7 +120,8 @@ def tidy_collection(
         return {"size": size, **read_one(os.path.join(root, path))}
 
     placed = placed_in(catalogue, collection)
-    return tidy(catalogue, collection.config, listing_of(root), measure, condition, progress, placed)
+    config = replace(collection.config, files_unplayable=unplayable or collection.config.files_unplayable)
+    return tidy(catalogue, config, listing_of(root), measure, condition, progress, placed)
 
 
 def _stays_or_moves(item: Item, things: Things, draft: _Draft) -> bool:
@@ -150,12 +154,24 @@ def _sort_out(item: Item, config: Config, names: Names, draft: _Draft, beside: l
         draft.left.append(Left(item.path, "lies among a film's companions, and is none that is known", asks=True))
     elif item.kind not in shelved:
         draft.passed[_NO_SHELF] += 1
+    elif not config.files_unplayable and (why := _unplayable(item)):
+        draft.leave(item, why)
     elif item.state not in (State.CLEAR, State.SETTLED):
         draft.leave(item, _doubt(item))
     elif item.kind in _UNPACKED and BY_ENDING.get(split_ending(item.path)[1].lower()) is Kind.ARCHIVE:
         draft.packed.append(item)
     else:
         _wish_for(item, config, names, draft)
+
+
+def _unplayable(item: Item) -> str:
+    """Say why nothing of a film or song can be played, "" where nothing speaks against it."""
+    if item.kind not in _PLAYED:
+        return ""
+    if not all(file.size for file in item.files if file.role == "main"):
+        return "can't be played: it is empty"
+    why = item.facts.get("unreadable")
+    return f"can't be played: {why}" if why else ""
 
 
 def _passed(item: Item, config: Config) -> str:

@@ -21,6 +21,7 @@ from lazy_magpie.scan.reading import read_told
 from lazy_magpie.scan.units import ORDER
 from lazy_magpie.scan.views import known_views
 from lazy_magpie.scan.walk import Walked, tops_of, walk
+from lazy_magpie.units import count_text
 
 __all__ = ["Scanned", "Unread", "gather_again", "identity_of", "scan"]
 
@@ -107,7 +108,7 @@ def scan(
     catalogue.files.soil(catalogue.files.all_folders() if anew else folders)
     catalogue.commit()
     dirty = catalogue.files.dirty_folders()
-    refused = read_told(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
+    refused, later = read_told(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
     carried.look(catalogue, collection.config, here, catalogue.files.suspected())
     laps.end("read")
     _identify(catalogue, collection, dirty, jobs, progress)
@@ -118,9 +119,15 @@ def scan(
     catalogue.commit()
     laps.end("identify")
     catalogue.writer.index_stale()
+    if later:  # these folders are looked at again, though nothing in them changes
+        catalogue.files.soil(dirty)
     catalogue.commit()
     laps.end("index")
-    return _scanned(here, walked, moved, tagged, unreadable, refused, laps)
+    waiting = [
+        f"{count_text(count, 'file')} could not be read now: {why}. The next scan tries again."
+        for why, count in later.items()
+    ]
+    return _scanned(here, walked, moved, tagged, unreadable, refused, waiting, laps)
 
 
 def _scanned(
@@ -130,6 +137,7 @@ def _scanned(
     tagged: int,
     unreadable: Sequence[Unread],
     refused: Iterable[tuple[str, str]],
+    waiting: Sequence[str],
     laps: _Laps,
 ) -> Scanned:
     """Say what a scan did; of what `moved` was, neither end is new or missing."""
@@ -144,7 +152,7 @@ def _scanned(
         tagged=tagged,
         unreadable=unreadable,
         refused=[_unread(here, path, why) for path, why in refused],
-        notes=(*here.notes, *map(_apart, walked.apart)),
+        notes=(*here.notes, *map(_apart, walked.apart), *waiting),
         seconds=laps.all(),
     )
 

@@ -27,10 +27,11 @@ def read_told(
     folders: Collection[int],
     jobs: int = 0,
     progress: Callable[[int], None] = lambda count: None,
-) -> list[tuple[str, str]]:
+) -> tuple[list[tuple[str, str]], dict[str, int]]:
     """Read the files in `folders` that were not read as they are now; return (whole path, why) of those that refused.
 
-    What is empty is not opened. `jobs` workers read at a time, 0 means as many as there are processors.
+    Beside it how many could not be looked at this time, by the reason: the next scan tries them again. What is empty is
+    not opened. `jobs` workers read at a time, 0 means as many as there are processors.
     """
     reading = _Reading(catalogue)
     wanted: dict[str, tuple[int, str, int, int]] = {}
@@ -44,7 +45,7 @@ def read_told(
         reading.take(wanted[whole], facts)
         progress(count)
     reading.flush()
-    return sorted(reading.refused)
+    return sorted(reading.refused), {why: len(files) for why, files in reading.later.items()}
 
 
 @dataclass
@@ -54,6 +55,7 @@ class _Reading:
     catalogue: Catalogue
     batch: list[tuple[int, int, int, Mapping[str, Value]]] = field(default_factory=list)
     refused: list[tuple[str, str]] = field(default_factory=list)
+    later: dict[str, list[int]] = field(default_factory=dict)
 
     def take(self, file: tuple[int, str, int, int], facts: Mapping[str, Value]) -> None:
         """Take what a file (id, path, size, mtime) said of itself; a refusal that may end otherwise is not kept."""
@@ -61,8 +63,10 @@ class _Reading:
         if contents := facts.get(CONTENTS):
             self.catalogue.files.put_members(id, contents)  # type: ignore[arg-type]
             facts = {key: value for key, value in facts.items() if key != CONTENTS}
-        if LATER not in facts:
-            self.batch.append((id, size, mtime, facts))
+        if LATER in facts:
+            self.later.setdefault(str(facts.get("unreadable", "")), []).append(id)
+            return
+        self.batch.append((id, size, mtime, facts))
         if "unreadable" in facts:
             self.refused.append((path, str(facts["unreadable"])))
         if len(self.batch) >= _BATCH:

@@ -17,6 +17,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
 from lazy_magpie.plans import carry_out, saved
 from lazy_magpie.plans.names import listing_of
+from lazy_magpie.plans.references import with_references
 from lazy_magpie.plans.tags import tag_new
 from lazy_magpie.suggest import nearest
 from lazy_magpie.units import count_text
@@ -67,7 +68,8 @@ def _plan(word: str, collection: Collection, catalogue: Catalogue) -> Plan:
     plan = carry_out.plan_named(catalogue, saved.plan_number(text, word))
     listing = listing_of(str(collection.root))
     keep = [shelf.folder for shelf in collection.config.shelves]
-    return saved.from_csv(text, word, plan, listing, keep=keep, everywhere=collection.config.everywhere)
+    edited = saved.from_csv(text, word, plan, listing, keep=keep, everywhere=collection.config.everywhere)
+    return edited if edited is plan else with_references(collection, catalogue, edited)
 
 
 def _part(
@@ -80,7 +82,8 @@ def _part(
             raise UsageError(f"Plan {plan.number} has no group “{name}”{nearest(name, groups)}")
     chosen = set(args.only) or set(groups) - set(args.but)
     keep = [shelf.folder for shelf in collection.config.shelves]
-    part, rest = carry_out.split(plan, chosen, listing_of(str(collection.root)), keep)
+    halves = carry_out.split(plan, chosen, listing_of(str(collection.root)), keep)
+    part, rest = (with_references(collection, catalogue, half) for half in halves)
     if rest.steps:
         terminal.note(f"The other groups wait as plan {carry_out.keep(collection, catalogue, rest).number}.")
     return part

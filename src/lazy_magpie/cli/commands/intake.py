@@ -24,6 +24,7 @@ from lazy_magpie.intake.unfinished import YOUNG
 from lazy_magpie.model import Do, Plan
 from lazy_magpie.plans import carry_out
 from lazy_magpie.plans.intake import Intake
+from lazy_magpie.plans.references import with_references
 from lazy_magpie.units import count_text
 
 _EXAMPLES = """examples:
@@ -82,6 +83,7 @@ def _once(
         recovered(collection, catalogue, terminal)
         with terminal.progress("looking") as tick:
             plan = Intake(catalogue, collection, time.time(), args.take or "").plan(tops, tick)
+        plan = with_references(collection, catalogue, plan)
         if plan.steps:
             plan = carry_out.keep(collection, catalogue, plan)
         save_if_asked(plan, args)

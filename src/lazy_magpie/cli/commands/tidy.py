@@ -16,6 +16,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
 from lazy_magpie.plans import carry_out
+from lazy_magpie.plans.references import with_references
 from lazy_magpie.plans.tidy import tidy_collection
 
 _EXAMPLES = """examples:
@@ -30,6 +31,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
     add_save(parser)
     parser.add_argument("--force", action="store_true", help="let --save replace a file that is there")
+    parser.add_argument("--unplayable", action="store_true", help="file films and songs, too, that can't be played")
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
     parser.set_defaults(run=run)
@@ -44,7 +46,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         recovered(collection, catalogue, terminal)
         condition = condition_of(collection, catalogue, args.words)
         with terminal.progress("planning") as tick:
-            plan = tidy_collection(catalogue, collection, condition, tick)
+            plan = tidy_collection(catalogue, collection, condition, tick, unplayable=args.unplayable)
+        plan = with_references(collection, catalogue, plan)
         if plan.steps:
             plan = carry_out.keep(collection, catalogue, plan)
         save_if_asked(plan, args)
