@@ -1,4 +1,4 @@
-"""Whatever was done, in whatever order: taken back, everything is as it was, to the byte, the time and the attribute."""
+"""Whatever was done, in whatever order: taken back, everything is as it was, to the byte, time and attribute."""
 
 from __future__ import annotations
 

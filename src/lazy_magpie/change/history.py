@@ -53,6 +53,7 @@ def history(area: Area) -> list[Change]:
             if _says_anything(area, number):
                 found.append(Change(number, "", "", "", "", 0, DAMAGED, 0, 0, 0))
             continue
+        counts = last if last.get("r") == "end" else {}  # other records have lists of that name
         found.append(
             Change(
                 number,
@@ -62,9 +63,9 @@ def history(area: Area) -> list[Change]:
                 str(head.get("command", "")),
                 int(head.get("plan", 0)),
                 _state(last),
-                int(last.get("done", 0)),
-                int(last.get("skipped", 0)),
-                int(last.get("failed", 0)),
+                int(counts.get("done", 0)),
+                int(counts.get("skipped", 0)),
+                int(counts.get("failed", 0)),
             )
         )
     return found
