@@ -22,7 +22,7 @@ from lazy_magpie.change.world import MANIFEST, held_path
 from lazy_magpie.model import Do, Seen, Step
 from lazy_magpie.paths import above, join, parent, read_back, written
 
-_HELD_PATH = re.compile(rf"(?P<top>.*?/)?{re.escape(OWN)}/{HELD}/\d{{6,}}/\d+/.+", re.DOTALL)
+_HELD_PATH = re.compile(rf"(?P<top>.*?/)?{re.escape(OWN)}/{HELD}/\d{{6,}}/\d+(?:-\d+)?/.+", re.DOTALL)
 _LEFT = re.compile(r"\.\d+\.left")
 _LONGEST_MANIFEST = 256 << 20
 
@@ -106,8 +106,9 @@ def _where(disk: Disk, change: int, run: int, origin: str, recorded: str, tops: 
     if top is None:
         return None
     computed = held_path(top, change, run, origin)
-    ending = recorded.removeprefix(computed)
-    if not recorded.startswith(computed) or (ending and not _LEFT.fullmatch(ending)):
+    ending = recorded.removeprefix(computed) if recorded.startswith(computed) else "elsewhere"
+    is_as_folder = recorded == held_path(top, change, run, origin, is_folder=True)
+    if ending and not is_as_folder and not _LEFT.fullmatch(ending):
         return None
     rest = recorded[len(top) :].lstrip("/")
     for place in sorted(tops, key=lambda place: place != top):

@@ -127,7 +127,7 @@ def _without_source(world: World, step: Step) -> Record | None:
     target = world.disk.status(step.target)
     if target and world.is_seen(target, step.seen):
         return {"folder": 1} if target.is_folder else {}
-    held = world.held_path(step.source)
+    held = world.found_held(step.source)
     status = world.disk.status(held)
     if status is None or not world.is_seen(status, step.seen):
         return None

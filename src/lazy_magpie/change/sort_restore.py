@@ -117,13 +117,13 @@ def _mend_restore(world: World, step: Step) -> Record | None:
         world.drop_second_name(step.source, step, step.target)  # linked, not yet unlinked
         held = None
     if instead == step.target:
-        away = world.work_path(step) if "link" in step.data else to or world.held_path(instead)
+        away = world.work_path(step) if "link" in step.data else to or world.found_held(instead)
         return _mend_exchanged(world, step, away)
     is_back = held is None and place is not None and world.is_seen(place, step.seen)
     if is_back and place is not None:
         if world.disk.status(instead) is not None:
             world.hold(instead, _WHY)
-        return {"away": written(world.held_path(instead)), "made": list(place.seen)}
+        return {"away": written(world.found_held(instead)), "made": list(place.seen)}
     if held is None:
         moved = mend_move(world, _home(step))
         return None if moved is None else {"moved": moved}

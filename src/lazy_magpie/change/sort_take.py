@@ -70,7 +70,7 @@ def _check_there(world: World, path: str, seen: Seen, what: str) -> None:
 
 
 def _mend_hold(world: World, step: Step) -> Record | None:
-    held = world.held_path(step.source)
+    held = world.found_held(step.source)
     source, target = world.disk.status(step.source), world.disk.status(held)
     if target is None:
         return None
@@ -151,7 +151,7 @@ def _put_keywords(world: World, step: Step, made: str) -> None:
 
 
 def _mend_replace(world: World, step: Step) -> Record | None:
-    held, made = world.held_path(step.target), world.work_path(step)
+    held, made = world.found_held(step.target), world.work_path(step)
     source = step.source or made
     new, target, old = map(world.disk.status, (source, step.target, held))
     if old is not None and target is not None and old.file_id == target.file_id:

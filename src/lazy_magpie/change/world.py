@@ -72,9 +72,14 @@ class World:
             raise Stuck(f"“{written(path)}” is in the way")
         return path
 
-    def held_path(self, path: str) -> str:
+    def held_path(self, path: str, *, is_folder: bool = False) -> str:
         """Return where `path` is held when this run takes it away: below the same drive's top, under its own path."""
-        return held_path(self.areas.top(path), self.change, self.run, path)
+        return held_path(self.areas.top(path), self.change, self.run, path, is_folder=is_folder)
+
+    def found_held(self, path: str) -> str:
+        """Return where `path` is held by this run, as a folder or as a file; where a file would be, if it is not."""
+        as_folder = self.held_path(path, is_folder=True)
+        return as_folder if self.disk.status(as_folder) else self.held_path(path)
 
     # --- taking away -------------------------------------------------------------------------------------------------
 
@@ -84,8 +89,12 @@ class World:
         self.areas.make_ready(top, HELD)
         if not self.disk.may_change_names(parent(path)):
             raise PermissionError(errno.EACCES, "no permission to take it away from its folder", path)
-        if self.disk.status(self.held_path(path)):
+        if self.disk.status(self._new_held_path(path)):
             raise Skip("something is held under its name already")
+
+    def _new_held_path(self, path: str) -> str:
+        status = self.disk.status(path)
+        return self.held_path(path, is_folder=status is not None and status.is_folder)
 
     def hold(self, path: str, why: str, still: Callable[[], bool] = lambda: True) -> str:
         """Move `path` into the holding area, note it in the manifest there, and return where it is now.
@@ -93,7 +102,7 @@ class World:
         `still` looks once more, now that it is gone from its place, whether what it must not outlive is there: where
         not, it is brought back, and Skip raised.
         """
-        held = self.held_path(path)
+        held = self._new_held_path(path)
         self.areas.make_ready(self.areas.top(path), HELD)
         self.make_folders(parent(held))
         self._tell_manifest(path, held, why)
@@ -225,10 +234,14 @@ class World:
         return status
 
 
-def held_path(top: str, change: int, run: int, path: str) -> str:
-    """Return where a run of a change holds `path`, which lies on the drive whose topmost folder is `top`."""
+def held_path(top: str, change: int, run: int, path: str, *, is_folder: bool = False) -> str:
+    """Return where a run of a change holds `path`, which lies on the drive whose topmost folder is `top`.
+
+    Folders are held apart by how deep they lay, so that one never meets what was held out of it before.
+    """
     rest = path[len(top) + 1 :] if top else path
-    return join(top, f"{OWN}/{HELD}/{change:06}/{run}/{rest}")
+    apart = f"-{rest.count('/')}" if is_folder else ""
+    return join(top, f"{OWN}/{HELD}/{change:06}/{run}{apart}/{rest}")
 
 
 def is_in_case_only(step: Step) -> bool:

@@ -111,6 +111,7 @@ class _Moves:
     def __init__(self, steps: Sequence[Step]) -> None:
         self._now: dict[str, str] = {}
         self._things: dict[str, tuple[int, str]] = {}
+        self._archives = {read_back(part["archive"]) for step in steps for part in step.data.get("parts", ())}
         for step in steps:
             if step.do in (Do.MOVE, Do.COPY):
                 self._put(step.source, step.target, step)
@@ -132,7 +133,8 @@ class _Moves:
         """Return where a file is after all steps: by steps of its own, or with a folder that it lies in."""
         for _ in range(4):  # names aside, and what is unpacked beside its place, take a step more
             source = path if path in self._now else self._keys.get(same_name(path), "")
-            source = source or next((folder for folder in above(path) if folder in self._now), "")
+            folders = (folder for folder in above(path) if folder in self._now and folder not in self._archives)
+            source = source or next(folders, "")
             if not source:
                 break
             path = self._now[source] + path[len(source) :]
