@@ -298,7 +298,7 @@ class Planner:
         for path, first in sorted(self.files.items()):
             if first and self._drive(first) == self._drive(path):
                 with self.disk.open_old(first) as file:
-                    if file.read(2) == b"PK" and not path.endswith(".001"):
+                    if file.read(2) == b"PK" and not first.endswith(".001"):
                         archives.append(path)
         if archives:
             path = self.chance.choice(archives)

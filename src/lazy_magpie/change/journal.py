@@ -12,7 +12,7 @@ change has one or more runs (apply, undo, redo), each made of
     ready    the steps are complete, and nothing has been done yet
     go       from this step to that step will now be done (synced before the first of them)
     placing  what a step has made, before it gets its name
-    claim    how the empty file looks that claims a name, on drives that can't rename otherwise without replacing
+    claim    a name is claimed, on drives that can't rename otherwise without replacing; then how the empty file looks
     was      the attribute with a file's tags, before a step changes it
     kept     what an interrupted step left that nobody understands, and where it is held
     did      what became of them: done with what undo needs, skipped, failed
@@ -26,7 +26,7 @@ import os
 import zlib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, NamedTuple
 
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.marks import Marks
@@ -148,6 +148,13 @@ def step_of(record: Record) -> Step:
     )
 
 
+class Claim(NamedTuple):
+    """A name that was claimed: since when (nanoseconds), and by what; None where a crash came before that was noted."""
+
+    since: int
+    seen: Seen | None
+
+
 @dataclass
 class Run:
     """One run of a change, as its journal tells it. `done` maps a step's number to what undo needs to know.
@@ -162,7 +169,7 @@ class Run:
     folders: dict[str, tuple[int, int]] = field(default_factory=dict)
     marks: dict[str, Marks] = field(default_factory=dict)
     after: dict[str, int] = field(default_factory=dict)
-    claims: dict[str, Seen] = field(default_factory=dict)
+    claims: dict[str, Claim] = field(default_factory=dict)
     was: dict[int, str | None] = field(default_factory=dict)
     kept: list[tuple[str, str]] = field(default_factory=list)
     ready: bool = False
@@ -237,7 +244,8 @@ def _take_in_run(sort: str, record: Record, run: Run) -> None:
     elif sort == "go":
         run.begun = {k for k in range(record["first"], record["last"] + 1) if k in run.steps}
     elif sort == "claim":
-        run.claims[read_back(record["at"])] = Seen(*record["seen"])
+        seen = Seen(*record["seen"]) if "seen" in record else None
+        run.claims[read_back(record["at"])] = Claim(record["since"], seen)
     elif sort == "was":
         run.was[record["k"]] = record["raw"]
     elif sort == "kept":

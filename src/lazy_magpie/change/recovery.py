@@ -7,13 +7,17 @@ from dataclasses import dataclass
 
 from lazy_magpie.change import journal
 from lazy_magpie.change.crash import point
+from lazy_magpie.change.disk import Status
 from lazy_magpie.change.engine import Area, Move, Outcome, close, tell
 from lazy_magpie.change.history import Change, history
-from lazy_magpie.change.journal import Record, Run, Told, Writer
+from lazy_magpie.change.journal import Claim, Record, Run, Told, Writer
 from lazy_magpie.change.sorts import SORTS
 from lazy_magpie.change.world import Skip, Stuck, World
 from lazy_magpie.model import Step
 from lazy_magpie.paths import parent, written
+
+_CLOCK = 3_000_000_000
+"""Nanoseconds by which the times of a drive may be coarser than the clock."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,13 +124,23 @@ def _drop_claims(world: World) -> None:
     """Take away the empty files and folders that claim names which nothing has taken: the journal knows them."""
     for path, claim in world.claims.items():
         status = world.disk.status(path)
-        if status is None or status.seen != claim or status.size > 0:
+        if status is None or status.size > 0 or status.is_link or not _is_claim(world, status, claim):
             continue
         try:
             (world.disk.drop_folder if status.is_folder else world.disk.drop_file)(path)
         except OSError:  # something is in the folder by now
             continue
         world.touched.add(parent(path))
+
+
+def _is_claim(world: World, status: Status, claim: Claim) -> bool:
+    """Say whether what is there, and empty, is what claimed the name: by its inode.
+
+    Where a crash came before that was noted, the name was free a moment before, and what is there is as we make it.
+    """
+    if claim.seen is not None:
+        return world.is_seen(status, claim.seen)
+    return status.mtime >= claim.since - _CLOCK and (status.is_folder or status.mode == 0o600)
 
 
 def _recovered(

@@ -15,11 +15,11 @@ from lazy_magpie.model import FOLDER_SIZE, Seen
 _NO_REPLACE = 1  # RENAME_NOREPLACE, renameat2(2)
 _HERE = -100  # AT_FDCWD
 _UNSUPPORTED = (errno.EINVAL, errno.ENOSYS, errno.EOPNOTSUPP, errno.EPERM)
-Claimed = Callable[[Seen], None]
-"""Hears how the empty file or folder looks that claims a name, before anything takes its place."""
+Claimed = Callable[[Seen | None], None]
+"""Hears that a name is about to be claimed (None), then how the empty file or folder looks that claims it."""
 
 
-def _nobody(claim: Seen) -> None:
+def _nobody(claim: Seen | None) -> None:
     """Tell nobody of a claim."""
 
 
@@ -86,6 +86,9 @@ def by_claim(source: str, target: str, claimed: Claimed = _nobody) -> None:
     """Rename onto an empty file or folder that was made here and now to claim the name."""
     is_folder = os.path.isdir(source) and not os.path.islink(source)
     os.lstat(source)
+    if os.path.lexists(target):
+        raise FileExistsError(errno.EEXIST, os.strerror(errno.EEXIST), source, None, target)
+    claimed(None)
     if is_folder:
         os.mkdir(target)
     else:

@@ -5,12 +5,13 @@ from __future__ import annotations
 import datetime
 import errno
 import json
+import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from lazy_magpie.change.batches import names_of
 from lazy_magpie.change.disk import Disk, Status
-from lazy_magpie.change.journal import Record
+from lazy_magpie.change.journal import Claim, Record
 from lazy_magpie.change.marks import Marks
 from lazy_magpie.change.own_areas import HELD, OWN, WORK, Areas, make_folders
 from lazy_magpie.model import Do, Seen, Step
@@ -48,7 +49,7 @@ class World:
     folders: dict[str, tuple[int, int]] = field(default_factory=dict)
     marks: dict[str, Marks] = field(default_factory=dict)
     planned: Mapping[str, str] | None = None
-    claims: dict[str, Seen] = field(default_factory=dict)
+    claims: Mapping[str, Claim] = field(default_factory=dict)
     was: Mapping[int, str | None] = field(default_factory=dict)
     note: Callable[[Record], None] = _silent
     touched: set[str] = field(default_factory=set)
@@ -155,8 +156,9 @@ class World:
     def rename(self, source: str, target: str) -> None:
         """Rename without replacing, and remember which folders have to be synced."""
 
-        def claimed(claim: Seen) -> None:
-            self.note({"r": "claim", "at": written(target), "seen": list(claim)})
+        def claimed(claim: Seen | None) -> None:
+            record: Record = {"r": "claim", "at": written(target), "since": time.time_ns()}
+            self.note(record if claim is None else {**record, "seen": list(claim)})
 
         self.disk.rename(source, target, claimed)
         self.touched |= {parent(source), parent(target)}
