@@ -20,7 +20,15 @@ from pathlib import Path
 
 from benchmarks.corpus.words import ADJECTIVES, FIRST, NAMES, NOUNS
 
-CONFIG = '[shelf.films]\nkind = "movie"\nfolder = "Films"\n[shelf.series]\nkind = "episode"\nfolder = "Series"\n'
+CONFIG = """[collection]
+unplayable = "file"
+[shelf.films]
+kind = "movie"
+folder = "Films"
+[shelf.series]
+kind = "episode"
+folder = "Series"
+"""
 
 
 def make_tree(root: Path, files: int) -> None:

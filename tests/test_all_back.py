@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import os
 import random
 import shutil
@@ -9,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from tests.conftest import CONFIG, Collection
 from tests.heaps import LONG_AGO, put, zip_of
@@ -44,7 +46,9 @@ def _attributes(path: str) -> dict[str, bytes]:
 
 def a_life(root: Path, extra: str = "") -> Collection:
     """Make a collection with downloads, things on their shelves and beside them, and much that is easily lost."""
-    config = CONFIG + "[tags]\ninside = true\n" + extra
+    config = CONFIG + f"[tags]\ninside = true\n[field.note]\n[root.attic]\nfolder = '{root.parent}/attic'\n" + extra
+    (root.parent / "attic").mkdir(parents=True)
+    (root.parent / "attic/Far (1961).mkv").write_text("far")
     root.mkdir(parents=True)
     (root / "magpie.toml").write_text(config)
     one = Collection(root)
@@ -68,6 +72,7 @@ def a_life(root: Path, extra: str = "") -> Collection:
     (root / "Heap/empty/folder").mkdir(parents=True)
     os.link(root / "Heap/Kelp (2001).mkv", root / "Heap/second name.bin")
     os.symlink("Kelp (2001).mkv", root / "Heap/a link")
+    Image.new("RGB", (8, 8), "red").save(root / "Heap/kite.jpg")
     with open(root / "Heap/Sparse (1980).mkv", "wb") as file:
         file.truncate(1 << 20)
         file.seek(1 << 19)
@@ -116,7 +121,28 @@ def _tagged(one: Collection, chance: random.Random) -> None:
     _run(one, "tag", chance.choice(["put", "drop"]), chance.choice(["seen", "kites", "old"]), item["path"])
 
 
+def _sheet(one: Collection, chance: random.Random) -> None:
+    path = one.root.parent / f"sheet-{chance.random()}.csv"
+    _run(one, "sheet", "make", str(path))
+    with open(path, newline="", encoding="utf-8-sig") as file:
+        head, *rows = list(csv.reader(file))
+    row = chance.choice(rows)
+    row[head.index("note")] = chance.choice(["mended", "lent"])
+    with open(path, "w", newline="", encoding="utf-8") as file:
+        csv.writer(file).writerows([head, *rows])
+    _run(one, "sheet", "take", str(path), "--now")
+
+
+def _away(one: Collection, chance: random.Random) -> None:
+    """Pull a drive out, or put it back in."""
+    here, away = one.root.parent / "attic", one.root.parent / "in a drawer"
+    (here if here.exists() else away).rename(away if here.exists() else here)
+    _run(one, "scan")
+
+
 ACTS: dict[str, Act] = {
+    "sheet": _sheet,
+    "drive": _away,
     "intake": _planned("intake", "Downloads"),
     "intake of the inbox": _planned("intake", "Inbox"),
     "tidy": _planned("tidy"),

@@ -74,8 +74,10 @@ def _kinds() -> dict[int, str]:
 def look_again() -> None:
     """Forget what was mounted when it was looked up last."""
     _kinds.cache_clear()
+    any_in_user_space.cache_clear()
 
 
+@cache
 def any_in_user_space() -> bool:
     """Say whether any drive at all has its driver in user space."""
     return any(kind.startswith("fuse") for kind in _kinds().values())

@@ -17,7 +17,8 @@ from typing import NamedTuple
 
 from lazy_magpie.change import Areas, Disk, Listed, plain_contents
 from lazy_magpie.change.disk import Status
-from lazy_magpie.collection import OWN_FOLDER
+from lazy_magpie.collection import CATALOGUE_NAME, OWN_FOLDER
+from lazy_magpie.config import FILE_NAME
 from lazy_magpie.identify.kinds import BY_ENDING, PARTS_OF_KITS, PICTURES, is_junk, junk_in
 from lazy_magpie.intake.unfinished import Arrivals
 from lazy_magpie.model import Kind, Seen
@@ -112,7 +113,9 @@ def look(disk: Disk, top: str, now: float) -> Heap:
     heap = Heap()
     arrivals = Arrivals(now)
     for entry in _entries(disk, top):
-        if entry.status.is_folder:
+        if entry.status.is_folder and is_collection(disk, entry.path):
+            heap.left.append((entry.path, "a collection of its own"))
+        elif entry.status.is_folder:
             _folder(disk, heap, entry.path, arrivals)
         elif (piece := _piece(disk, heap, entry, name_of(entry.path), arrivals)) and not _is_archive(heap, piece):
             heap.loose.append(piece)
@@ -131,6 +134,13 @@ class _Entry(NamedTuple):
     status: Status
     more: tuple[Source, ...] = ()
     missing: int = 0
+
+
+def is_collection(disk: Disk, folder: str) -> bool:
+    """Say whether a folder is a collection of its own, out of which nothing is taken."""
+    return folder != "" and all(
+        map(disk.status, (join(folder, FILE_NAME), join(folder, f"{OWN_FOLDER}/{CATALOGUE_NAME}")))
+    )
 
 
 def _entries(disk: Disk, folder: str) -> Iterator[_Entry]:
@@ -165,7 +175,8 @@ def _folder(disk: Disk, heap: Heap, path: str, arrivals: Arrivals) -> None:
 def _files_below(disk: Disk, folder: str) -> Iterator[_Entry]:
     for entry in _entries(disk, folder):
         if entry.status.is_folder:
-            yield from _files_below(disk, entry.path)
+            if not is_collection(disk, entry.path):
+                yield from _files_below(disk, entry.path)
         else:
             yield entry
 
