@@ -125,7 +125,7 @@ def _mend_in_case(world: World, step: Step) -> Record | None:
 def _without_source(world: World, step: Step) -> Record | None:
     """Say whether what is not in its old place any more was moved; bring it back where the move did not last."""
     target, held = world.disk.status(step.target), world.found_held(step.source)
-    status = world.disk.status(held)
+    status = world.held_status(step.source)
     if status is None or not world.is_seen(status, step.seen):
         if target and world.is_seen(target, step.seen):
             return {"folder": 1} if target.is_folder else {}

@@ -77,7 +77,7 @@ def _mend_hardlink(world: World, step: Step) -> Record | None:
     if "instead_of" not in step.data:
         return {"made": list(target.seen)} if target and is_linked else None
     link, held = world.work_path(step), world.found_held(step.target)
-    old = world.disk.status(held)
+    old = world.held_status(step.target)
     if old is not None and target is not None and old.file_id == target.file_id:
         world.drop_second_name(held, step, step.target)  # linked, not yet unlinked: it had only begun
         old = None

@@ -19,6 +19,7 @@ from collections.abc import Mapping
 
 from lazy_magpie.change import transfer
 from lazy_magpie.change.crash import point
+from lazy_magpie.change.disk import Status
 from lazy_magpie.change.journal import Record
 from lazy_magpie.change.sort import Inverse, Sort, again, step_of
 from lazy_magpie.change.sort_move import mend_move, move, seen_in, unmove
@@ -117,8 +118,10 @@ def _mend_restore(world: World, step: Step) -> Record | None:
         world.drop_second_name(step.source, step, step.target)  # linked, not yet unlinked
         held = None
     if instead == step.target:
-        away = world.work_path(step) if "link" in step.data else to or world.found_held(instead)
-        return _mend_exchanged(world, step, away)
+        if "link" in step.data or to:
+            away = to or world.work_path(step)
+            return _mend_exchanged(world, step, away, world.disk.status(away))
+        return _mend_exchanged(world, step, world.found_held(instead), world.held_status(instead))
     is_back = held is None and place is not None and world.is_seen(place, step.seen)
     if is_back and place is not None:
         if world.disk.status(instead) is not None:
@@ -130,9 +133,9 @@ def _mend_restore(world: World, step: Step) -> Record | None:
     return None
 
 
-def _mend_exchanged(world: World, step: Step, away: str) -> Record | None:
-    """Finish a change of places, or take back what was done of it."""
-    held, place, other = map(world.disk.status, (step.source, step.target, away))
+def _mend_exchanged(world: World, step: Step, away: str, other: Status | None) -> Record | None:
+    """Finish a change of places, or take back what was done of it; `other` is what is at `away` now."""
+    held, place = world.disk.status(step.source), world.disk.status(step.target)
     if other is not None and place is not None and other.file_id == place.file_id and "link" not in step.data:
         world.drop_second_name(away, step, step.target)  # linked, not yet unlinked: it had only begun
         return None

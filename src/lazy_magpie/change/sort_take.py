@@ -71,7 +71,7 @@ def _check_there(world: World, path: str, seen: Seen, what: str) -> None:
 
 def _mend_hold(world: World, step: Step) -> Record | None:
     held = world.found_held(step.source)
-    source, target = world.disk.status(step.source), world.disk.status(held)
+    source, target = world.disk.status(step.source), world.held_status(step.source)
     if target is None:
         return None
     if source and source.file_id == target.file_id and source.links > 1:
@@ -153,7 +153,7 @@ def _put_keywords(world: World, step: Step, made: str) -> None:
 def _mend_replace(world: World, step: Step) -> Record | None:
     held, made = world.found_held(step.target), world.work_path(step)
     source = step.source or made
-    new, target, old = map(world.disk.status, (source, step.target, held))
+    new, target, old = world.disk.status(source), world.disk.status(step.target), world.held_status(step.target)
     if old is not None and target is not None and old.file_id == target.file_id:
         world.drop_second_name(held, step, step.target)  # linked, not yet unlinked: it had only begun
         old = None

@@ -82,6 +82,13 @@ class World:
         as_folder = self.held_path(path, is_folder=True)
         return as_folder if self.disk.status(as_folder) else self.held_path(path)
 
+    def held_status(self, path: str) -> Status | None:
+        """Return what of `path` this run holds, None if nothing: a folder in which other things are held is none."""
+        held = self.found_held(path)
+        status = self.disk.status(held)
+        is_around = status is not None and status.is_folder and held == self.held_path(path)
+        return None if is_around else status
+
     # --- taking away -------------------------------------------------------------------------------------------------
 
     def check_holdable(self, path: str) -> None:
