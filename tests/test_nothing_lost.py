@@ -347,6 +347,28 @@ def test_a_killed_claim_is_taken_back_by_its_inode_alone(disk: Disk, monkeypatch
     assert disk.status("b") is None and read(disk, "a") == b"a"
 
 
+def test_a_folder_around_what_is_held_is_not_brought_back(disk: Disk) -> None:  # noqa: F811
+    """After a crash: the folder was moved, and what was held out of it before lies in a folder of that name."""
+    seen = put(disk, "x/a")
+    put(disk, "x/b")
+    status = disk.status("x")
+    assert status is not None
+    area = Area(disk)
+    steps = [step(Do.HOLD, "x/a", "", seen), step(Do.MOVE, "x", "y", status.seen), step(Do.HOLD, "y", "", status.seen)]
+    apply(area, numbered(*steps), "test")
+    assert {one.origin for one in held(area)} == {"x/a", "y"}
+    undo(area)
+    apply(area, numbered(*steps[:2]), "again")
+    path = Path(disk.path(area.journal(2)))
+    lines = path.read_bytes().splitlines(keepends=True)
+    last = max(number for number, line in enumerate(lines) if b'"did"' in line)
+    path.write_bytes(b"".join(lines[:last]))
+    recover(area)
+    assert disk.status("x") is None and read(disk, "y/b") == b"x/b" and not unfinished(area)
+    undo(area, 2)
+    assert tree_of(disk).keys() == {"x", "x/a", "x/b"}
+
+
 # --- moves between drives, drives that are away ----------------------------------------------------------------------
 
 
