@@ -25,7 +25,7 @@ folder = "Craft/Bought"
 naming = "mine"
 """
 )
-KIT = "Heap/Kits/Fennick Paper Co/Harbour Lights"
+KIT = "Heap/Kits/Fennick Paper Co/Harbour Lamps"
 KIT_FILES = [f"{KIT}/{name}" for name in ("elements/buoy.png", "elements/rope.png", "papers/p1.jpg", "preview.jpg")]
 
 
@@ -65,11 +65,11 @@ def test_everything_goes_to_its_shelf_and_reads_as_before(crafts: Collection) ->
     crafts.ok("settle", KIT, "--set", "theme=harbour")
     fields = _fields(crafts)
     assert _filed(crafts) == {
-        "Craft/Bought/Fennick Paper Co/harbour/Harbour Lights/elements/buoy.png",
-        "Craft/Bought/Fennick Paper Co/harbour/Harbour Lights/elements/rope.png",
-        "Craft/Bought/Fennick Paper Co/harbour/Harbour Lights/papers/p1.jpg",
-        "Craft/Bought/Fennick Paper Co/harbour/Harbour Lights/preview.jpg",
-        "Craft/Bought/Fennick Paper Co/harbour/Harbour Lights/licence.txt",
+        "Craft/Bought/Fennick Paper Co/harbour/Harbour Lamps/elements/buoy.png",
+        "Craft/Bought/Fennick Paper Co/harbour/Harbour Lamps/elements/rope.png",
+        "Craft/Bought/Fennick Paper Co/harbour/Harbour Lamps/papers/p1.jpg",
+        "Craft/Bought/Fennick Paper Co/harbour/Harbour Lamps/preview.jpg",
+        "Craft/Bought/Fennick Paper Co/harbour/Harbour Lamps/licence.txt",
         "Designs/Needle Jetty/Kite Emblem/Kite Emblem.pes",
         "Designs/Needle Jetty/Kite Emblem/Kite Emblem.dst",
         "Designs/Needle Jetty/Kite Emblem/Kite Emblem colour chart.pdf",
@@ -93,14 +93,14 @@ def test_a_mark_stands_in_front_as_long_as_its_tag_does(crafts: Collection) -> N
     crafts.ok("settle", KIT, "--set", "theme=kites: small & large")
     crafts.ok("tag", "put", "new", KIT)
     home = "Craft/Bought/Fennick Paper Co/kites - small & large"
-    assert f"{home}/! Harbour Lights/papers/p1.jpg" in _filed(crafts, "kind", "is", "kit")
+    assert f"{home}/! Harbour Lamps/papers/p1.jpg" in _filed(crafts, "kind", "is", "kit")
     for more in ("", "-wal", "-shm"):
         (crafts.root / f".magpie/catalogue.db{more}").unlink(missing_ok=True)
     crafts.run("scan")
     (kit,) = crafts.ok("find", "kind", "is", "kit", "--json").lines
-    assert kit["fields"]["title"] == "Harbour Lights" and kit["tags"] == ["new"] and kit["own"]
+    assert kit["fields"]["title"] == "Harbour Lamps" and kit["tags"] == ["new"] and kit["own"]
     crafts.ok("tag", "drop", "new", "kind", "is", "kit")
-    assert f"{home}/Harbour Lights/papers/p1.jpg" in _filed(crafts, "kind", "is", "kit")
+    assert f"{home}/Harbour Lamps/papers/p1.jpg" in _filed(crafts, "kind", "is", "kit")
     assert "comes from a tag" in crafts.ok("settle", "kind", "is", "kit", "--set", "mark=!", code=2).err
 
 
@@ -115,7 +115,7 @@ def test_what_lacks_a_needed_field_stays_or_waits_in_the_inbox(crafts: Collectio
         assert not crafts.ok("tidy", "kind", "is", "kit", "--json").json["steps"]
         crafts.ok("settle", "Waiting", "--set", "theme=weather")
         files = _filed(crafts, "kind", "is", "kit")
-        assert "Craft/Bought/Fennick Paper Co/weather/Harbour Lights/licence.txt" in files
+        assert "Craft/Bought/Fennick Paper Co/weather/Harbour Lamps/licence.txt" in files
         assert not [path for path in files if path.startswith("Waiting")]
     else:
         assert "needs theme" in crafts.ok("tidy", "kind", "is", "kit", code=1).out
@@ -123,7 +123,7 @@ def test_what_lacks_a_needed_field_stays_or_waits_in_the_inbox(crafts: Collectio
 
 def test_a_kit_is_not_torn_apart_where_one_of_its_names_is_taken(crafts: Collection) -> None:
     crafts.ok("settle", KIT, "--set", "theme=harbour")
-    crafts.put("Craft/Bought/Fennick Paper Co/harbour/Harbour Lights/elements/rope.png", text="another")
+    crafts.put("Craft/Bought/Fennick Paper Co/harbour/Harbour Lamps/elements/rope.png", text="another")
     plan = crafts.ok("tidy", KIT, "--json", code=1).json
     assert not plan["steps"] and len(plan["conflicts"]) == 1
     crafts.put("Craft/Bought/Fennick Paper Co/harbour/other/x.png")

@@ -15,9 +15,9 @@ from lazy_magpie.scan.group import Seen, grouped
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
-SHELVES = '[shelf.films]\nkind = "movie"\nfolder = "Films"\n'
+SHELVES = '[collection]\nunplayable = "file"\n[shelf.films]\nkind = "movie"\nfolder = "Films"\n'
 
-KIT = "Kits/Fennick Paper Co/Harbour Lights"
+KIT = "Kits/Fennick Paper Co/Harbour Lamps"
 TREES: dict[str, tuple[list[str], dict[str, list[str]]]] = {
     "machine formats of a design, with its chart": (
         [f"Designs/Needle Jetty/Crab/{name}" for name in ("Crab.pes", "Crab.dst", "Crab.jef", "Crab chart.pdf")],
@@ -56,7 +56,7 @@ TREES: dict[str, tuple[list[str], dict[str, list[str]]]] = {
         {f"{KIT}/Alpha/A.png": ["main", "main", "main"]},
     ),
     "archives of a kit beside its folder": (
-        [f"{KIT}/papers/blue.jpg", "Kits/Fennick Paper Co/FennickPaperCo_HarbourLights_Papers.zip"],
+        [f"{KIT}/papers/blue.jpg", "Kits/Fennick Paper Co/FennickPaperCo_HarbourLamps_Papers.zip"],
         {f"{KIT}/papers/blue.jpg": ["other"]},
     ),
     "parts of a film, a subtitle of one, a cover of all": (

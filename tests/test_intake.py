@@ -18,16 +18,16 @@ def test_the_demos_heap_becomes_one_kit_and_comes_back(demo: Collection) -> None
     demo.ok("scan")
     before = picture(demo.root)
     demo.ok("intake", "Downloads", "--now")
-    kit = "Kits/Fennick Paper Co/Harbour Lights"
+    kit = "Kits/Fennick Paper Co/Harbour Lamps"
     names = ["ahoy.png", "fair winds.png", *(f"fpc_hl_paper_0{number}.jpg" for number in range(1, 5))]
     names += [f"{name}.png" for name in ("buoy", "rope", "lamp", "gull")]
     names += ["Alphabets/fpc_hl_alpha_A.png", "Alphabets/fpc_hl_alpha_B.png"]
     parts = ("Alpha", "Elements", "Papers1", "Papers2", "WordArt")
-    archives = {f"Kits/Fennick Paper Co/FennickPaperCo_HarbourLights_{part}.zip" for part in parts}
-    now = {path for path in demo.files() if "Harbour Lights" in path or "HarbourLights" in path}
+    archives = {f"Kits/Fennick Paper Co/FennickPaperCo_HarbourLamps_{part}.zip" for part in parts}
+    now = {path for path in demo.files() if "Harbour Lamps" in path or "HarbourLamps" in path}
     assert now == {f"{kit}/{name}" for name in names} | archives
     assert not list((demo.root / "Downloads").iterdir())
-    items = demo.ok("find", "kind", "is", "kit", "title", "is", "Harbour Lights", "--json").lines
+    items = demo.ok("find", "kind", "is", "kit", "title", "is", "Harbour Lamps", "--json").lines
     assert len(items) == 1 and len(items[0]["files"]) == 17  # the archives belong to it
     demo.ok("undo")
     assert picture(demo.root) == before

@@ -245,7 +245,7 @@ def test_a_known_maker_settles_the_order_of_names() -> None:
     assert identify("Slack Water - Ida Marrow.mp3", None, known).fields["artist"] == "Ida Marrow"
     various = identify("Various Artists/Harbour Sessions/07 - Ida Marrow - Slack Water.ogg", None, known)
     assert various.fields["artist"] == "Ida Marrow" and various.state is State.CLEAR
-    assert identify("FennickPaperCo_HarbourLights_Elements.zip", None, known).state is State.CLEAR
+    assert identify("FennickPaperCo_HarbourLamps_Elements.zip", None, known).state is State.CLEAR
 
 
 def test_a_subtitle_beside_a_film_tells_its_year() -> None:

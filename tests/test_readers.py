@@ -22,7 +22,7 @@ FACTS = {
     "Designs/Needle Jetty/Kite Emblem/Kite Emblem.pes": {"hoop": "100x100"},
     "Designs/Needle Jetty/Kite Emblem/Kite Emblem colour chart.pdf": {"pages": 1},
     "Designs/Needle Jetty/Kite Emblem/Kite Emblem.png": {"transparent": False},
-    "Downloads/FennickPaperCo_HarbourLights_Elements.zip": {"members": 4},
+    "Downloads/FennickPaperCo_HarbourLamps_Elements.zip": {"members": 4},
     "Games/discs/Trawler Saga (Europe) (Disc 1).cue": {"tracks": 1},
     "Games/discs/Trawler Saga (Europe) (Disc 1).bin": {"volume": "TRAWLER_SAGA_1"},
     "Club/README": {},

@@ -30,7 +30,7 @@ movie;The Tern Watchers;1985;Les Guetteurs|Terns;;;;
 movie;Kelp Ballad;1993;;;;;
 movie;Kelp Ballad;2011;;;;;
 movie;Маяк;1981;;;;;
-movie;Die Möwe;1961;;;;;
+movie;Die Flöte;1961;;;;;
 movie;Salt & Rope;1979;;;;;
 movie;Gale III;1978;;;;;
 movie;Phare, Le;1951;;;;;
@@ -73,7 +73,7 @@ def test_spellings_of_one_title_share_a_key(one: str, other: str) -> None:
 
 
 def test_an_umlaut_is_found_both_ways() -> None:
-    assert {key_of("Die Moewe"), key_of("Die Mowe")} == set(keys_of("Die Möwe"))
+    assert {key_of("Die Floete"), key_of("Die Mowe")} == set(keys_of("Die Flöte"))
 
 
 @pytest.mark.parametrize(
@@ -89,7 +89,7 @@ def test_an_umlaut_is_found_both_ways() -> None:
         ("Kelp Ballad", 0, "Kelp Ballad", False),  # there are two
         ("Kelp Ballad", 2011, "Kelp Ballad", True),
         ("Mayak", 1981, "Маяк", True),
-        ("Die Moewe", 1961, "Die Möwe", True),
+        ("Die Floete", 1961, "Die Flöte", True),
         ("Gale 3", 1978, "Gale III", True),
         ("Le Phare", 1951, "Phare, Le", True),
     ],

@@ -11,7 +11,7 @@ import pytest
 from tests.conftest import SHELVES, Collection, picture
 
 Tree = Callable[..., Collection]
-KIT = "Kits/Fennick Paper Co/Harbour Lights"
+KIT = "Kits/Fennick Paper Co/Harbour Lamps"
 FILMS = [
     "Heap/Kelp (2001).mkv",
     "Heap/Kelp (2001).en.srt",
@@ -54,8 +54,8 @@ def test_a_view_shows_what_a_find_names(shelves: Collection) -> None:
     assert _links(shelves, "harbour") == {
         "movie/Kelp (2001).mkv": "Heap/Kelp (2001).mkv",
         "movie/Kelp (2001).en.srt": "Heap/Kelp (2001).en.srt",
-        "kit/Harbour Lights/elements/buoy.png": f"{KIT}/elements/buoy.png",
-        "kit/Harbour Lights/papers/p1.jpg": f"{KIT}/papers/p1.jpg",
+        "kit/Harbour Lamps/elements/buoy.png": f"{KIT}/elements/buoy.png",
+        "kit/Harbour Lamps/papers/p1.jpg": f"{KIT}/papers/p1.jpg",
     }
     assert not os.readlink(shelves.root / "Views/harbour/movie/Kelp (2001).mkv").startswith("/")
     (row,) = shelves.ok("view", "list", "--json").lines

@@ -20,15 +20,15 @@ AWKWARD = (
     "The Trailer Park Gull", "Half-Tide", "Up-River", "2031", "Summer of 1962", "Platform 2040", "1066 Herrings",
     "Nine and a Half Knots", "What Now, Skipper", "Dr. Pell's Lamp", "Mr. Wick Sails", "S.T.O.R.M.", "Salt & Rope",
     "Sandpiper - The Return", "Lanterns II", "Gale III", "Lanterns 2", "The German Buoy", "Danish for Sailors",
-    "Élan des Mouettes", "Die Möwe", "El Niño del Muelle", "Маяк", "Ночной паром", "灯台の夜", "港の朝", "Τα Καράβια",
+    "Élan des Mouettes", "Die Flöte", "El Niño del Muelle", "Маяк", "Ночной паром", "灯台の夜", "港の朝", "Τα Καράβια",
     "Proper Weather", "Limited Visibility", "The Internal Harbour", "Dual Keels", "Series of Squalls",
     "Full Sail Ahead",
     "The Sample Keeper", "Director of the Pier", "Bonus Tide", "Kelp, Salt and Rope", "O Barco", "Retail Fish",
     "Opus 9",
-    "The Final Cutter", "Theatrical Waters", "Special Delivery to Wick", "Vol de Nuit", "Ten Minutes to Ebb", "HD Gull",
+    "The Final Cutter", "Theatrical Waters", "Special Delivery to Wick", "Vol de Brume", "Ten Minutes to Ebb", "HD Gull",
 )  # fmt: skip
 SHOWS = (
-    "Pier 13", "24 Knots", "The 100 Buoys", "Route 66 to the Sea", "9-1-1 Lifeboat", "Half-Tide Hotel", "Keeper's Log",
+    "Quay 27", "24 Knots", "The 300 Buoys", "Route 87 to the Sea", "9-7-7 Lifeboat", "Half-Tide Hotel", "Keeper's Log",
     "Harbour (UK)", "Wharf (US)", "Tidewater Lane", "The Harbour Report", "Marlow & Tern", "Dr. Sedge", "Паром",
     "灯台守",
     "Late at the Lock", "Room 9", "Part of the Crew", "Season Ticket", "The Web Menders", "A French Wharf", "Ten Bells",

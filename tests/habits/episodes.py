@@ -310,9 +310,9 @@ EPISODES: tuple[Case, ...] = (
         {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "English Lessons"},
     ),
     (
-        "Tidewater Lane S02E05 Web of Lies.mkv",
+        "Tidewater Lane S02E05 Web of Nets.mkv",
         "episode clear",
-        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "Web of Lies"},
+        {"season": 2, "episode": 5, "show": "Tidewater Lane", "episode_title": "Web of Nets"},
     ),
     (
         "Tidewater Lane S02E05 The Final Cut.mkv",

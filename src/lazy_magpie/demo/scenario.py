@@ -45,10 +45,10 @@ VIDEOS: dict[str, str] = {
     # films that only a person can place
     "Heap/the tern watchers 1985.mp4": ASK,
     "Heap/Kelp Ballad.mp4": ASK,
-    "Old disk/Low Pressure (1978)/Low Pressure (1987).mkv": ASK,
+    "Old disk/Low Swell (1978)/Low Swell (1987).mkv": ASK,
     # two films that want one name: same film, other size
-    "Heap/Gale Warning (1979) 90p.mkv": ASK,
-    "Old disk/Gale.Warning.1979.DVDRip.mkv": ASK,
+    "Heap/Gale Signal (1979) 90p.mkv": ASK,
+    "Old disk/Gale.Signal.1979.DVDRip.mkv": ASK,
     # episodes in as many habits
     "Heap/Tidewater.Lane.S01E01.Low.Water.720p.HDTV.x264-BRINE.mkv": (
         "Series/Tidewater Lane/Season 01/Tidewater Lane S01E01 - Low Water.mkv"
@@ -89,11 +89,11 @@ VIDEOS: dict[str, str] = {
     ),
     "Heap/[Brine] Moon Trawlers - 014 [1080p][A1B2C3D4].mkv": "Series/Moon Trawlers/Moon Trawlers - 014.mkv",
     "Heap/Keepers.Log.1of4.The.Lamp.avi": "Series/Keepers Log/Season 01/Keepers Log S01E01 - The Lamp.avi",
-    "Series/Pier 13/Season 01/Pier 13 S01E01.mkv": "Series/Pier 13/Season 01/Pier 13 S01E01.mkv",
-    "Series/Pier 13/Season 01/pier.13.s01e02.hdtv.mkv": "Series/Pier 13/Season 01/Pier 13 S01E02.mkv",
+    "Series/Quay 27/Season 01/Quay 27 S01E01.mkv": "Series/Quay 27/Season 01/Quay 27 S01E01.mkv",
+    "Series/Quay 27/Season 01/quay.27.s01e02.hdtv.mkv": "Series/Quay 27/Season 01/Quay 27 S01E02.mkv",
     # episodes that only a person can place
     "Heap/Captain Gale 105.avi": ASK,
-    "Heap/Night Ferry E07.mkv": ASK,
+    "Heap/Night Barge E07.mkv": ASK,
 }
 """Every film and episode, and where `screen` puts it; `ASK` where it stays until a person has answered."""
 
@@ -165,11 +165,11 @@ STITCH_FONT = "Designs/Stitch fonts/Needle Jetty/Rope Capitals 2in"
 STITCH_LETTERS = "ABCDEFG"
 
 KIT_PARTS = {
-    "FennickPaperCo_HarbourLights_Elements.zip": ("buoy.png", "rope.png", "lamp.png", "gull.png"),
-    "FennickPaperCo_HarbourLights_Papers1.zip": ("fpc_hl_paper_01.jpg", "fpc_hl_paper_02.jpg"),
-    "FennickPaperCo_HarbourLights_Papers2.zip": ("fpc_hl_paper_03.jpg", "fpc_hl_paper_04.jpg"),
-    "FennickPaperCo_HarbourLights_WordArt.zip": ("wordart/ahoy.png", "wordart/fair winds.png"),
-    "FennickPaperCo_HarbourLights_Alpha.zip": ("Alpha/fpc_hl_alpha_A.png", "Alpha/fpc_hl_alpha_B.png"),
+    "FennickPaperCo_HarbourLamps_Elements.zip": ("buoy.png", "rope.png", "lamp.png", "gull.png"),
+    "FennickPaperCo_HarbourLamps_Papers1.zip": ("fpc_hl_paper_01.jpg", "fpc_hl_paper_02.jpg"),
+    "FennickPaperCo_HarbourLamps_Papers2.zip": ("fpc_hl_paper_03.jpg", "fpc_hl_paper_04.jpg"),
+    "FennickPaperCo_HarbourLamps_WordArt.zip": ("wordart/ahoy.png", "wordart/fair winds.png"),
+    "FennickPaperCo_HarbourLamps_Alpha.zip": ("Alpha/fpc_hl_alpha_A.png", "Alpha/fpc_hl_alpha_B.png"),
 }
 """Archives of one kit in several parts, as they were downloaded."""
 
@@ -212,14 +212,14 @@ movie,Kelp Ballad,1993,,,,,
 movie,Kelp Ballad,2011,Ballade du varech,,,,
 movie,Kelp Harvest,2001,,,,,
 movie,The Salt Orchard,1987,Der Salzgarten,,,,
-movie,Low Pressure,1978,,,,,
-movie,Low Pressure,1987,Tiefdruck,,,,
-movie,Gale Warning,1979,,,,,
+movie,Low Swell,1978,,,,,
+movie,Low Swell,1987,Tiefdruck,,,,
+movie,Gale Signal,1979,,,,,
 movie,Маяк,1981,The Lighthouse,,,,
 movie,Lanterns II,1994,,,,,
 show,Captain Gale,1999,,1,2,The 1962 Storm,1999-02-14
 show,Captain Gale,1999,,1,5,The Wreck,1999-03-07
-show,Night Ferry,2005,,1,7,Landfall,2005-06-18
+show,Night Barge,2005,,1,7,Landfall,2005-06-18
 show,Tidewater Lane,1991,,1,1,Low Water,1991-09-01
 show,Tidewater Lane,1991,,1,2,The Weir,1991-09-08
 show,Tidewater Lane,1991,,1,5,Fog,1991-09-29
@@ -233,6 +233,6 @@ show,Signal House,2004,,1,1,New Light,2004-04-02
 SETTLED = {
     "Heap/the tern watchers 1985.mp4": "Films/The Tern Watchers (1985)/The Tern Watchers (1985).mp4",
     "Heap/Captain Gale 105.avi": "Series/Captain Gale/Season 01/Captain Gale S01E05 - The Wreck.avi",
-    "Heap/Night Ferry E07.mkv": "Series/Night Ferry/Season 01/Night Ferry S01E07 - Landfall.mkv",
+    "Heap/Night Barge E07.mkv": "Series/Night Barge/Season 01/Night Barge S01E07 - Landfall.mkv",
 }
 """What the titles leave no doubt about, and where it then belongs."""

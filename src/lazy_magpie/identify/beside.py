@@ -14,7 +14,7 @@ from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 PICTURE_ROLES = {
     "poster": "cover", "cover": "cover", "folder": "cover", "front": "cover", "movie": "cover", "dvd": "cover",
     "backdrop": "backdrop", "fanart": "backdrop", "background": "backdrop", "back": "other", "disc": "other",
-    "thumb": "thumbnail", "thumbnail": "thumbnail", "logo": "other", "banner": "other", "clearart": "other",
+    "thumb": "thumbnail", "thumbnail": "thumbnail", "logo": "other", "banner": "other",
     "landscape": "other",
 }  # fmt: skip
 """Pictures that players look for beside a film, by the last word of their names."""

@@ -50,7 +50,7 @@ class Chain:
 
 
 def spaced(text: str) -> str:
-    """Return words written together in capitals (HarbourLights) with spaces between them, other text as it is."""
+    """Return words written together in capitals (HarbourLamps) with spaces between them, other text as it is."""
     if " " in text or text.isupper() or text.islower():
         return text
     return _CAMEL.sub(" ", text)
@@ -134,7 +134,7 @@ def section_folder(place: Place) -> tuple[str, str]:
     for folder, above in zip(place.folders, names, strict=False):
         if section := section_of_folder(folder.text, above):
             return folder.text, section
-    sold = (folder.text for folder in place.titles() if "_" in folder.text)  # "fpc_harbourlights_elements"
+    sold = (folder.text for folder in place.titles() if "_" in folder.text)  # "fpc_harbourlamps_elements"
     return next(((text, section) for text in sold if (section := without_section(text)[1])), ("", ""))
 
 
@@ -153,7 +153,7 @@ def section_in(stem: str) -> tuple[str, int, str]:
 
 
 def maker_and_title(front: str) -> tuple[str, str]:
-    """Read maker and title from a name: FennickPaperCo_HarbourLights, or "Fennick Paper Co - Harbour Lights"."""
+    """Read maker and title from a name: FennickPaperCo_HarbourLamps, or "Fennick Paper Co - Harbour Lamps"."""
     parts = [part for part in SEPARATOR.split(front.strip(" _-")) if part.strip(" ._-")]
     if len(parts) < 2:
         bare = front.strip(" _-")

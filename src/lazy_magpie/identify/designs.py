@@ -35,7 +35,7 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
     facts: dict[str, Value] = {}
     code, text = _code_in(_FORMAT_BEHIND.sub("", _without_hoop(stem, facts, found.why)))
     chain = chain_of(place)
-    if code and folded(f"{code} {text}") == folded(chain.title):  # "Catch-23" is what the folder calls it, no number
+    if code and folded(f"{code} {text}") == folded(chain.title):  # "Catch-41" is what the folder calls it, no number
         code, text = "", chain.title
     of_folder, title = _code_in(_without_hoop(chain.title, {}, []))
     is_number = folded(of_folder) == folded(code) if code else _NUMBERED.fullmatch(of_folder)

@@ -275,7 +275,7 @@ def _title_behind(found: Found, name: Name, first: int, start: int, end: int) ->
     if text[start : start + 1] == "-" and title.isalnum():  # a group behind the release words
         return ""
     whole = text[first:end].strip(" ._-")
-    if _DASHED.match(text[first:]) or re.split(r"[ ._]", title)[0] in SMALL_WORDS:  # " - DVD Night", "WEB of Lies"
+    if _DASHED.match(text[first:]) or re.split(r"[ ._]", title)[0] in SMALL_WORDS:  # " - DVD Night", "WEB of Nets"
         return whole
     in_one_case = text.isupper() or text.islower()
     if any((in_one_case or mark.field != "release") and first <= mark.start < start for mark in name.marks):

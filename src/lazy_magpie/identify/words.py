@@ -303,7 +303,7 @@ EXTRA_SUFFIXES = {
 COMPANION_FOLDERS = frozenset(
     (
         "subs sub subtitles subtitle srt cover covers artwork art images pictures posters scans proof screens "
-        "screenshots extrafanart extrathumbs booklet"
+        "screenshots booklet"
     ).split()
 )
 """Folders that hold only what belongs to the film or show above them."""
