@@ -18,6 +18,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Do, Step
 from tests.chaos import casefold
 from tests.chaos.crash import tree_of
+from tests.conftest import Collection
 from tests.test_change import disk, drives, numbered, put, read, step  # noqa: F401
 
 # --- undo acts whole or not at all -----------------------------------------------------------------------------------
@@ -367,6 +368,20 @@ def test_a_folder_around_what_is_held_is_not_brought_back(disk: Disk) -> None:  
     assert disk.status("x") is None and read(disk, "y/b") == b"x/b" and not unfinished(area)
     undo(area, 2)
     assert tree_of(disk).keys() == {"x", "x/a", "x/b"}
+
+
+@pytest.mark.parametrize("command", [("sheet", "make"), ("tidy", "--save")])
+def test_an_output_takes_away_nothing_that_lies_beside_it(heap: Collection, command: tuple[str, ...]) -> None:
+    heap.put("Heap/Kelp (2001).mkv", "out/.y.part.csv", "out/.y.csv.part", text="a person's")
+    heap.ok("scan")
+    for _ in range(2):
+        heap.run(*command, str(heap.root / "out/y.csv"))
+    heap.put("out/z.csv", text="a person's")
+    assert "is there already" in heap.run(*command, str(heap.root / "out/z.csv")).err
+    assert sorted(os.listdir(heap.root / "out")) == [".y.csv.part", ".y.part.csv", "y.csv", "z.csv"]
+    assert {(heap.root / f"out/{name}").read_text() for name in (".y.part.csv", "z.csv")} == {"a person's"}
+    heap.run(*command, str(heap.root / "out/z.csv"), "--force")
+    assert (heap.root / "out/z.csv").read_text() != "a person's"
 
 
 # --- moves between drives, drives that are away ----------------------------------------------------------------------

@@ -14,6 +14,7 @@ from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, 
 from lazy_magpie.change.lock import locked
 from lazy_magpie.change.own_areas import Areas
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
+from lazy_magpie.change.renaming import rename_without_replacing
 from lazy_magpie.change.undo import apply, redo, undo
 from lazy_magpie.change.world import Skip
 from lazy_magpie.change.zips import Listed
@@ -46,6 +47,7 @@ __all__ = [
     "plain_contents",
     "recover",
     "redo",
+    "rename_without_replacing",
     "restoring",
     "texts_written",
     "undo",

@@ -75,20 +75,6 @@ def path_in(collection: Collection, here: Mapping[str, str], word: str) -> str |
     return None
 
 
-def write_new(path: Path, text: str, *, force: bool) -> None:
-    """Write a file that a person named. Raises UsageError where it is there already, unless by `force`."""
-    try:
-        with open(path, "w" if force else "x", encoding="utf-8", newline="") as file:
-            file.write(text)
-    except FileExistsError:
-        raise is_there(path) from None
-
-
-def is_there(path: Path) -> UsageError:
-    """Return the error that says that a file named for output is there already."""
-    return UsageError(f"{path} is there already; name another file, or replace it with --force.")
-
-
 def agreed(question: str) -> bool:
     """Ask on stderr, and say whether the answer was a whole yes."""
     print(f"{outgoing(question)} [yes/no] ", end="", file=sys.stderr, flush=True)

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from lazy_magpie.cli.choose import is_there, write_new
+from lazy_magpie.cli.output_file import is_there, write_new
 from lazy_magpie.cli.terminal import Ticker
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from lazy_magpie.cli.choose import write_new
+from lazy_magpie.cli.output_file import write_new
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
 from lazy_magpie.plans.saved import to_csv

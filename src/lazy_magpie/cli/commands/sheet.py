@@ -9,9 +9,10 @@ from pathlib import Path
 from lazy_magpie import sheets
 from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of, condition_of, is_there, recovered, told_of_crash
+from lazy_magpie.cli.choose import collection_of, condition_of, recovered, told_of_crash
 from lazy_magpie.cli.commands.apply import apply_plan
 from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.output_file import is_there, written_whole
 from lazy_magpie.cli.shapes import plan_shape
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
@@ -80,27 +81,13 @@ def _make(args: argparse.Namespace, collection: Collection, terminal: Terminal) 
                 tick(count)
                 yield filled.row(item, about, tops)
 
-        with terminal.progress("writing") as tick:
-            _write(path, about, rows(), force=args.force)
+        with terminal.progress("writing") as tick, written_whole(path, force=args.force) as part:
+            sheets.write(str(part), about, rows())
     if terminal.as_json:
         terminal.json({"file": str(path), "rows": count, "columns": [column.name for column in about]})
     to_fill = ", ".join(column.name for column in about if column.to_fill)
     terminal.note(f"{count_text(count, 'row')} in {path}; to fill in: {to_fill}. Then: magpie sheet take {path}")
     return 0
-
-
-def _write(path: Path, about: Sequence[sheets.Column], rows: Iterator[Sequence[Cell]], *, force: bool) -> None:
-    """Write the sheet beside its place first, so that a file that is replaced is never half of one."""
-    part = path.with_name(f".{path.stem}.part{path.suffix}")
-    try:
-        sheets.write(str(part), about, rows)
-        if not force and path.exists():
-            raise is_there(path)
-        part.replace(path)
-    except FileExistsError:
-        raise is_there(part) from None
-    finally:
-        part.unlink(missing_ok=True)
 
 
 def _take(args: argparse.Namespace, collection: Collection, terminal: Terminal) -> int:

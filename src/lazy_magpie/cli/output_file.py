@@ -1,0 +1,47 @@
+"""Files that a person names for output: written whole beside their place, and never in place of another unasked."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from lazy_magpie.change import rename_without_replacing
+from lazy_magpie.errors import UsageError
+
+
+def is_there(path: Path) -> UsageError:
+    """Return the error that says that a file named for output is there already."""
+    return UsageError(f"{path} is there already; name another file, or replace it with --force.")
+
+
+@contextmanager
+def written_whole(path: Path, *, force: bool) -> Iterator[Path]:
+    """Yield where to write a new file; it gets its name once it is written, and is never half of one.
+
+    It lies in a folder of its own until then, so that nothing but what was written here is ever taken away again.
+    Raises UsageError where a file of that name is there, unless by `force`.
+    """
+    if not force and os.path.lexists(path):
+        raise is_there(path)
+    beside = Path(tempfile.mkdtemp(prefix=".magpie-", dir=path.parent))
+    try:
+        part = beside / path.name
+        yield part
+        if force:
+            part.replace(path)
+        else:
+            rename_without_replacing(str(part), str(path))
+    except FileExistsError:
+        raise is_there(path) from None
+    finally:
+        shutil.rmtree(beside, ignore_errors=True)
+
+
+def write_new(path: Path, text: str, *, force: bool) -> None:
+    """Write a text to a file that a person named. Raises UsageError where it is there already, unless by `force`."""
+    with written_whole(path, force=force) as part:
+        part.write_text(text, encoding="utf-8", newline="")
