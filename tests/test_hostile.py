@@ -156,6 +156,24 @@ def test_a_request_that_is_none_is_an_answer(served: Server, query: str, capfd: 
     assert "Traceback" not in capfd.readouterr().err
 
 
+def test_notes_and_ids_of_a_strange_drive_stop_nothing(heap: Collection) -> None:
+    put(heap, "Heap/Kelp (2001).mkv")
+    heap.ok("scan")
+    status = (heap.root / "Heap/Kelp (2001).mkv").stat()
+    good = {"path": "Heap/Kelp (2001).mkv", "size": status.st_size, "mtime": status.st_mtime_ns}
+    answers: list[Any] = [7, {}, {"kind": "none", "fields": {}, "by": "x"}, {"kind": "movie", "fields": 3, "by": "x"}]
+    answers.append({"kind": "movie", "fields": {"year": 10**30, "title": EVIL}, "by": "person"})
+    lines = [json.dumps({**good, "settled": answer}) for answer in answers]
+    lines += ["[" * 50_000, '{"path": "x", "size": 1e999, "mtime": 1, "tags": []}', json.dumps({**good, "tags": 3})]
+    with open(heap.root / ".magpie/notes.jsonl", "a") as file:
+        file.write("\n".join(lines) + "\n")
+    (heap.root / ".magpie/root.json").write_text("[" * 50_000)
+    for more in ("", "-wal", "-shm"):
+        (heap.root / f".magpie/catalogue.db{more}").unlink(missing_ok=True)
+    heap.ok("scan")
+    assert heap.ok("find", "--json").lines[0]["state"] == "clear"
+
+
 # --- what reaches the terminal, and spreadsheets ---------------------------------------------------------------------
 
 

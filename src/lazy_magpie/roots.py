@@ -130,7 +130,7 @@ def mark_of(folder: str) -> str:
     try:
         text = (Path(folder) / OWN_FOLDER / NAME).read_text("utf-8")
         return str(json.loads(text)["root"])
-    except (OSError, ValueError, KeyError, TypeError):
+    except (OSError, ValueError, KeyError, TypeError, RecursionError):
         return _mark_of_medium(folder) if not os.access(folder, os.W_OK) else ""
 
 

@@ -16,7 +16,7 @@ from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue import All, Catalogue
 from lazy_magpie.collection import OWN_FOLDER
-from lazy_magpie.model import Item
+from lazy_magpie.model import Item, Kind
 from lazy_magpie.paths import name_of, read_back, written
 
 NAME = "notes.jsonl"
@@ -80,14 +80,27 @@ def read(places: Mapping[str, str]) -> list[Note]:
                     path, size, mtime = read_back(row["path"]), int(row["size"]), int(row["mtime"])
                     sort = next(sort for sort in _SORTS if sort in row)
                     note = Note(path, size, mtime, str(row.get("root", root)), sort, _CHECKED[sort](row[sort]))
-                except (ValueError, KeyError, TypeError, AttributeError, StopIteration):
+                except (ValueError, KeyError, TypeError, AttributeError, StopIteration, OverflowError, RecursionError):
                     continue
                 found[note.root, path, size, mtime, sort] = note
     return list(found.values())
 
 
+def _answer(answer: Any) -> Any:
+    """Return an answer as a person gave it, None where it was taken back. Raises ValueError for anything else."""
+    if answer is None:
+        return None
+    fields = answer["fields"]
+    if not isinstance(fields, dict) or not isinstance(answer["by"], str):
+        raise ValueError("no answer")
+    for value in fields.values():
+        if not isinstance(value, str | int | float | list) or (isinstance(value, int) and abs(value) >= 1 << 53):
+            raise ValueError("no value")
+    return {**answer, "kind": Kind(answer["kind"]).value}
+
+
 _CHECKED: Mapping[str, Callable[[Any], Any]] = {
-    SETTLED: lambda answer: answer,
+    SETTLED: _answer,
     TAGS: lambda tags: [str(tag) for tag in tags],
     OWN: lambda values: {str(field): value for field, value in values.items()},
 }
