@@ -190,7 +190,7 @@ def _tag(world: World, step: Step) -> Record:
     """
     status = world.disk.status(step.source) if step.seen else None
     carried = world.disk.tags(step.source) if status and world.is_seen(status, step.seen) else None
-    if carried is None or "field" in step.data:
+    if carried is None or "field" in step.data or "untouched" in step.data:
         return {}
     before = world.disk.raw_tags(step.source)
     if step.number in world.was:  # a crash may have come between putting them and noting that
@@ -214,9 +214,12 @@ def _mend_note(world: World, step: Step) -> Record | None:
 
 def _unnote(step: Step, info: Record) -> Inverse:
     turned = {**step.data, "old": step.data.get("new"), "new": step.data.get("old")}
+    was_untouched = turned.pop("untouched", None)
     turned.pop("raw", None)
     if "raw" in info:
         turned["raw"] = info["raw"]
+    elif not was_untouched:  # the file never got these tags, so it must not lose them
+        turned["untouched"] = 1
     return step_of(step.do, step.source, step.target, step.seen, turned)
 
 
