@@ -57,14 +57,15 @@ class Placements:
             "INSERT OR REPLACE INTO came_from VALUES (?, ?, ?)", ((file, archive, change) for file in files)
         )
 
-    def items_from(self, archive: int) -> dict[int, int]:
-        """Return the items of what came out of an archive and is there, each with the change that unpacked it."""
-        rows = self.db.execute(
-            "SELECT DISTINCT file.item, change FROM came_from JOIN file ON file.id = came_from.file "
-            "WHERE archive = ? AND item IS NOT NULL AND missing = 0",
+    def item_from(self, archive: int) -> int:
+        """Return the item of what came out of an archive and is there, the first of several by path; 0 for none."""
+        row = self.db.execute(
+            "SELECT file.item FROM came_from JOIN file ON file.id = came_from.file "
+            "JOIN folder ON folder.id = file.folder "
+            "WHERE archive = ? AND item IS NOT NULL AND missing = 0 AND role = 'main' ORDER BY path, name LIMIT 1",
             (archive,),
-        )
-        return dict(rows.fetchall())
+        ).fetchone()
+        return int(row[0]) if row else 0
 
     def archives_of(self, root: int, folder: str) -> list[tuple[str, int]]:
         """Return the archives from which files in a folder came: the folder that each lies in, and its file's id."""

@@ -142,9 +142,8 @@ class _Archives:
 
     def _owner(self, root: int, folder: str, target: str, archive: int) -> int:
         """Return the item that came from an archive, 0 where none did for sure."""
-        came = self.catalogue.placements.items_from(archive)
-        if len(came) == 1:  # magpie has unpacked it: whatever was renamed since, they are one thing
-            return next(iter(came))
+        if came := self.catalogue.placements.item_from(archive):
+            return came  # magpie has unpacked it: whatever was renamed since, they are one thing
         items = self.catalogue.items
         item = items.alone_below(root, written(target)) or items.kit_beside(root, folder, archive)
         return item if item and _came_from(self.catalogue, item, archive) else 0
