@@ -255,6 +255,7 @@ def _take_in_run(sort: str, record: Record, run: Run) -> None:
             number, info = (entry, {}) if isinstance(entry, int) else entry
             run.done[number] = info
         run.begun = set(record.get("open", ()))
+        run.claims.clear()  # what a batch claimed is taken by its end
     elif sort == "end":
         run.state = str(record.get("state", ""))
         run.after = {read_back(path): mtime for path, mtime in record.get("after", {}).items()}

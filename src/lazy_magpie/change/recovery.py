@@ -139,7 +139,7 @@ def _is_claim(world: World, status: Status, claim: Claim) -> bool:
     Where a crash came before that was noted, the name was free a moment before, and what is there is as we make it.
     """
     if claim.seen is not None:
-        return world.is_seen(status, claim.seen)
+        return world.is_seen(status, claim.seen) and status.mtime == claim.seen.mtime
     return status.mtime >= claim.since - _CLOCK and (status.is_folder or status.mode == 0o600)
 
 
