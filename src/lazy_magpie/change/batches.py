@@ -14,10 +14,10 @@ from lazy_magpie.paths import above, parent, read_back
 
 def names_of(step: Step) -> list[str]:
     """Return all names that a step has to do with: where it takes from and puts to, and what gives way to it."""
-    names = [step.source, step.target]
+    names = [name for name in (step.source, step.target) if name]
     if step.do is Do.RESTORE:
         names += [read_back(str(step.data[key])) for key in ("instead", "to") if step.data.get(key)]
-    return list(dict.fromkeys(filter(None, names)))
+    return names
 
 
 def batches(steps: Sequence[Step], most: int) -> Iterator[Sequence[Step]]:
