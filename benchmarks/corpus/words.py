@@ -25,7 +25,8 @@ AWKWARD = (
     "Full Sail Ahead",
     "The Sample Keeper", "Director of the Pier", "Bonus Tide", "Kelp, Salt and Rope", "O Barco", "Retail Fish",
     "Opus 9",
-    "The Final Cutter", "Theatrical Waters", "Special Delivery to Wick", "Vol de Brume", "Ten Minutes to Ebb", "HD Gull",
+    "The Final Cutter", "Theatrical Waters", "Special Delivery to Wick", "Vol de Brume", "Ten Minutes to Ebb",
+    "HD Gull",
 )  # fmt: skip
 SHOWS = (
     "Quay 27", "24 Knots", "The 300 Buoys", "Route 87 to the Sea", "9-7-7 Lifeboat", "Half-Tide Hotel", "Keeper's Log",
