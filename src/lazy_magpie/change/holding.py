@@ -17,7 +17,7 @@ from lazy_magpie.change import journal
 from lazy_magpie.change.disk import Disk
 from lazy_magpie.change.engine import Area
 from lazy_magpie.change.journal import Run
-from lazy_magpie.change.own_areas import HELD, OWN, Areas
+from lazy_magpie.change.own_areas import HELD, OWN, Areas, missing_folders
 from lazy_magpie.change.world import MANIFEST, held_path
 from lazy_magpie.model import Do, Seen, Step
 from lazy_magpie.paths import above, join, parent, read_back, written
@@ -152,12 +152,9 @@ def restoring(disk: Disk, ones: Iterable[Held]) -> list[Step]:
     steps: list[Step] = []
     made: set[str] = set()
     for one in ones:
-        missing = []
-        folder = parent(one.origin)
-        while folder and folder not in made and disk.status(folder) is None:
-            missing.append(folder)
-            folder = parent(folder)
-        for folder in reversed(missing):
+        for folder in missing_folders(disk, parent(one.origin)):
+            if folder in made:
+                continue
             made.add(folder)
             steps.append(Step(len(steps) + 1, Do.MAKE, "", folder, "it was there"))
         why = f"held since {one.since[:10]}: {one.why}"

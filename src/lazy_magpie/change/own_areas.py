@@ -97,13 +97,19 @@ def id_of_root(disk: Disk, *, make: bool = False) -> str:
 
 def make_folders(disk: Disk, folder: str) -> list[str]:
     """Make a folder and those above it, where they are missing; return the folders whose names have changed by that."""
+    missing = missing_folders(disk, folder)
+    for path in missing:
+        disk.make_folder(path)
+    return [parent(path) for path in missing]
+
+
+def missing_folders(disk: Disk, folder: str) -> list[str]:
+    """Return a folder and those above it that are not there, the topmost first."""
     missing = []
     while folder and disk.status(folder) is None:
         missing.append(folder)
         folder = parent(folder)
-    for path in reversed(missing):
-        disk.make_folder(path)
-    return [parent(path) for path in missing]
+    return missing[::-1]
 
 
 def _area_file(top: str) -> str:

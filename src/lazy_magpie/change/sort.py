@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from lazy_magpie.change import transfer
 from lazy_magpie.change.crash import point
@@ -40,7 +41,12 @@ def step_of(do: Do, source: str, target: str, seen: Seen | None, data: Mapping[s
     return Step(0, do, source, target, "", seen=seen, data=dict(data or {}))
 
 
-def seen_of(info: Record) -> Seen | None:
+def seen_in(data: Mapping[str, Any], key: str) -> Seen:
+    """Return how a file looked that a step's data tells of."""
+    return Seen(*data[key])
+
+
+def seen_of(info: Mapping[str, Any]) -> Seen | None:
     """Return how what a step made looked, as its record has it; of a folder what is in it counts instead."""
     return again(Seen(*info["made"])) if "made" in info else None
 

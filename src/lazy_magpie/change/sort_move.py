@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import errno
 from collections.abc import Mapping
-from typing import Any
 
 from lazy_magpie.change import transfer
 from lazy_magpie.change.crash import point
-from lazy_magpie.change.disk import Status
 from lazy_magpie.change.journal import Record
-from lazy_magpie.change.sort import Inverse, Sort, again, copy_into_place, step_of
+from lazy_magpie.change.sort import Inverse, Sort, again, copy_into_place, made_at, step_of
 from lazy_magpie.change.world import Skip, Stuck, World, is_in_case_only
-from lazy_magpie.model import Do, Seen, Step
+from lazy_magpie.model import Do, Step
 from lazy_magpie.paths import name_of, parent, read_back, same_name, written
 
 
@@ -39,11 +37,7 @@ def _rename_in_case(world: World, step: Step) -> Record:
     aside = world.new_work_path(step)
     world.rename(step.source, aside)
     point("aside")
-    try:
-        world.rename(aside, step.target)
-    except OSError:
-        world.back_or_stuck(aside, step.source)
-        raise
+    world.rename_or_back(aside, step.target, aside, step.source)
     return {"folder": 1} if source is not None and source.is_folder else {}
 
 
@@ -97,7 +91,7 @@ def mend_move(world: World, step: Step) -> Record | None:
         return None
     if source.device != target.device and transfer.equal(world, step.source, step.target):
         held = world.hold(step.source, "moved to another drive")
-        return {"held": written(held), **_made(world, step, target)}
+        return {"held": written(held), **made_at(world, step.target)}
     return None
 
 
@@ -131,15 +125,10 @@ def _without_source(world: World, step: Step) -> Record | None:
             return {"folder": 1} if target.is_folder else {}
         return None
     if target and transfer.equal(world, held, step.target):
-        return {"held": written(held), **_made(world, step, target)}
+        return {"held": written(held), **made_at(world, step.target)}
     world.make_folders(parent(step.source))  # the copy did not last: what was held comes back
     world.rename(held, step.source)
     return None
-
-
-def _made(world: World, step: Step, target: Status) -> Record:
-    info: Record = {"made": list(target.seen)}
-    return info | {"tree": transfer.tree_digest(world, step.target)} if target.is_folder else info
 
 
 def unmove(step: Step, info: Record) -> Inverse:
@@ -152,11 +141,6 @@ def unmove(step: Step, info: Record) -> Inverse:
 
 def _with_tree(data: Record, info: Record) -> Record:
     return {**data, "tree": info["tree"]} if "tree" in info else data
-
-
-def seen_in(data: Mapping[str, Any], key: str) -> Seen:
-    """Return how a file looked that a step's data tells of."""
-    return Seen(*data[key])
 
 
 SORTS: Mapping[Do, Sort] = {

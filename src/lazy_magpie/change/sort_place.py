@@ -8,8 +8,7 @@ from typing import Any
 from lazy_magpie.change import transfer, unpacking
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.journal import Record
-from lazy_magpie.change.sort import Inverse, Sort, copy_into_place, made_at, put_in_place, seen_of, step_of
-from lazy_magpie.change.sort_move import seen_in
+from lazy_magpie.change.sort import Inverse, Sort, copy_into_place, made_at, put_in_place, seen_in, seen_of, step_of
 from lazy_magpie.change.world import Skip, World
 from lazy_magpie.model import Do, Seen, Step
 from lazy_magpie.paths import parent, read_back, written
@@ -60,11 +59,7 @@ def _link_instead(world: World, step: Step) -> Record:
     try:
         held = world.hold(step.target, step.why or "a link in its place")
         point("link-held")
-        try:
-            world.rename(link, step.target)
-        except OSError:
-            world.back_or_stuck(held, step.target)
-            raise
+        world.rename_or_back(link, step.target, held, step.target)
     except (OSError, Skip):
         transfer.take_away(world, link)
         raise

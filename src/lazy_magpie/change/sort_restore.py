@@ -21,8 +21,8 @@ from lazy_magpie.change import transfer
 from lazy_magpie.change.crash import point
 from lazy_magpie.change.disk import Status
 from lazy_magpie.change.journal import Record
-from lazy_magpie.change.sort import Inverse, Sort, again, step_of
-from lazy_magpie.change.sort_move import mend_move, move, seen_in, unmove
+from lazy_magpie.change.sort import Inverse, Sort, again, seen_in, seen_of, step_of
+from lazy_magpie.change.sort_move import mend_move, move, unmove
 from lazy_magpie.change.world import Skip, World
 from lazy_magpie.model import Do, Seen, Step
 from lazy_magpie.paths import read_back, written
@@ -40,7 +40,7 @@ def _to(step: Step) -> str:
 
 def _home(step: Step) -> Step:
     """Return the step that moves back what had been moved, for when nothing is held any more."""
-    seen = again(seen_in(step.data, "made"))
+    seen = seen_of(step.data)
     return Step(step.number, Do.MOVE, _instead(step), step.target, step.why, "", step.item, seen)
 
 
@@ -64,7 +64,7 @@ def _restore(world: World, step: Step) -> Record:
 
 def _check_instead(world: World, step: Step, instead: str) -> None:
     """Raise Skip where what took the place is not what it was."""
-    now = world.checked(instead, again(seen_in(step.data, "made")))
+    now = world.checked(instead, seen_of(step.data))
     if now.is_folder and "tree" in step.data and transfer.tree_digest(world, instead) != step.data["tree"]:
         raise Skip("something in it is new, changed or gone")
 
@@ -91,11 +91,7 @@ def _exchanged(world: World, step: Step, instead: str, to: str) -> str:
     else:
         away = world.hold(instead, _WHY)
     point("restore-away")
-    try:
-        world.rename(step.source, step.target)
-    except OSError:
-        world.back_or_stuck(away, instead)
-        raise
+    world.rename_or_back(step.source, step.target, away, instead)
     point("restore-returned")
     return _disposed(world, step, away)
 

@@ -98,11 +98,7 @@ def _replace(world: World, step: Step) -> Record:
         new = world.disk.status(source)
         held = world.hold(step.target, step.why or "replaced")
         point("replace-held")
-        try:
-            world.rename(source, step.target)
-        except OSError:
-            world.back_or_stuck(held, step.target)
-            raise
+        world.rename_or_back(source, step.target, held, step.target)
     except (OSError, Skip):
         if not step.source:
             transfer.take_away(world, source)

@@ -175,6 +175,14 @@ class World:
         self.disk.drop_file(path)
         self.touched.add(parent(path))
 
+    def rename_or_back(self, source: str, target: str, away: str, home: str) -> None:
+        """Rename; where that fails, bring back what was put aside for it, from `away` to `home`, and raise."""
+        try:
+            self.rename(source, target)
+        except OSError:
+            self.back_or_stuck(away, home)
+            raise
+
     def back_or_stuck(self, source: str, target: str) -> None:
         """Rename back what a step that failed half way had moved. Raises Stuck where that can't be done either."""
         try:
