@@ -25,11 +25,12 @@ def batches(steps: Sequence[Step], most: int) -> Iterator[Sequence[Step]]:
     batch = _Batch()
     start = 0
     for at, step in enumerate(steps):
-        if at - start >= most or batch.meets(step):
+        names = names_of(step)
+        if at - start >= most or batch.meets(step, names):
             yield steps[start:at]
             start = at
             batch = _Batch()
-        batch.take(step)
+        batch.take(step, names)
     if start < len(steps):
         yield steps[start:]
 
@@ -43,26 +44,27 @@ class _Batch:
         self.around: set[str] = set()  # the folders above them
         self.made: set[str] = set()
 
-    def meets(self, step: Step) -> bool:
-        """Say whether a step has to do with a name that the batch has touched, or with one above or below such a name.
+    def meets(self, step: Step, names: Sequence[str]) -> bool:
+        """Say whether a step with these names has to do with a name that the batch has touched, or with one above or below such a name.
 
         Folders are made above and dropped behind what is moved; that alone is no meeting.
         """
-        folder_work = step.do in (Do.MAKE, Do.DROP)
-        for path in names_of(step):
-            if path in self.touched or path in self.made or (path in self.around and not folder_work):
+        for path in names:
+            if path in self.touched or path in self.made:
+                return True
+            if path in self.around and step.do not in (Do.MAKE, Do.DROP):
                 return True
             if self.trees and any(folder in self.trees for folder in above(path)):
                 return True
         return False
 
-    def take(self, step: Step) -> None:
-        """Add a step."""
+    def take(self, step: Step, names: Sequence[str]) -> None:
+        """Add a step with these names."""
         if step.do is Do.MAKE:
             self.made.add(step.target)
             return
         may_be_tree = step.seen is None or step.seen.is_folder
-        for path in names_of(step):
+        for path in names:
             self.touched.add(path)
             if may_be_tree:
                 self.trees.add(path)

@@ -11,6 +11,7 @@ import os
 import shutil
 import stat
 from collections.abc import Iterable
+from functools import cached_property
 from typing import BinaryIO, NamedTuple
 
 from lazy_magpie import attributes, keywords
@@ -74,8 +75,11 @@ class Disk:
 
     def is_inside(self, folder: str) -> bool:
         """Say whether a folder, with every link above it followed, lies inside the root."""
-        top = os.path.realpath(self.root)
-        return is_below(os.path.realpath(self.path(folder)), top.rstrip("/"))
+        return is_below(os.path.realpath(self.path(folder)), self._real_root)
+
+    @cached_property
+    def _real_root(self) -> str:
+        return os.path.realpath(self.root).rstrip("/")
 
     def names(self, path: str) -> list[str]:
         """Return the names in a folder."""
