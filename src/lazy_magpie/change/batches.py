@@ -45,7 +45,7 @@ class _Batch:
         self.made: set[str] = set()
 
     def meets(self, step: Step, names: Sequence[str]) -> bool:
-        """Say whether a step with these names has to do with a name that the batch has touched, or with one above or below such a name.
+        """Say whether a step, of these names, has to do with one that the batch has touched, or one above or below it.
 
         Folders are made above and dropped behind what is moved; that alone is no meeting.
         """
