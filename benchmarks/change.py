@@ -19,8 +19,9 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from benchmarks.scan import make_tree, run
-from lazy_magpie.change import Area, Disk, apply
-from lazy_magpie.model import Do, Seen, Step
+from lazy_magpie.change import Filesystem, JournalStore, apply
+from lazy_magpie.model import FileStamp
+from lazy_magpie.model.steps import Move
 
 BATCH = 512
 
@@ -101,10 +102,12 @@ def measure_move(size: int) -> None:
             yardstick = time.perf_counter() - start
             (two / "copy.mkv").unlink()
             status = os.lstat(root / "film.mkv")
-            seen = Seen(status.st_size, status.st_mtime_ns, status.st_ino)
+            seen = FileStamp(status.st_size, status.st_mtime_ns, status.st_ino)
             start = time.perf_counter()
             outcome = apply(
-                Area(Disk(str(root))), [Step(1, Do.MOVE, "film.mkv", "two/film.mkv", "", seen=seen)], "move"
+                JournalStore(Filesystem(str(root))),
+                [Move(number=1, source="film.mkv", target="two/film.mkv", stamp=seen)],
+                "move",
             )
             ratios.append((time.perf_counter() - start) / yardstick)
             assert outcome.done == 1

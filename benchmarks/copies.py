@@ -47,7 +47,7 @@ def make_tree(root: Path, size: int) -> int:
 
 
 def put_out_of_memory(root: Path) -> None:
-    """Let the system forget the contents of all files below `root`, as they are when nobody has read them lately."""
+    """Drop the contents of all files below `root` from memory, as if nobody had read them lately."""
     os.sync()
     for file in root.rglob("*"):
         if file.is_file():

@@ -79,7 +79,7 @@ disk = Disk(os.path.dirname(sys.argv[2]))
 os.makedirs(disk.path(".magpie"), exist_ok=True)
 inside = os.path.relpath(sys.argv[1], disk.root)
 names = [name for name in os.listdir(sys.argv[1]) if name.endswith(".zip")]
-steps = [Step(n, Do.UNPACK, f"{inside}/{name}", f"files/{name[:-4]}", "") for n, name in enumerate(names, start=1)]
+steps = [Unpack(number=n, source=f"{inside}/{name}", target=f"files/{name[:-4]}") for n, name in enumerate(names, 1)]
 apply(Area(disk), steps, "unpack")
 """
 

@@ -21,7 +21,7 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks.corpus import clips, crafted, scenes, tunes
-from lazy_magpie.copies.nearby import pairs_within
+from lazy_magpie.copies.hamming_index import pairs_within
 
 Made = Iterator[tuple[Path, int, str]]
 CORPORA: dict[str, tuple[str, Callable[[Path, int], Made], int, int]] = {

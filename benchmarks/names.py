@@ -15,6 +15,8 @@ import tempfile
 import time
 from collections import Counter, defaultdict
 
+from tests.names import held_out_names
+
 from benchmarks.corpus import Truth, names
 from lazy_magpie.identify import identify
 from lazy_magpie.model import Identity, Kind, State
@@ -117,13 +119,33 @@ def cost(count: int, seed: int) -> None:
     print(f"explain, peak memory                 {usage.ru_maxrss / 1024:.0f} MiB")
 
 
+def measure_held_out() -> None:
+    """Print how the names are read that nothing was tuned on."""
+    groups: dict[str, Counter[str]] = defaultdict(Counter)
+    for row in held_out_names():
+        found = identify(row["path"])
+        given = {**found.facts, **found.fields}
+        right = found.kind.value == row["kind"] and all(given.get(key) == row["fields"][key] for key in row["fields"])
+        counts = groups["written by others" if row["origin"] == "independent" else "of our own lists"]
+        counts["all"] += 1
+        counts["right"] += right
+        counts["wrong clear"] += found.state is State.CLEAR and not right
+    for group, counts in groups.items():
+        print(f"held out, {group:<18} right  {counts['right'] / counts['all']:.1%} of {counts['all']:,}")
+        print(f"held out, {group:<18} wrong while clear  {counts['wrong clear'] / counts['all']:.1%}")
+
+
 def main() -> None:
     """Measure and print."""
     parser = argparse.ArgumentParser()
     parser.add_argument("--count", type=int, default=20_000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--faults", type=int, default=0, metavar="N", help="print N faults")
+    parser.add_argument("--held-out", action="store_true", help="only the names that nothing was tuned on")
     args = parser.parse_args()
+    if args.held_out:
+        measure_held_out()
+        return
     measure(args.count, args.seed, args.faults)
     round_trip(args.count // 4, args.seed)
     for count in (args.count // 4, args.count * 5):

@@ -1,6 +1,6 @@
 """Worksheets of many items: `python -m benchmarks.sheet [--files 40000]`.
 
-Makes a collection of empty files with fields of one's own, and prints the processor seconds and the peak memory of
+Makes a collection of empty files with custom fields, and prints the processor seconds and the peak memory of
 making a sheet of all items and of taking it back: untouched, and with a cell filled in in every tenth row.
 """
 

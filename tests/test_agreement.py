@@ -13,8 +13,8 @@ import pytest
 from lazy_magpie.catalogue import opened
 from lazy_magpie.collection import find
 from lazy_magpie.model import Plan
-from lazy_magpie.plans import saved
-from lazy_magpie.plans.names import listing_of
+from lazy_magpie.planners import plan_csv
+from lazy_magpie.planners.directory_index import listing_of
 from tests.conftest import CONFIG, Collection
 from tests.heaps import LONG_AGO, put, zip_of
 from tests.test_all_back import a_life, everything, take_all_back
@@ -155,7 +155,9 @@ def test_a_plan_saved_and_read_back_is_the_same_plan(tmp_path: Path, planner: st
     collection = find(one.root)
     with opened(collection) as catalogue:
         plan: Plan = catalogue.plans.load(1)
-        read = saved.from_csv(path.read_text(), "plan.csv", plan, listing_of(str(one.root)), keep=[], everywhere=True)
+        read = plan_csv.from_csv(
+            path.read_text(), "plan.csv", plan, listing_of(str(one.root)), keep=[], everywhere=True
+        )
     assert read.steps == plan.steps and len(plan.steps) > 1
     before = everything(one.root)
     assert not one.run("apply", str(path)).err.count("kipped")

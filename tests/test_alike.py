@@ -1,4 +1,4 @@
-"""What is only alike: each sort of likeness on what it must and must not find, and that nothing of it goes unasked."""
+"""What is only alike: each similarity method on what it must and must not find, and that nothing of it goes unasked."""
 
 from __future__ import annotations
 
@@ -14,10 +14,11 @@ from benchmarks.corpus import clips, crafted, scenes, tunes
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lazy_magpie.copies import alike as finder
-from lazy_magpie.copies.likeness import films, glyphs, pictures, sounds, stitches
-from lazy_magpie.copies.nearby import MOST, pairs_between, pairs_within
-from lazy_magpie.units import size_text
+from lazy_magpie.copies import similar as finder
+from lazy_magpie.copies.hamming_index import MOST, pairs_between, pairs_within
+from lazy_magpie.copies.similarity import audio, embroidery, fonts, pictures, video
+from lazy_magpie.formatting import size_text
+from lazy_magpie.readers.worker_pool import ask_all
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
@@ -47,23 +48,23 @@ def test_near_hashes_are_found_as_comparing_all_would(
     ("sort", "make", "count"),
     [
         (pictures, scenes.make, 5),
-        (sounds, tunes.make, 2),
-        (films, clips.make, 1),
-        (glyphs, crafted.fonts, 4),
-        (stitches, crafted.designs, 4),
+        (audio, tunes.make, 2),
+        (video, clips.make, 1),
+        (fonts, crafted.fonts, 4),
+        (embroidery, crafted.designs, 4),
     ],
 )
 def test_variants_are_alike_and_near_twins_are_not(
     tmp_path: Path, sort: Any, make: Callable[[Path, int], Made], count: int
 ) -> None:
     made = list(make(tmp_path, count))
-    found = {tuple(pair) for pair in sort.candidates([sort.take(str(path)) for path, _, _ in made]).tolist()}
+    found = {tuple(pair) for pair in sort.candidates([sort.fingerprint(str(path)) for path, _, _ in made]).tolist()}
     first = {number: path for path, number, _ in reversed(made)}
     for (at, one), (behind, other) in itertools.combinations(enumerate(made), 2):
         if one[1] != other[1]:
-            assert (at, behind) not in found or not sort.alike(str(one[0]), str(other[0])), (one, other)
+            assert (at, behind) not in found or not sort.confirm(str(one[0]), str(other[0])), (one, other)
         elif one[0] == first[one[1]]:
-            assert (at, behind) in found and sort.alike(str(one[0]), str(other[0])), (one, other)
+            assert (at, behind) in found and sort.confirm(str(one[0]), str(other[0])), (one, other)
 
 
 @pytest.fixture
@@ -105,7 +106,7 @@ def test_what_was_looked_at_is_remembered_until_it_changes(
 ) -> None:
     before = _found(gallery)
     asked: list[Any] = []
-    real = finder.ask_all
+    real = ask_all
 
     def listening(questions: Any, *more: Any) -> Any:
         asked.extend(questions)
@@ -181,16 +182,18 @@ def test_plain_pictures_are_alike_to_nothing(tmp_path: Path) -> None:
 
     for name, colour in (("one.png", "red"), ("two.png", "red")):
         Image.new("RGB", (90, 60), colour).save(tmp_path / name)
-        assert pictures.take(str(tmp_path / name)) == b""
+        assert pictures.fingerprint(str(tmp_path / name)) == b""
 
 
 def test_formats_of_one_design_are_no_copies_of_each_other(tree: Tree) -> None:
+    import pyembroidery
+
     collection = tree([])
     for folder, formats in (("A/Kite", "dst pes"), ("B/Flyer", "jef"), ("C/Other", "vp3")):
         home = collection.root / "Designs" / folder
         home.mkdir(parents=True)
         for ending in formats.split():
-            crafted.pyembroidery.write(crafted.design(9 if folder[0] == "C" else 5), str(home / f"kite.{ending}"))
+            pyembroidery.write(crafted.design(9 if folder[0] == "C" else 5), str(home / f"kite.{ending}"))
     collection.ok("scan")
     (one,) = _found(collection, "--keep", "better", code=1)
     assert one["match"] == "stitches" and len(one["others"]) == 2

@@ -12,9 +12,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lazy_magpie.change import Disk, Skip, contents, head_of
-from lazy_magpie.change.zips import glance
-from lazy_magpie.volumes import Cut, Joined, cuts_in, is_volume, whole_name
+from lazy_magpie.change import Filesystem, Skip, contents, head_of
+from lazy_magpie.change.archives.zip_directory import glance
+from lazy_magpie.split_archives import Cut, JoinedVolumes, cuts_in, is_volume, whole_name
 from tests.conftest import Collection
 from tests.heaps import cut, put, repacked, split, zip_of
 
@@ -81,21 +81,21 @@ def test_what_is_not_plain_gets_a_closer_look(data: bytes) -> None:
 
 def test_folders_in_an_archive_are_no_files(tmp_path: Path) -> None:
     (tmp_path / "kit.zip").write_bytes(_zipped({"Papers/": b"", "Papers/a.jpg": b"a", "Papers/More/": b""}))
-    assert list(contents(Disk(str(tmp_path)), "kit.zip").names) == ["Papers/a.jpg"]
+    assert list(contents(Filesystem(str(tmp_path)), "kit.zip").names) == ["Papers/a.jpg"]
 
 
 @pytest.mark.parametrize("name", ["../a.jpg", "/a.jpg", "C:\\a.jpg", "a/../../b.jpg", "..", "a\\..\\b.jpg"])
 def test_a_glance_lets_nothing_pass_that_would_land_outside(tmp_path: Path, name: str) -> None:
     (tmp_path / "kit.zip").write_bytes(_zipped({"fine.jpg": b"a", name: b"b"}))
     with pytest.raises(Skip, match="would land outside"):
-        contents(Disk(str(tmp_path)), "kit.zip")
+        contents(Filesystem(str(tmp_path)), "kit.zip")
 
 
 def test_more_than_an_archive_of_its_size_holds_is_refused_at_a_glance(tmp_path: Path) -> None:
     data = _marked(_zipped({"a.jpg": b"a"}), 24, 0, 0, 0, 0x50)
     (tmp_path / "kit.zip").write_bytes(data)
     with pytest.raises(Skip, match="far more than its own size"):
-        contents(Disk(str(tmp_path)), "kit.zip")
+        contents(Filesystem(str(tmp_path)), "kit.zip")
 
 
 # --- volumes ---------------------------------------------------------------------------------------------------------
@@ -130,7 +130,7 @@ def test_a_volume_has_the_name_of_its_archive() -> None:
 @given(st.lists(st.binary(min_size=1, max_size=50), min_size=1, max_size=6), st.data())
 def test_joined_files_are_read_as_one(parts: list[bytes], draw: st.DataObject) -> None:
     whole = b"".join(parts)
-    joined = io.BufferedReader(Joined([io.BytesIO(part) for part in parts]), 16)
+    joined = io.BufferedReader(JoinedVolumes([io.BytesIO(part) for part in parts]), 16)
     for _ in range(draw.draw(st.integers(1, 8))):
         at, size = draw.draw(st.integers(0, len(whole) + 5)), draw.draw(st.integers(-1, 80))
         joined.seek(at)
@@ -147,7 +147,7 @@ def test_an_archive_in_volumes_of_any_size_holds_what_it_held(heap: Collection, 
     if how == "split" and size < 100:
         size = 130  # the directory's end is in one volume
     volumes = cut(path, size) if how == "cut" else split(path, size)
-    disk, lead = Disk(str(heap.root)), f"Downloads/{volumes[0 if how == 'cut' else -1].name}"
+    disk, lead = Filesystem(str(heap.root)), f"Downloads/{volumes[0 if how == 'cut' else -1].name}"
     assert list(contents(disk, lead).names) == list(members)
     assert {name: head_of(disk, lead, name, 1 << 20) for name in members} == members
 
@@ -156,7 +156,7 @@ def test_a_volume_that_the_directory_names_and_nobody_has_is_said(heap: Collecti
     volumes = split(zip_of(heap, "kit.zip", {f"{n}.jpg": bytes([n]) * 300 for n in range(9)}), 500)
     os.unlink(volumes[1])
     with pytest.raises(Skip, match=r"its volume “kit\.z02” is missing"):
-        contents(Disk(str(heap.root)), "Downloads/kit.zip")
+        contents(Filesystem(str(heap.root)), "Downloads/kit.zip")
 
 
 def test_volumes_are_one_item_in_the_catalogue_and_stay_together(heap: Collection) -> None:
@@ -173,6 +173,6 @@ def test_volumes_are_one_item_in_the_catalogue_and_stay_together(heap: Collectio
 
 def test_a_large_member_of_a_7z_is_not_unpacked_to_be_read(heap: Collection) -> None:
     path = repacked(zip_of(heap, "kit.zip", {"read me.txt": "by fpc", "large.txt": "x" * 5000}), "7z")
-    disk, name = Disk(str(heap.root)), f"Downloads/{path.name}"
+    disk, name = Filesystem(str(heap.root)), f"Downloads/{path.name}"
     assert head_of(disk, name, "read me.txt", 1000) == b"by fpc"
     assert head_of(disk, name, "large.txt", 1000) == b"" and head_of(disk, name, "no such", 1000) == b""

@@ -1,35 +1,27 @@
-"""The arrows between the rooms run one way."""
+"""The arrows between packages run one way, as docs/architecture.md says."""
 
 from __future__ import annotations
 
 import ast
+import re
 from pathlib import Path
 
 import pytest
 
 SOURCE = Path(__file__).parent.parent / "src" / "lazy_magpie"
-ROWS = (
-    ("model", "paths", "errors", "suggest", "units", "attributes", "volumes"),
-    ("fields", "keywords", "sheets"),
-    ("naming",),
-    ("config",),
-    ("collection",),
-    ("catalogue", "change"),
-    ("identify", "readers", "roots"),
-    ("scan", "find", "titles", "copies", "intake"),
-    ("plans", "demo", "report"),
-    ("cli",),
-    ("__main__",),
-)
-ROW_OF = {room: row for row, rooms in enumerate(ROWS) for room in rooms}
+LAYERS = Path(__file__).parent.parent / "docs" / "architecture.md"
+_ROW = re.compile(r"^\| (\d+) \| ([^|]+) \|", re.MULTILINE)
+ROWS = {int(row): re.findall(r"`(\w+)`", names) for row, names in _ROW.findall(LAYERS.read_text("utf-8"))}
+"""The layers as docs/architecture.md has them, the lowest 0."""
+ROW_OF = {name: row for row, names in ROWS.items() for name in names}
 
 
-def _room(path: Path) -> str:
+def _package(path: Path) -> str:
     return path.relative_to(SOURCE).parts[0].removesuffix(".py")
 
 
 def _imports(path: Path) -> set[str]:
-    """Return the rooms that a file imports, wherever in it."""
+    """Return the packages that a file imports, wherever in it."""
     found = set()
     for node in ast.walk(ast.parse(path.read_text())):
         names = [alias.name for alias in node.names] if isinstance(node, ast.Import) else []
@@ -47,14 +39,23 @@ FILES = [path for path in sorted(SOURCE.rglob("*.py")) if path != SOURCE / "__in
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda path: str(path.relative_to(SOURCE)))
-def test_a_room_imports_only_what_lies_below(path: Path) -> None:
-    room = _room(path)
-    wrong = {other for other in _imports(path) if other != room and ROW_OF[other] >= ROW_OF[room]}
+def test_a_package_imports_only_what_lies_below(path: Path) -> None:
+    package = _package(path)
+    wrong = {other for other in _imports(path) if other != package and ROW_OF[other] >= ROW_OF[package]}
     assert not wrong
 
 
-def test_every_room_has_its_row() -> None:
-    assert {_room(path) for path in FILES} == set(ROW_OF)
+def test_every_package_has_its_row() -> None:
+    assert {_package(path) for path in FILES} == set(ROW_OF)
+
+
+def test_only_services_meet_planners_and_change() -> None:
+    for path in FILES:
+        imported = _imports(path)
+        if _package(path) == "planners":
+            assert "change" not in imported, path
+        elif _package(path) != "services":
+            assert not {"planners", "change"} <= imported, path
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda path: str(path.relative_to(SOURCE)))
@@ -77,6 +78,7 @@ def test_heavy_packages_are_imported_where_they_are_used() -> None:
         "shtab",
         "httpx",
         "rapidfuzz",
+        "scipy",
     }
     for path in FILES:
         top = {n.names[0].name.split(".")[0] for n in ast.parse(path.read_text()).body if isinstance(n, ast.Import)}

@@ -12,7 +12,7 @@ import mutagen
 import pytest
 from PIL import Image
 
-from lazy_magpie import attributes, keywords
+from lazy_magpie import embedded_keywords, xattrs
 from tests.conftest import SHELVES, Collection, picture
 
 Tree = Callable[..., Collection]
@@ -25,7 +25,7 @@ def films(tree: Tree) -> Collection:
     collection = tree([])
     for path in (KELP, HAWSER):
         collection.put(path, text=f"this is {path}")
-    if attributes.tags_of(str(collection.root / KELP)) is None or not _put(collection, KELP):
+    if xattrs.tags_of(str(collection.root / KELP)) is None or not _put(collection, KELP):
         pytest.skip("this drive has no attributes")
     collection.ok("scan")
     collection.ok("tag", "put", "film evening,seen", KELP)
@@ -33,11 +33,11 @@ def films(tree: Tree) -> Collection:
 
 
 def _put(collection: Collection, path: str, *tags: str) -> bool:
-    return attributes.put_tags(str(collection.root / path), tags)
+    return xattrs.put_tags(str(collection.root / path), tags)
 
 
 def _carried(collection: Collection, path: str = KELP) -> set[str]:
-    return set(attributes.tags_of(str(collection.root / path)) or ())
+    return set(xattrs.tags_of(str(collection.root / path)) or ())
 
 
 def _tags(collection: Collection, path: str = KELP) -> set[str]:
@@ -56,7 +56,7 @@ def test_a_tag_is_written_and_taken_off_where_other_programs_see_it(films: Colle
     films.ok("undo")
     assert _carried(films) == {"film evening", "seen"}
     films.ok("tag", "drop", "seen,film evening", KELP)
-    assert attributes.NAME not in os.listxattr(films.root / KELP)
+    assert xattrs.NAME not in os.listxattr(films.root / KELP)
     assert films.ok("scan", "--json").json["tagged"] == 0 and _tags(films) == set()
 
 
@@ -125,7 +125,7 @@ def test_a_file_that_has_changed_or_a_drive_without_attributes_stops_nothing(
     (films.root / HAWSER).write_text("another film, written meanwhile")
     films.ok("tag", "put", "lent", HAWSER)
     assert _carried(films, HAWSER) == set() and _tags(films, HAWSER) == {"lent"}
-    monkeypatch.setattr(attributes, "tags_of", lambda path: None)
+    monkeypatch.setattr(xattrs, "tags_of", lambda path: None)
     films.ok("tag", "put", "best", KELP)
     assert _tags(films) == {"best", "film evening", "seen"}
 
@@ -135,7 +135,7 @@ def test_a_file_that_has_changed_or_a_drive_without_attributes_stops_nothing(
     [(b"", ()), (b"a, b ,,a", ("a", "b")), (b"\xff\x00,ok", ("ok",)), ("größe\u200b,x y".encode(), ("x y",))],
 )
 def test_odd_attributes_are_read_as_far_as_they_go(raw: bytes, tags: tuple[str, ...]) -> None:
-    assert attributes.unpacked(raw) == tags
+    assert xattrs.unpacked(raw) == tags
 
 
 # --- inside files, and beside them -----------------------------------------------------------------------------------
@@ -170,7 +170,7 @@ def test_words_are_kept_inside_files_where_that_is_wanted(tree: Tree) -> None:
     collection.ok("tag", "put", "film evening,größe", *paths)
     for path in paths:
         whole = str(collection.root / path)
-        assert set(keywords.of(whole, path[path.rindex(".") :])) == {"film evening", "größe"}, path
+        assert set(embedded_keywords.of(whole, path[path.rindex(".") :])) == {"film evening", "größe"}, path
     with Image.open(collection.root / PICTURE) as opened:
         opened.load()
         assert b"film evening" in opened.info["xmp"]
@@ -191,16 +191,16 @@ def test_words_that_other_programs_put_inside_arrive(tree: Tree) -> None:
     collection = tree([], INSIDE)
     paths = _made(collection.root)
     for path in paths:
-        keywords.put(str(collection.root / path), path[path.rindex(".") :], ["lent"])
-        attributes.put_tags(str(collection.root / path), ())
+        embedded_keywords.put(str(collection.root / path), path[path.rindex(".") :], ["lent"])
+        xattrs.put_tags(str(collection.root / path), ())
     collection.ok("scan")
     assert all(item["tags"] == ["lent"] for item in collection.ok("find", "--json").lines)
-    keywords.put(str(collection.root / PICTURE), ".jpg", [])
+    embedded_keywords.put(str(collection.root / PICTURE), ".jpg", [])
     collection.ok("scan")
     assert _tags(collection, PICTURE) == set()
     (collection.root / "magpie.toml").write_text(SHELVES)
     collection.ok("tag", "put", "best", PICTURE)
-    assert keywords.of(str(collection.root / PICTURE), ".jpg") == []
+    assert embedded_keywords.of(str(collection.root / PICTURE), ".jpg") == []
 
 
 def test_what_can_hold_no_words_is_named_and_stays_as_it_is(tree: Tree) -> None:
@@ -216,18 +216,18 @@ def test_what_can_hold_no_words_is_named_and_stays_as_it_is(tree: Tree) -> None:
 def test_a_drive_without_attributes_has_sidecars_where_that_is_wanted(
     tree: Tree, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(attributes, "tags_of", lambda path: None)
+    monkeypatch.setattr(xattrs, "tags_of", lambda path: None)
     collection = tree([KELP], SHELVES + "[tags]\nsidecars = true\n")
     collection.ok("scan")
     collection.ok("tag", "put", "lent", KELP)
     beside = collection.root / f"{KELP}.xmp"
-    assert keywords.subjects(beside.read_bytes()) == ["lent"]
+    assert embedded_keywords.subjects(beside.read_bytes()) == ["lent"]
     text = beside.read_text().replace("<rdf:Description ", '<rdf:Description xmlns:q="urn:q" q:rating="5" ', 1)
     beside.write_text(text.replace("<rdf:li>lent", "<rdf:li>seen</rdf:li><rdf:li>lent"))
     collection.ok("scan")
     assert _tags(collection) == {"lent", "seen"}
     collection.ok("tag", "drop", "lent", KELP)
-    assert keywords.subjects(beside.read_bytes()) == ["seen"] and 'q:rating="5"' in beside.read_text()
+    assert embedded_keywords.subjects(beside.read_bytes()) == ["seen"] and 'q:rating="5"' in beside.read_text()
     collection.ok("tidy", "--now")
     assert (collection.root / "Films/Kelp (2001)/Kelp (2001).mkv.xmp").exists()
     beside = collection.root / "Films/Kelp (2001)/Kelp (2001).mkv.xmp"
@@ -240,6 +240,6 @@ def test_a_drive_without_attributes_has_sidecars_where_that_is_wanted(
 def test_a_packet_that_is_no_packet_is_refused() -> None:
     for packet in (b"<x/>", b"no xml", b"<a>" * 100):
         with pytest.raises(ValueError, match=r"packet|XMP"):
-            keywords.with_subjects(packet, ["a"])
+            embedded_keywords.with_subjects(packet, ["a"])
     with pytest.raises(ValueError, match="too large"):
-        keywords.subjects(bytes(1 << 23))
+        embedded_keywords.subjects(bytes(1 << 23))

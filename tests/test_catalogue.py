@@ -18,12 +18,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.catalogue import schema
-from lazy_magpie.change.journal import line_of, record_of
+from lazy_magpie.change.codec import decode_line, encode_line
 from lazy_magpie.cli.labels import label
-from lazy_magpie.fields import FIELDS, Sort, shown, value_of
+from lazy_magpie.fields import FIELDS, FieldType, shown, value_of
+from lazy_magpie.formatting import bitrate_text, count_text, duration_text, size_text
 from lazy_magpie.model import Kind, id_number, id_text, reason_of
 from lazy_magpie.suggest import nearest
-from lazy_magpie.units import bitrate_text, count_text, duration_text, size_text
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
@@ -93,7 +93,7 @@ def test_a_list_is_served_by_the_installed_program(tmp_path: Path) -> None:
     import httpx
 
     (tmp_path / "list.csv").write_text("kind,title,year\nmovie,The Tern Watchers,1985\n")
-    command = [Path(sys.executable).with_name("magpie"), "titles", "serve", "list.csv", "--port", "0", "--json"]
+    command = [str(Path(sys.executable).with_name("magpie")), "titles", "serve", "list.csv", "--port", "0", "--json"]
     server = subprocess.Popen(command, cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
     assert server.stdout
     told = json.loads(server.stdout.readline())
@@ -115,12 +115,12 @@ def test_ids_are_read_back(number: int) -> None:
 
 @given(st.dictionaries(st.text(max_size=8), st.one_of(st.integers(), st.text(max_size=20), st.booleans()), max_size=6))
 def test_a_journal_record_is_read_back_and_knows_any_flipped_byte(record: dict[str, Any]) -> None:
-    line = line_of(record)
-    assert record_of(line) == record
+    line = encode_line(record)
+    assert decode_line(line) == record
     for at in range(9, len(line) - 1, 3):
         damaged = bytearray(line)
         damaged[at] ^= 0x10
-        assert record_of(bytes(damaged)) != record
+        assert decode_line(bytes(damaged)) != record
 
 
 @pytest.mark.parametrize(
@@ -142,7 +142,7 @@ def test_sizes_rates_and_lengths(function: Callable[[int], str], value: int, tex
 )  # fmt: skip
 def test_what_a_person_writes_is_read(field: str, word: str, value: float) -> None:
     assert value_of(FIELDS[field], word) == value
-    if FIELDS[field].sort is not Sort.FLAG:
+    if FIELDS[field].type is not FieldType.FLAG:
         assert re.sub(r"\W", "", shown(field, value))
 
 

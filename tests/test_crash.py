@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from lazy_magpie.change.crash import POINTS
+from lazy_magpie.change.failpoints import POINTS
 from tests.chaos.crash import one_run
 
 

@@ -17,12 +17,12 @@ from hypothesis import strategies as st
 
 from lazy_magpie import find
 from lazy_magpie.catalogue import Items, ItemWriter, NewFile, in_memory
-from lazy_magpie.catalogue.conditions import folded_text, folded_words
 from lazy_magpie.catalogue.files import Files
+from lazy_magpie.catalogue.query import folded_text, folded_words
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Identity, Kind, State
-from lazy_magpie.scan.group import Group, Member, Seen
-from lazy_magpie.scan.units import made_of
+from lazy_magpie.scan.folder_unit import made_of
+from lazy_magpie.scan.grouping import GroupMember, IdentifiedFile, ItemGroup
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
@@ -48,8 +48,8 @@ def _catalogue() -> Items:
         new: NewFile = (files.folder(folder, 1)[0], name, number * 1000, 1_600_000_000_000_000_000, number, 1)
         files.add([new])
         id = db.execute("SELECT MAX(id) FROM file").fetchone()[0]
-        seen = Seen(id, path, number * 1000, 1_600_000_000_000_000_000, Identity(kind, state, 1.0, fields))
-        writer.store([made_of(Group(seen.identity, (Member(seen),)))], ())
+        seen = IdentifiedFile(id, path, number * 1000, 1_600_000_000_000_000_000, Identity(kind, state, 1.0, fields))
+        writer.store([made_of(ItemGroup(seen.identity, (GroupMember(seen),)))], ())
     writer.flush()
     return Items(db)
 
@@ -321,7 +321,7 @@ def test_words_are_found_under_the_new_path_after_a_move(tree: Tree) -> None:
 
 
 def test_a_scan_that_was_stopped_goes_on_where_it_was(tree: Tree, monkeypatch: pytest.MonkeyPatch) -> None:
-    gathering = importlib.import_module("lazy_magpie.scan.gather")
+    gathering = importlib.import_module("lazy_magpie.scan.pipeline")
 
     collection = tree([f"{folder}/Dockside S01E0{n}.mkv" for folder in "abc" for n in (1, 2)])
     attach, calls = gathering._Archives.attach, iter(range(9))

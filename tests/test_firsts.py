@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.identify import identify
-from lazy_magpie.identify.recalled import recalled
-from lazy_magpie.scan.firsts import first_paths
+from lazy_magpie.identify.original_name import recalled
+from lazy_magpie.scan.original_paths import first_paths
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]

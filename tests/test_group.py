@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.identify import identify
-from lazy_magpie.scan.group import Seen, grouped
+from lazy_magpie.scan.grouping import IdentifiedFile, grouped
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
@@ -97,7 +97,8 @@ def test_files_become_items(tree: Tree, name: str) -> None:
     collection.run("scan")
     found = collection.ok("find", "--json").lines
     assert {item["path"]: sorted(file["role"] for file in item["files"][1:]) for item in found} == items
-    again = collection.run("scan", "--full") and collection.ok("find", "--json").lines
+    collection.run("scan", "--full")
+    again = collection.ok("find", "--json").lines
     assert [item["id"] for item in again] == [item["id"] for item in found]
 
 
@@ -214,7 +215,7 @@ def test_a_file_moved_back_by_hand_is_seen(tree: Tree) -> None:
 
 
 def test_many_processes_understand_as_one_does(tree: Tree, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("lazy_magpie.scan.crew._WORTH", 100)
+    monkeypatch.setattr("lazy_magpie.scan.process_pool._WORTH", 100)
     paths = [f"Heap/Pier {n // 40}/Season 1/pier.s01e{n % 40:02}.low.water.720p.mkv" for n in range(400)]
     collection = tree(paths, SHELVES)
     found = []
@@ -232,7 +233,7 @@ LISTED = st.lists(st.sampled_from(sorted({path for paths, _ in TREES.values() fo
 
 @given(LISTED)
 def test_every_file_is_in_one_item(paths: list[str]) -> None:
-    seen = [Seen(number, path, 1, 1, identify(path)) for number, path in enumerate(paths)]
+    seen = [IdentifiedFile(number, path, 1, 1, identify(path)) for number, path in enumerate(paths)]
     groups = grouped(seen)
     assert sorted(member.file.id for group in groups for member in group.members) == list(range(len(paths)))
     assert all(group.members for group in groups)

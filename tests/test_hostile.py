@@ -18,7 +18,7 @@ import pytest
 
 from lazy_magpie.identify import identify
 from lazy_magpie.titles import web
-from lazy_magpie.titles.serve import Server
+from lazy_magpie.titles.reconciliation_server import Server
 from tests.conftest import Collection, program
 from tests.heaps import LONG_AGO, put
 
@@ -34,16 +34,16 @@ def test_no_name_stops_a_reading(stem: str, ending: str) -> None:
 
 
 def test_a_reader_of_names_that_fails_costs_one_file(heap: Collection, monkeypatch: pytest.MonkeyPatch) -> None:
-    from lazy_magpie.scan import units
+    from lazy_magpie.scan import folder_unit
 
-    real = units.identify
+    real = identify
 
     def failing(path: str, *more: Any) -> Any:
         if "Tern" in path:
             raise IndexError("nobody foresaw this")
         return real(path, *more)
 
-    monkeypatch.setattr(units, "identify", failing)
+    monkeypatch.setattr(folder_unit, "identify", failing)
     put(heap, "Heap/Tern (1999).mkv", "Heap/Kelp (2001).mkv")
     heap.ok("scan", "--jobs", "1")
     found = {item["path"]: item["state"] for item in heap.ok("find", "--json").lines}
@@ -52,7 +52,7 @@ def test_a_reader_of_names_that_fails_costs_one_file(heap: Collection, monkeypat
 
 
 def _with_long_header(path: Path, size: int) -> None:
-    """Write a tar whose second header says that a name has that many bytes, all of which are there."""
+    """Write a tar whose second header says that a name has that many bytes; they are all there."""
     with open(path, "wb") as file:
         info = tarfile.TarInfo("././@LongLink")
         info.type, info.size = b"L", size

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from fontTools.ttLib import TTFont
 
-from lazy_magpie.demo import crafts
+from lazy_magpie.demo import craft_files
 from tests.conftest import CONFIG, Collection, picture
 from tests.heaps import LONG_AGO, cut, paper, planned, put, repacked, split, taken_in, zip_of
 
@@ -262,7 +262,7 @@ def test_what_comes_in_can_be_tagged_and_marked_as_new(heap: Collection) -> None
 def test_a_document_says_the_title_and_the_maker_where_no_name_does(
     heap: Collection, tmp_path: Path, sort: str
 ) -> None:
-    about = {"p1.jpg": "1", "p2.jpg": "2", "about.pdf": paper(tmp_path, title="FPC Gusty Day")}
+    about: dict[str, str | bytes] = {"p1.jpg": "1", "p2.jpg": "2", "about.pdf": paper(tmp_path, title="FPC Gusty Day")}
     repacked(zip_of(heap, "0417_93.zip", about), sort)
     rules = paper(tmp_path, title="Terms of use", author="Fennick Paper Co")
     repacked(zip_of(heap, "GustyDay_Elements.zip", {"e1.png": "3", "e2.png": "4", "terms.pdf": rules}), sort)
@@ -274,7 +274,7 @@ def test_a_document_says_the_title_and_the_maker_where_no_name_does(
 
 def test_a_font_says_its_family_where_its_name_does_not(heap: Collection, tmp_path: Path) -> None:
     path = tmp_path / "GullwickSans-Bold.ttf"
-    crafts.font(path, 140)
+    craft_files.font(path, 140)
     manual = paper(tmp_path, title="How to use it")
     zip_of(heap, "99812.zip", {"99812.ttf": path.read_bytes(), "licence.txt": "Free to use.", "manual.pdf": manual})
     assert {"Fonts/Gullwick Sans/99812.ttf", "Fonts/Gullwick Sans/manual.pdf"} <= taken_in(heap)
@@ -285,7 +285,7 @@ def test_a_fonts_vendor_is_its_maker_where_the_configuration_names_it(heap: Coll
     (heap.root / "magpie.toml").write_text(config)
     for vendor, name in (("NJETTY", "GullwickSans"), ("Nobody", "GullwickSerif")):
         path = tmp_path / f"{name}-Bold.ttf"
-        crafts.font(path, 140)
+        craft_files.font(path, 140)
         with TTFont(path) as made:
             made["name"].setName(vendor, 8, 3, 1, 0x409)
             made.save(path)

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import pytest
 
-from lazy_magpie.change.crash import VARIABLE
+from lazy_magpie.change.failpoints import VARIABLE
 from tests.conftest import CONFIG, Collection, picture, program
 from tests.heaps import LONG_AGO, cut, paper, planned, put, split, taken_in, zip_of
 
@@ -224,7 +224,7 @@ def test_an_archive_that_changes_after_the_plan_stays_and_nothing_of_it_is_taken
 
 def test_one_that_watches_lets_others_work_and_ends_with_ctrl_c(heap: Collection) -> None:
     zip_of(heap, "fpc_Fog_Papers.zip", {"c.jpg": "c"})
-    command = [Path(sys.executable).with_name("magpie"), "intake", "Downloads", "--now", "--watch"]
+    command = [str(Path(sys.executable).with_name("magpie")), "intake", "Downloads", "--now", "--watch"]
     watcher = subprocess.Popen(command, cwd=heap.root, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
     assert watcher.stderr
     said = ""

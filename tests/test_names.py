@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -11,14 +9,14 @@ from benchmarks.corpus import names
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lazy_magpie.identify import Around, identify, siblings_of
-from lazy_magpie.identify.titles import clean, folded, stands_for
-from lazy_magpie.model import Kind, State
+from lazy_magpie.identify import Context, identify, siblings_of
+from lazy_magpie.identify.title_text import is_abbreviation_of, match_key, normalize_title
+from lazy_magpie.model import Kind, State, Value
 from lazy_magpie.naming import UnusableName, conventions, path_for
 from lazy_magpie.naming.safe import safe_value
+from tests.names import known_names
 
-_DATA = Path(__file__).parent / "data"
-_NAMES = [json.loads(line) for file in _DATA.glob("*names.jsonl") for line in file.read_text().splitlines()]
+_NAMES = known_names()
 
 
 @pytest.mark.parametrize("name", [pytest.param(n, id=n["path"]) for n in _NAMES])
@@ -112,13 +110,13 @@ def test_evidence_names_its_source() -> None:
 
 
 def test_titles() -> None:
-    assert clean("Salt_Orchard,_The") == "The Salt Orchard"
-    assert clean("the.return.of.the.tern") == "The Return of the Tern"
-    assert clean("LANTERNS II") == "Lanterns II"
-    assert clean("eXile on kelp street") == "eXile on kelp street"
-    assert folded("The Élan & Co.") == folded("elan and co")
-    assert stands_for("brn-tso", "The Salt Orchard") and stands_for("slto-1080", "The Salt Orchard")
-    assert not stands_for("Making the Orchard", "The Salt Orchard")
+    assert normalize_title("Salt_Orchard,_The") == "The Salt Orchard"
+    assert normalize_title("the.return.of.the.tern") == "The Return of the Tern"
+    assert normalize_title("LANTERNS II") == "Lanterns II"
+    assert normalize_title("eXile on kelp street") == "eXile on kelp street"
+    assert match_key("The Élan & Co.") == match_key("elan and co")
+    assert is_abbreviation_of("brn-tso", "The Salt Orchard") and is_abbreviation_of("slto-1080", "The Salt Orchard")
+    assert not is_abbreviation_of("Making the Orchard", "The Salt Orchard")
 
 
 # --- the round trip: what a naming writes is read as what it was -----------------------------------------------------
@@ -201,7 +199,7 @@ def test_plain_titles_always_make_the_round_trip(
 
 def _in_folder(folder: str, stems: list[str], at: int) -> Any:
     files = [f"{stem}.avi" for stem in stems]
-    return identify(f"{folder}/{files[at]}".lstrip("/"), None, Around(siblings_of(files)))
+    return identify(f"{folder}/{files[at]}".lstrip("/"), None, Context(siblings_of(files)))
 
 
 @pytest.mark.parametrize(
@@ -230,17 +228,17 @@ def test_films_of_one_habit_bear_each_others_years_out() -> None:
 
 
 def test_tags_fill_what_a_songs_name_leaves_open() -> None:
-    tags = {"artist": "Ida Marrow", "title": "Slack Water", "album": "Low Lights", "track": 3}
-    found = identify("03 - Slack Water.mp3", None, Around(tags=tags))
+    tags: dict[str, Value] = {"artist": "Ida Marrow", "title": "Slack Water", "album": "Low Lights", "track": 3}
+    found = identify("03 - Slack Water.mp3", None, Context(tags=tags))
     assert found.state is State.CLEAR and dict(found.fields) == tags
-    assert identify("Slack Water - Ida Marrow.mp3", None, Around(tags=tags)).fields["artist"] == "Ida Marrow"
-    other = {"artist": "The Pierheads", "title": "Kite Day"}
-    found = identify("Ida Marrow/Low Lights/03 Slack Water.flac", None, Around(tags=other))
+    assert identify("Slack Water - Ida Marrow.mp3", None, Context(tags=tags)).fields["artist"] == "Ida Marrow"
+    other: dict[str, Value] = {"artist": "The Pierheads", "title": "Kite Day"}
+    found = identify("Ida Marrow/Low Lights/03 Slack Water.flac", None, Context(tags=other))
     assert found.state is State.DOUBTFUL and found.doubts[0].startswith("tags disagree: they say artist")
 
 
 def test_a_known_maker_settles_the_order_of_names() -> None:
-    known = Around(makers=frozenset(["idamarrow", "fennickpaperco"]))
+    known = Context(makers=frozenset(["idamarrow", "fennickpaperco"]))
     assert identify("Ida Marrow - Slack Water.mp3", None, known).state is State.CLEAR
     assert identify("Slack Water - Ida Marrow.mp3", None, known).fields["artist"] == "Ida Marrow"
     various = identify("Various Artists/Harbour Sessions/07 - Ida Marrow - Slack Water.ogg", None, known)
@@ -249,9 +247,9 @@ def test_a_known_maker_settles_the_order_of_names() -> None:
 
 
 def test_a_subtitle_beside_a_film_tells_its_year() -> None:
-    around = Around(siblings_of(["Kelp Ballad.mkv", "Kelp.Ballad.1993.720p.en.srt"]))
+    around = Context(siblings_of(["Kelp Ballad.mkv", "Kelp.Ballad.1993.720p.en.srt"]))
     found = identify("Heap/Kelp Ballad.mkv", None, around)
     assert (found.state, found.fields) == (State.CLEAR, {"title": "Kelp Ballad", "year": 1993})
     assert any(evidence.source == "companions" for evidence in found.why)
-    around = Around(siblings_of(["Kelp Ballad.mkv", "Kelp.Ballad.1993.720p.srt", "Kelp Ballad (2011).srt"]))
+    around = Context(siblings_of(["Kelp Ballad.mkv", "Kelp.Ballad.1993.720p.srt", "Kelp Ballad (2011).srt"]))
     assert identify("Heap/Kelp Ballad.mkv", None, around).state is State.DOUBTFUL

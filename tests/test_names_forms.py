@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any, NamedTuple
 
 import pytest
 
 from lazy_magpie.identify import identify
 from lazy_magpie.model import State
+from tests.names import known_names
 
-_DATA = Path(__file__).parent / "data"
-_NAMES = [json.loads(line) for file in sorted(_DATA.glob("*names.jsonl")) for line in file.read_text().splitlines()]
+_NAMES = known_names()
 
 
 class Form(NamedTuple):

@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import itertools
-import json
 import re
 import unicodedata
 from collections.abc import Callable
 from functools import lru_cache
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -16,18 +14,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.identify import identify
-from lazy_magpie.identify.words import RUNS, SMALL_WORDS, WEAK
+from lazy_magpie.identify.vocabulary import RUNS, SMALL_WORDS, WEAK
 from lazy_magpie.model import Kind, State, reason_of
 from lazy_magpie.paths import split_ending
-from lazy_magpie.plans.questions import ASKS
+from lazy_magpie.planners.questions import ASKS
+from tests.names import known_names
 
-_DATA = Path(__file__).parent / "data"
-_CLEAR = [
-    name
-    for file in sorted(_DATA.glob("*names.jsonl"))
-    for name in map(json.loads, file.read_text().splitlines())
-    if name["state"] == "clear"
-]
+_CLEAR = [name for name in known_names() if name["state"] == "clear"]
 _UNDERSTOOD = ("movie", "episode", "extra", "track", "game", "kit", "design", "font", "companion")
 _SHELVES = {"movie": "Films", "extra": "Films", "episode": "Series", "track": "Music", "game": "Games", "kit": "Kits"}
 _RELEASE = re.compile(r"(?i)\d{3,4}p|x26|rip|web|blu|hdtv|xvid|-[A-Z]+$|[(]\d[)]$| - copy")
@@ -155,7 +148,7 @@ def test_a_word_for_a_release_may_stand_in_a_title(forms: tuple[str, ...], field
 
 
 def test_every_doubt_is_a_question() -> None:
-    names = [name["path"] for file in sorted(_DATA.glob("*names.jsonl")) for name in map(json.loads, file.open())]
+    names = [name["path"] for name in known_names()]
     reasons = {reason_of(doubt) for path in names for doubt in identify(path).doubts}
     assert len(reasons) > 12 and reasons <= ASKS.keys()
 

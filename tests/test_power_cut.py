@@ -6,9 +6,9 @@ import random
 
 import pytest
 
-from lazy_magpie.change import Area, apply, recover, redo, undo
+from lazy_magpie.change import JournalStore, apply, recover, redo, undo
 from lazy_magpie.errors import MagpieError
-from lazy_magpie.model import Do, Step
+from lazy_magpie.model.steps import DropFolder, Move
 from tests.chaos.plans import Planner, contents, faults, make_tree, wanted
 from tests.chaos.simulated import PowerCut, SimulatedDisk
 
@@ -23,7 +23,7 @@ def one_run(seed: int) -> list[str]:
     disk.settle()
     steps = Planner(disk, chance, drives).plan(chance.randrange(3, 25))
     before, allowed = contents(disk), wanted(disk, steps)
-    area = Area(disk)  # type: ignore[arg-type]
+    area = JournalStore(disk)  # type: ignore[arg-type]
     disk.calls_left = chance.randrange(1, 40 + 12 * len(steps))
     try:
         apply(area, steps, "chaos")
@@ -67,14 +67,14 @@ def test_without_a_cut_undo_restores_everything() -> None:
             return {path: (disk._at(path).kind, disk._at(path).data, disk._at(path).mtime) for path in paths}
 
         before = state()
-        done = apply(Area(disk), steps, "chaos")  # type: ignore[arg-type]
+        done = apply(JournalStore(disk), steps, "chaos")  # type: ignore[arg-type]
         assert done.skipped == done.failed == [], seed
         after = {path: what[:2] for path, what in state().items()}  # type: ignore[index]
-        undo(Area(disk))  # type: ignore[arg-type]
+        undo(JournalStore(disk))  # type: ignore[arg-type]
         assert state() == before, seed
-        redo(Area(disk))  # type: ignore[arg-type]
+        redo(JournalStore(disk))  # type: ignore[arg-type]
         assert {path: what[:2] for path, what in state().items()} == after, seed  # type: ignore[index]
-        undo(Area(disk))  # type: ignore[arg-type]
+        undo(JournalStore(disk))  # type: ignore[arg-type]
         assert {path: what[:2] for path, what in state().items()} == {p: w[:2] for p, w in before.items()}  # type: ignore[index]
 
 
@@ -90,24 +90,24 @@ def test_a_folder_emptied_onto_another_drive_and_dropped_comes_back_from_a_cut_a
             disk.make_folder(folder)
         disk.put("box/inner/kelp.mkv", b"kelp" * 50)
         disk.settle()
-        before, seen = place(disk), disk.status("box/inner/kelp.mkv").seen  # type: ignore[union-attr]
+        before, seen = place(disk), disk.status("box/inner/kelp.mkv").stamp  # type: ignore[union-attr]
         steps = [
-            Step(1, Do.MOVE, "box/inner/kelp.mkv", "Drive two/kelp.mkv", "chance", seen=seen),
-            Step(2, Do.DROP, "box/inner", "", "chance"),
-            Step(3, Do.DROP, "box", "", "chance"),
+            Move(number=1, source="box/inner/kelp.mkv", target="Drive two/kelp.mkv", stamp=seen),
+            DropFolder(number=2, source="box/inner"),
+            DropFolder(number=3, source="box"),
         ]
         disk.calls_left = cuts = cuts + 1
         try:
-            apply(Area(disk), steps, "chaos")  # type: ignore[arg-type]
+            apply(JournalStore(disk), steps, "chaos")  # type: ignore[arg-type]
             done = True
         except PowerCut:
             pass
         disk.power_cut()
-        recover(Area(disk))  # type: ignore[arg-type]
+        recover(JournalStore(disk))  # type: ignore[arg-type]
         disk.calls_left = -1
-        if Area(disk).changes():  # type: ignore[arg-type]
+        if JournalStore(disk).changes():  # type: ignore[arg-type]
             try:
-                undo(Area(disk))  # type: ignore[arg-type]
+                undo(JournalStore(disk))  # type: ignore[arg-type]
             except MagpieError as error:
                 assert "no change left" in str(error), (cuts, error)
         assert place(disk) == before, cuts

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import functools
+import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
 import pytest
 
-from lazy_magpie.readers import pool
-from lazy_magpie.readers.pool import read_all, read_one
-from lazy_magpie.readers.sniff import is_lying, real_ending
+from lazy_magpie.readers.signatures import is_lying, real_ending
+from lazy_magpie.readers.worker_pool import read_all, read_one
 from tests.conftest import Collection
 
-FACTS = {
+FACTS: dict[str, dict[str, Any]] = {
     "Heap/Kelp Harvest (2001).mkv": {"resolution": "72p", "video_codec": "mpeg4", "width": 128},
     "Music/Ida Marrow/Low Lights (2009)/01 - Slack Water.flac": {"lossless": True, "artist": "Ida Marrow", "track": 1},
     "Music/The Pierheads/Kite Day/01 Kite Day.mp3": {"bitrate": 320000, "lossless": False},
@@ -51,7 +52,7 @@ def test_more_archives(tmp_path: Path) -> None:
     with py7zr.SevenZipFile(tmp_path / "locked.7z", "w", password="kite") as seven:
         seven.writeall(tmp_path / "set", "set")
     for name in ("set.tar.gz", "set.7z"):
-        facts = dict(read_one(str(tmp_path / name)))
+        facts: dict[str, Any] = dict(read_one(str(tmp_path / name)))
         assert [member[:2] for member in facts.pop("contents")] == [["set/a.txt", 1000], ["set/b.txt", 1000]]
         assert facts == {"members": 2, "unpacked": 2000, "top": "set"}, name
     assert read_one(str(tmp_path / "locked.7z")).get("encrypted") is True
@@ -97,7 +98,7 @@ def _damaged(demo: Collection, folder: Path) -> int:
 
 def test_damaged_files_cost_themselves_alone(demo: Collection, monkeypatch: pytest.MonkeyPatch) -> None:
     # one of them makes its decoder run for ever
-    monkeypatch.setattr("lazy_magpie.scan.reading.read_all", functools.partial(read_all, seconds=4.0))
+    monkeypatch.setattr("lazy_magpie.scan.metadata.read_all", functools.partial(read_all, seconds=4.0))
     count = _damaged(demo, demo.root / "Damaged")
     demo.ok("start")
     answer = demo.ok("scan", "--json").json
@@ -110,7 +111,7 @@ def test_damaged_files_cost_themselves_alone(demo: Collection, monkeypatch: pyte
 
 
 def _fake_worker(monkeypatch: pytest.MonkeyPatch, tmp_path: Path, body: str) -> None:
-    """Let the pool start a worker that misbehaves for a path with “bad” in it and answers {} for others."""
+    """Make the pool start a worker that misbehaves for a path with “bad” in it and answers {} for others."""
     script = tmp_path / "worker.py"
     script.write_text(
         "import os, sys, time\n"
@@ -118,8 +119,11 @@ def _fake_worker(monkeypatch: pytest.MonkeyPatch, tmp_path: Path, body: str) -> 
         f"    if 'bad' in line:\n        {body}\n"
         "    print('{\"lines\": 1}', flush=True)\n"
     )
-    real = pool.subprocess.Popen
-    monkeypatch.setattr(pool.subprocess, "Popen", lambda command, **more: real([sys.executable, str(script)], **more))
+    real = subprocess.Popen
+    monkeypatch.setattr(
+        "lazy_magpie.readers.worker_pool.subprocess.Popen",
+        lambda command, **more: real([sys.executable, str(script)], **more),
+    )
 
 
 @pytest.mark.parametrize(

@@ -14,8 +14,9 @@ from pathlib import Path
 
 import pytest
 
-from lazy_magpie.change import Area, Disk, apply
-from lazy_magpie.model import Do, Seen, Step
+from lazy_magpie.change import Filesystem, JournalStore, apply
+from lazy_magpie.model import FileStamp, Step
+from lazy_magpie.model.steps import DropFolder, Hold
 from tests.conftest import Collection, picture
 
 Tree = Callable[..., Collection]
@@ -32,7 +33,7 @@ def planned(tree: Tree, tmp_path: Path) -> tuple[Collection, Path]:
 
 
 def edit(path: Path, change: Callable[[dict[str, str]], dict[str, str] | None]) -> None:
-    """Let `change` edit every row; None takes a row out."""
+    """Edit every row by `change`; None takes a row out."""
     rows = list(csv.DictReader(io.StringIO(path.read_text("utf-8-sig"))))
     edited = [row for row in map(change, rows) if row is not None]
     with open(path, "w", newline="", encoding="utf-8") as file:
@@ -150,13 +151,13 @@ def holding(tree: Tree) -> Collection:
     """A collection in which two files were taken away."""
     collection = tree(["a/Kelp (2001).mkv", "a/odd\\ \udcff.mkv", "b/stays.mkv"])
     collection.ok("scan")
-    steps = []
+    steps: list[Step] = []
     for number, name in enumerate(("a/Kelp (2001).mkv", "a/odd\\ \udcff.mkv"), start=1):
         status = os.lstat(collection.root / name)
-        seen = Seen(status.st_size, status.st_mtime_ns, status.st_ino)
-        steps.append(Step(number, Do.HOLD, name, "", "a copy", seen=seen))
-    steps.append(Step(3, Do.DROP, "a", "", "empty"))
-    assert apply(Area(Disk(str(collection.root))), steps, "copies").done == 3
+        seen = FileStamp(status.st_size, status.st_mtime_ns, status.st_ino)
+        steps.append(Hold(number=number, source=name, why="a copy", stamp=seen))
+    steps.append(DropFolder(number=3, source="a", why="empty"))
+    assert apply(JournalStore(Filesystem(str(collection.root))), steps, "copies").done == 3
     return collection
 
 

@@ -13,14 +13,14 @@ from typing import Any
 
 import pytest
 
-from lazy_magpie import roots
+from lazy_magpie import drives
 from tests.conftest import SHELVES, Collection, program
 
 Tree = Callable[..., Collection]
 
 
 @pytest.fixture
-def drives(tree: Tree, tmp_path: Path) -> Collection:
+def two_drives(tree: Tree, tmp_path: Path) -> Collection:
     """Return a collection with a drive `attic` beside it."""
     attic = Collection(tmp_path / "drive")
     attic.put("Tern (1999).mkv", "Lanterns (1994).mkv")
@@ -33,74 +33,77 @@ def _found(collection: Collection, *words: str) -> dict[str, dict[str, Any]]:
     return {item["path"]: item for item in collection.ok("find", *words, "--json").lines}
 
 
-def test_all_drives_are_one_list(drives: Collection) -> None:
-    found = _found(drives)
+def test_all_drives_are_one_list(two_drives: Collection) -> None:
+    found = _found(two_drives)
     assert {path: item["root"] for path, item in found.items()} == {
         "Films/Kelp (2001).mkv": "",
         "Lanterns (1994).mkv": "attic",
         "Tern (1999).mkv": "attic",
     }
-    assert _found(drives, "root", "is", "attic").keys() == _found(drives, str(drives.root.parent / "drive")).keys()
-    assert drives.ok("find", "tern").out.splitlines()[0].startswith("root")
-    assert "There is no root “atic”; did you mean “attic”?" in drives.ok("find", "root", "is", "atic", code=2).err
-    drives.ok("tidy", "--json")
-    assert (drives.root.parent / "drive/Tern (1999).mkv").exists()  # plans stay on their own root
+    assert (
+        _found(two_drives, "root", "is", "attic").keys()
+        == _found(two_drives, str(two_drives.root.parent / "drive")).keys()
+    )
+    assert two_drives.ok("find", "tern").out.splitlines()[0].startswith("root")
+    assert "There is no root “atic”; did you mean “attic”?" in two_drives.ok("find", "root", "is", "atic", code=2).err
+    two_drives.ok("tidy", "--json")
+    assert (two_drives.root.parent / "drive/Tern (1999).mkv").exists()  # plans stay on their own root
 
 
-def test_a_drive_is_known_wherever_it_is(drives: Collection) -> None:
-    before = _found(drives)
-    os.rename(drives.root.parent / "drive", drives.root.parent / "mounted elsewhere")
-    answer = drives.ok("scan", "--json").json
+def test_a_drive_is_known_wherever_it_is(two_drives: Collection) -> None:
+    before = _found(two_drives)
+    os.rename(two_drives.root.parent / "drive", two_drives.root.parent / "mounted elsewhere")
+    answer = two_drives.ok("scan", "--json").json
     assert (answer["files"], answer["missing"], answer["new"]) == (3, 0, 0)
-    assert {path: item["id"] for path, item in _found(drives).items()} == {p: i["id"] for p, i in before.items()}
+    assert {path: item["id"] for path, item in _found(two_drives).items()} == {p: i["id"] for p, i in before.items()}
 
 
-def test_a_drive_in_a_drawer_answers_too(drives: Collection) -> None:
-    drawer = drives.root.parent / "drawer" / "deep" / "drive"
+def test_a_drive_in_a_drawer_answers_too(two_drives: Collection) -> None:
+    drawer = two_drives.root.parent / "drawer" / "deep" / "drive"
     drawer.parent.mkdir(parents=True)
-    os.rename(drives.root.parent / "drive", drawer)
-    (drives.root.parent / "drive").mkdir()  # where it was is an empty folder, as a mount point is
-    answer = drives.ok("scan", "--json", code=1).json
+    os.rename(two_drives.root.parent / "drive", drawer)
+    (two_drives.root.parent / "drive").mkdir()  # where it was is an empty folder, as a mount point is
+    answer = two_drives.ok("scan", "--json", code=1).json
     assert answer["missing"] == 0 and "attic is away" in answer["notes"][0]
-    found = _found(drives, "away", "is", "yes")
+    found = _found(two_drives, "away", "is", "yes")
     assert len(found) == 2 and all(item["away"] and not item["missing"] for item in found.values())
-    assert "(away)" in drives.ok("find", "tern").out and len(_found(drives, "away", "is", "no")) == 1
-    drives.ok("settle", "tern", "--set", "year=1998")
-    shutil.rmtree(drives.root.parent / "drive")
-    os.rename(drawer, drives.root.parent / "drive")
-    drives.ok("scan")
-    assert _found(drives, "tern")["Tern (1999).mkv"]["fields"]["year"] == 1998
-    for file in (drives.root / ".magpie").glob("catalogue.db*"):
+    assert "(away)" in two_drives.ok("find", "tern").out and len(_found(two_drives, "away", "is", "no")) == 1
+    two_drives.ok("settle", "tern", "--set", "year=1998")
+    shutil.rmtree(two_drives.root.parent / "drive")
+    os.rename(drawer, two_drives.root.parent / "drive")
+    two_drives.ok("scan")
+    assert _found(two_drives, "tern")["Tern (1999).mkv"]["fields"]["year"] == 1998
+    for file in (two_drives.root / ".magpie").glob("catalogue.db*"):
         file.unlink()
-    drives.ok("scan")  # a new catalogue takes back what was settled while the drive was away
-    assert _found(drives, "tern")["Tern (1999).mkv"]["fields"]["year"] == 1998
+    two_drives.ok("scan")  # a new catalogue takes back what was settled while the drive was away
+    assert _found(two_drives, "tern")["Tern (1999).mkv"]["fields"]["year"] == 1998
 
 
-def test_what_is_settled_on_a_drive_stays_with_the_drive(drives: Collection, tmp_path: Path) -> None:
-    drives.ok("settle", "tern", "--set", "year=1998")
+def test_what_is_settled_on_a_drive_stays_with_the_drive(two_drives: Collection, tmp_path: Path) -> None:
+    two_drives.ok("settle", "tern", "--set", "year=1998")
     assert '"Tern (1999).mkv"' in (tmp_path / "drive/.magpie/notes.jsonl").read_text()
-    for file in (drives.root / ".magpie").glob("catalogue.db*"):
+    for file in (two_drives.root / ".magpie").glob("catalogue.db*"):
         file.unlink()
-    drives.ok("scan")
-    assert _found(drives, "tern")["Tern (1999).mkv"]["fields"]["year"] == 1998
+    two_drives.ok("scan")
+    assert _found(two_drives, "tern")["Tern (1999).mkv"]["fields"]["year"] == 1998
 
 
-def test_a_cloned_drive_is_asked_about(drives: Collection) -> None:
-    drive = drives.root.parent / "drive"
-    shutil.copytree(drive, drives.root.parent / "clone")
-    os.rename(drive, drives.root.parent / "original")
-    answer = drives.ok("scan", "--json", code=1).json
+def test_a_cloned_drive_is_asked_about(two_drives: Collection) -> None:
+    drive = two_drives.root.parent / "drive"
+    shutil.copytree(drive, two_drives.root.parent / "clone")
+    os.rename(drive, two_drives.root.parent / "original")
+    answer = two_drives.ok("scan", "--json", code=1).json
     assert "Which is it?" in answer["notes"][0] and answer["missing"] == 0
-    (drives.root.parent / "clone/.magpie/root.json").unlink()
-    assert drives.ok("scan", "--json").json["notes"] == []
+    (two_drives.root.parent / "clone/.magpie/root.json").unlink()
+    assert two_drives.ok("scan", "--json").json["notes"] == []
 
 
-def test_another_drive_in_its_place_is_not_taken_for_it(drives: Collection) -> None:
-    shutil.rmtree(drives.root.parent / "drive")
-    (drives.root.parent / "drive/.magpie").mkdir(parents=True)
-    (drives.root.parent / "drive/.magpie/root.json").write_text('{"root": "another"}')
-    assert "is another one" in drives.ok("scan", code=1).err
-    assert len(_found(drives, "root", "is", "attic")) == 2
+def test_another_drive_in_its_place_is_not_taken_for_it(two_drives: Collection) -> None:
+    shutil.rmtree(two_drives.root.parent / "drive")
+    (two_drives.root.parent / "drive/.magpie").mkdir(parents=True)
+    (two_drives.root.parent / "drive/.magpie/root.json").write_text('{"root": "another"}')
+    assert "is another one" in two_drives.ok("scan", code=1).err
+    assert len(_found(two_drives, "root", "is", "attic")) == 2
 
 
 @pytest.mark.parametrize(
@@ -150,7 +153,7 @@ def test_what_is_missing_stays_until_it_is_let_go(tree: Tree) -> None:
 
 def test_watching_follows_changes(tree: Tree) -> None:
     collection = tree(["a/Kelp (2001).mkv"])
-    command = [Path(sys.executable).with_name("magpie"), "-C", collection.root, "scan", "--watch", "--json"]
+    command = [str(Path(sys.executable).with_name("magpie")), "-C", str(collection.root), "scan", "--watch", "--json"]
     watching = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
     try:
         answers = _answers(watching)
@@ -179,7 +182,7 @@ def test_a_medium_that_can_not_be_written_to_is_known_by_what_it_is(tree: Tree, 
     tables = "".join(f'[root.{name}]\nfolder = "{tmp_path / name}"\n' for name in ("one", "two"))
     collection = tree([], SHELVES + tables)
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("lazy_magpie.roots.os.access", lambda path, mode: False)
-        assert roots.mark_of(str(tmp_path / "one")) != roots.mark_of(str(tmp_path / "two"))
+        patch.setattr("lazy_magpie.drives.os.access", lambda path, mode: False)
+        assert drives.mark_of(str(tmp_path / "one")) != drives.mark_of(str(tmp_path / "two"))
     collection.ok("scan")
     assert {item["root"] for item in _found(collection).values()} == {"one", "two"}

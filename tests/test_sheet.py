@@ -15,7 +15,7 @@ from typing import Any
 import openpyxl
 import pytest
 
-from lazy_magpie import sheets
+from lazy_magpie import spreadsheet
 from tests.conftest import SHELVES, Collection
 
 Tree = Callable[..., Collection]
@@ -57,7 +57,7 @@ MEANT = {"Weather": "weather", "calm": ["calm"], "calm, gusty": ["calm", "gusty"
 
 @pytest.fixture
 def films(tree: Tree) -> Collection:
-    """Return films with fields of one's own, one of whose names looks like a formula."""
+    """Return films with custom fields, one of whose names looks like a formula."""
     collection = tree([f"Heap/Kelp {number} (2001).mkv" for number in range(1, 40)], SHELVES + OWN)
     collection.put('Heap/=HYPERLINK("x") (1999).mkv', "Heap/+1 (1998).mkv", "Heap/größe 灯台 (1968).mkv")
     collection.ok("scan")
@@ -121,7 +121,7 @@ def test_a_sheet_shows_what_is_known_and_explains_itself(films: Collection) -> N
     assert "Words!$A$2:$A$4" in rules.values() or "Words!$B$2:$B$4" in rules.values()
     about = {line[0].value: line[1].value for line in opened.book["Columns"].iter_rows(min_row=2)}
     assert about["theme"] == "What it is about" and set(about) == set(opened.names())
-    assert opened.sheet.column_dimensions[sheets._letters(opened.names().index("was"))].hidden
+    assert opened.sheet.column_dimensions[spreadsheet._letters(opened.names().index("was"))].hidden
 
 
 def test_what_looks_like_a_formula_is_none(films: Collection) -> None:
@@ -304,7 +304,7 @@ def test_what_is_no_sheet_is_refused(films: Collection, tmp_path: Path, monkeypa
     refused(tmp_path / "twice.csv", "two columns “theme”")
     (tmp_path / "latin.csv").write_bytes("id,was\ngröße,\n".encode("latin-1"))
     refused(tmp_path / "latin.csv", "is not UTF-8")
-    monkeypatch.setattr(sheets, "_MOST_BYTES", 1 << 20)
+    monkeypatch.setattr(spreadsheet, "_MOST_BYTES", 1 << 20)
     with zipfile.ZipFile(tmp_path / "bomb.xlsx", "w", zipfile.ZIP_DEFLATED) as bomb:
         bomb.writestr("big", bytes(2 << 20))
     refused(tmp_path / "bomb.xlsx", "would unpack to more than")

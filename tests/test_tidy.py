@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 from benchmarks.corpus import names
 
-from lazy_magpie.model import Do, Kind, Step
+from lazy_magpie.model import Kind, Value
+from lazy_magpie.model.steps import Move
 from lazy_magpie.naming import conventions, path_for
-from lazy_magpie.plans.arrange import arrange
+from lazy_magpie.planners.step_order import ordered_steps
 from tests.conftest import SHELVES, Collection, picture
 
 Tree = Callable[..., Collection]
@@ -23,9 +25,9 @@ def _tidied(collection: Collection) -> set[str]:
     return collection.files()
 
 
-def _plan(collection: Collection) -> dict[str, list[dict[str, str]]]:
+def _plan(collection: Collection) -> dict[str, Any]:
     collection.ok("scan")
-    plan: dict[str, list[dict[str, str]]] = collection.run("tidy", "--json").json
+    plan: dict[str, Any] = collection.run("tidy", "--json").json
     return plan
 
 
@@ -199,8 +201,12 @@ def test_a_naming_without_companions_takes_the_film_alone(tree: Tree) -> None:
 
 
 def test_names_that_change_places() -> None:
-    moves = [Step(0, Do.MOVE, "A", "B", ""), Step(0, Do.MOVE, "B", "C", ""), Step(0, Do.MOVE, "C", "A", "")]
-    steps = arrange(moves, lambda folder: frozenset("ABC"))
+    moves = [
+        Move(source="A", target="B"),
+        Move(source="B", target="C"),
+        Move(source="C", target="A"),
+    ]
+    steps = ordered_steps(moves, lambda folder: frozenset("ABC"))
     disk = {"A": 1, "B": 2, "C": 3}
     for step in steps:
         assert step.target not in disk
@@ -239,7 +245,7 @@ def test_a_disc_folder_is_moved_whole(tree: Tree) -> None:
 
 
 def test_long_names_are_cut_with_room_for_their_companions() -> None:
-    fields = {"show": "Gale " * 10, "season": 1, "episode": 1, "episode_title": "ü" * 110}
+    fields: dict[str, Value] = {"show": "Gale " * 10, "season": 1, "episode": 1, "episode_title": "ü" * 110}
     name = path_for(conventions()["screen"], Kind.EPISODE, fields, room=24).split("/")[-1]
     assert 200 < len(name.encode()) <= 231 and name.startswith("Gale")
 

@@ -19,8 +19,8 @@ from lazy_magpie.titles import candidates, web
 from lazy_magpie.titles.files import read_titles
 from lazy_magpie.titles.keys import key_of, keys_of
 from lazy_magpie.titles.match import is_clear
-from lazy_magpie.titles.serve import Server
-from lazy_magpie.titles.service import Service, Services
+from lazy_magpie.titles.reconciliation_client import Service, Services
+from lazy_magpie.titles.reconciliation_server import Server
 from lazy_magpie.titles.web import ServiceError
 from tests.conftest import Collection
 

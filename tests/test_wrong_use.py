@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
@@ -169,7 +170,8 @@ def _as_nobody(collection: Collection, *words: str) -> subprocess.CompletedProce
     """Run the program with the user id dropped: root may read and write everything."""
     code = (
         "import os, sys, importlib, getpass, socket, encodings.idna\n"
-        "import lazy_magpie.plans.loose, lazy_magpie.scan.crew, lazy_magpie.scan.watch\n"  # what is loaded late
+        "import lazy_magpie.planners.intake.intake_items, lazy_magpie.scan.process_pool\n"  # what is loaded late
+        "import lazy_magpie.scan.watch\n"
         "from lazy_magpie.cli.commands import COMMANDS\n"
         "for name in COMMANDS: importlib.import_module(f'lazy_magpie.cli.commands.{name}')\n"
         "from lazy_magpie.cli.main import main\n"
@@ -189,8 +191,10 @@ def _owned(collection: Collection) -> None:
     for top, folders, files in os.walk(collection.root):
         for name in (".", *folders, *files):
             os.chown(os.path.join(top, name), 65534, 65534)
-    for folder in (collection.root, *list(collection.root.parents)[:3]):
-        folder.chmod(0o755)
+    temporary = Path(tempfile.gettempdir())
+    for folder in (collection.root, *collection.root.parents):
+        if temporary in folder.parents:
+            folder.chmod(0o755)
 
 
 @root_only

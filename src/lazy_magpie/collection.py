@@ -11,7 +11,7 @@ from lazy_magpie import config
 from lazy_magpie.errors import UsageError
 
 CATALOGUE_NAME = "catalogue.db"
-OWN_FOLDER = ".magpie"
+STATE_DIR_NAME = ".magpie"
 """The folder in the root that holds magpie's own files; no scan and no plan goes into it."""
 
 
@@ -27,14 +27,14 @@ class Collection:
         return config.load(self.root / config.FILE_NAME)
 
     @property
-    def own(self) -> Path:
+    def state_dir(self) -> Path:
         """Where magpie's own files lie."""
-        return self.root / OWN_FOLDER
+        return self.root / STATE_DIR_NAME
 
     @property
     def catalogue_path(self) -> Path:
         """The catalogue's file."""
-        return self.own / CATALOGUE_NAME
+        return self.state_dir / CATALOGUE_NAME
 
     @property
     def name(self) -> str:

@@ -13,12 +13,12 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from lazy_magpie.errors import UsageError
+from lazy_magpie.formatting import bitrate_text, duration_text, size_text
 from lazy_magpie.model import Kind, State, Value
 from lazy_magpie.suggest import nearest
-from lazy_magpie.units import bitrate_text, duration_text, size_text
 
 
-class Sort(StrEnum):
+class FieldType(StrEnum):
     """What the values of a field are."""
 
     TEXT = "text"
@@ -31,16 +31,16 @@ class Sort(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Field:
-    """A field: its name, the sort of its values, and which values there are where they are few."""
+class FieldDefinition:
+    """A field: its name, the type of its values, and which values there are where they are few."""
 
     name: str
-    sort: Sort
+    type: FieldType
     values: tuple[str, ...] = ()
 
 
-class OwnSort(StrEnum):
-    """What the values of a field of one's own are, as magpie.toml says it; `words` are several texts."""
+class CustomFieldType(StrEnum):
+    """What the values of a custom field are, as magpie.toml says it; `words` are several texts."""
 
     TEXT = "text"
     WORDS = "words"
@@ -50,15 +50,15 @@ class OwnSort(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class OwnField:
-    """A field of one's own: what its values are, those that are allowed (none named: all), what it is for.
+class CustomField:
+    """A custom field: what its values are, those that are allowed (none named: all), what it is for.
 
     `needed` says that a sheet must not leave it empty. `from_tags` gives it a value by the tag that an item has, so
     that nobody fills it in.
     """
 
     name: str
-    sort: OwnSort = OwnSort.TEXT
+    type: CustomFieldType = CustomFieldType.TEXT
     allowed: tuple[str, ...] = ()
     needed: bool = False
     note: str = ""
@@ -66,21 +66,21 @@ class OwnField:
 
     def value(self, text: str) -> Value:
         """Return the value that a person's text means. Raises UsageError, saying what the field takes."""
-        words = [" ".join(word.split()) for word in (text.split(",") if self.sort is OwnSort.WORDS else [text])]
+        words = [" ".join(word.split()) for word in (text.split(",") if self.type is CustomFieldType.WORDS else [text])]
         words = [self._allowed(word) for word in words if word]
-        match self.sort:
-            case OwnSort.WORDS:
+        match self.type:
+            case CustomFieldType.WORDS:
                 return list(dict.fromkeys(words))
-            case OwnSort.NUMBER if _NUMBER.match(words[0]):
+            case CustomFieldType.NUMBER if _NUMBER.match(words[0]):
                 number = float(words[0])
                 return int(number) if number.is_integer() else number
-            case OwnSort.DATE if _is_day(words[0]):
+            case CustomFieldType.DATE if _is_day(words[0]):
                 return words[0]
-            case OwnSort.FLAG if words[0].lower() in (*_YES, *_NO):
+            case CustomFieldType.FLAG if words[0].lower() in (*_YES, *_NO):
                 return words[0].lower() in _YES
-            case OwnSort.TEXT if words[0].isprintable():
+            case CustomFieldType.TEXT if words[0].isprintable():
                 return words[0]
-        raise UsageError(f"“{text}” is no value for {self.name}: it takes {OWN_TAKES[self.sort]}")
+        raise UsageError(f"“{text}” is no value for {self.name}: it takes {OWN_TAKES[self.type]}")
 
     def _allowed(self, word: str) -> str:
         """Return a word as the list of allowed ones spells it. Raises UsageError where it is none of them."""
@@ -105,47 +105,47 @@ def _is_day(text: str) -> bool:
 
 
 OWN_TAKES = {
-    OwnSort.TEXT: "a text on one line",
-    OwnSort.WORDS: "words parted by commas",
-    OwnSort.NUMBER: "a number",
-    OwnSort.DATE: "a date like 2019-03-21",
-    OwnSort.FLAG: "yes or no",
+    CustomFieldType.TEXT: "a text on one line",
+    CustomFieldType.WORDS: "words parted by commas",
+    CustomFieldType.NUMBER: "a number",
+    CustomFieldType.DATE: "a date like 2019-03-21",
+    CustomFieldType.FLAG: "yes or no",
 }
 
 
-def with_own(own: Iterable[OwnField]) -> Mapping[str, Field]:
-    """Return every field that conditions may name, those of one's own too."""
-    added = {one.name: Field(one.name, _SORT_OF[one.sort], one.allowed) for one in own}
+def with_custom(own: Iterable[CustomField]) -> Mapping[str, FieldDefinition]:
+    """Return every field that conditions may name, custom ones too."""
+    added = {one.name: FieldDefinition(one.name, _SORT_OF[one.type], one.allowed) for one in own}
     return {**FIELDS, **added} if added else FIELDS
 
 
 _SORT_OF = {
-    OwnSort.TEXT: Sort.TEXT,
-    OwnSort.WORDS: Sort.TEXT,
-    OwnSort.NUMBER: Sort.NUMBER,
-    OwnSort.DATE: Sort.DATE,
-    OwnSort.FLAG: Sort.FLAG,
+    CustomFieldType.TEXT: FieldType.TEXT,
+    CustomFieldType.WORDS: FieldType.TEXT,
+    CustomFieldType.NUMBER: FieldType.NUMBER,
+    CustomFieldType.DATE: FieldType.DATE,
+    CustomFieldType.FLAG: FieldType.FLAG,
 }
-_NAMES: Mapping[Sort, str] = {
-    Sort.TEXT: (
+_NAMES: Mapping[FieldType, str] = {
+    FieldType.TEXT: (
         "kind state title show episode_title edition artist album_artist album genre system revision maker family "
         "style section code glyph of role extra languages regions status language resolution source codec video_codec "
         "audio_codec audio_languages subtitle_languages hoop volume disc_system colour_mode scripts version licence "
         "author vendor top real_type unreadable ending group dump root header header_title keywords tag"
     ),
-    Sort.NUMBER: (
+    FieldType.NUMBER: (
         "year show_year season episode last_episode part running disc track width height channels sample_rate frames "
         "glyphs weight faces pictures discs stitches colours width_mm height_mm members tracks pages lines"
     ),
-    Sort.SIZE: "size unpacked program graphics",
-    Sort.BITRATE: "bitrate",
-    Sort.LENGTH: "length",
-    Sort.DATE: "air_date arrived",
-    Sort.FLAG: "lossless variable transparent encrypted forced hearing_impaired gone away header_ok battery",
+    FieldType.SIZE: "size unpacked program graphics",
+    FieldType.BITRATE: "bitrate",
+    FieldType.LENGTH: "length",
+    FieldType.DATE: "air_date arrived",
+    FieldType.FLAG: "lossless variable transparent encrypted forced hearing_impaired gone away header_ok battery",
 }
 _VALUES = {"kind": tuple(kind.value for kind in Kind), "state": tuple(state.value for state in State)}
-FIELDS: Mapping[str, Field] = {
-    name: Field(name, sort, _VALUES.get(name, ())) for sort, names in _NAMES.items() for name in names.split()
+FIELDS: Mapping[str, FieldDefinition] = {
+    name: FieldDefinition(name, type, _VALUES.get(name, ())) for type, names in _NAMES.items() for name in names.split()
 }
 """Every field that conditions may name."""
 
@@ -160,24 +160,24 @@ _LINES = re.compile(r"(?i)^(\d{3,4})[pi]?$")
 _YES, _NO = ("yes", "true", "1"), ("no", "false", "0")
 
 
-def value_of(field: Field, word: str) -> str | float:
+def value_of(field: FieldDefinition, word: str) -> str | float:
     """Return the value that a person's word means for a field. Raises UsageError, saying what the field takes."""
-    read = _READ[field.sort](field, word)
+    read = _READ[field.type](field, word)
     if read is None:
-        raise UsageError(f"“{word}” is no value for {field.name}: it takes {_TAKES[field.sort]}.")
+        raise UsageError(f"“{word}” is no value for {field.name}: it takes {_TAKES[field.type]}.")
     return read
 
 
-def _text(field: Field, word: str) -> str | float | None:
+def _text(field: FieldDefinition, word: str) -> str | float | None:
     return word
 
 
-def _number(field: Field, word: str) -> str | float | None:
+def _number(field: FieldDefinition, word: str) -> str | float | None:
     return float(word) if _NUMBER.match(word) else None
 
 
-def _scaled(step: int) -> Callable[[Field, str], str | float | None]:
-    def read(field: Field, word: str) -> str | float | None:
+def _scaled(step: int) -> Callable[[FieldDefinition, str], str | float | None]:
+    def read(field: FieldDefinition, word: str) -> str | float | None:
         match = _SIZE.match(word)
         if not match:
             return None
@@ -189,38 +189,38 @@ def _scaled(step: int) -> Callable[[Field, str], str | float | None]:
     return read
 
 
-def _length(field: Field, word: str) -> str | float | None:
+def _length(field: FieldDefinition, word: str) -> str | float | None:
     parts = word.split(":")
     if not all(_NUMBER.match(part) for part in parts) or len(parts) > 3:
         return None
     return math.fsum(float(part) * (1, 60, 3600)[power] for power, part in enumerate(reversed(parts)))
 
 
-def _date(field: Field, word: str) -> str | float | None:
+def _date(field: FieldDefinition, word: str) -> str | float | None:
     return word if _DATE.match(word) else None
 
 
-def _flag(field: Field, word: str) -> str | float | None:
+def _flag(field: FieldDefinition, word: str) -> str | float | None:
     return 1.0 if word.lower() in _YES else 0.0 if word.lower() in _NO else None
 
 
-_READ: Mapping[Sort, Callable[[Field, str], str | float | None]] = {
-    Sort.TEXT: _text,
-    Sort.NUMBER: _number,
-    Sort.SIZE: _scaled(1024),
-    Sort.BITRATE: _scaled(1000),
-    Sort.LENGTH: _length,
-    Sort.DATE: _date,
-    Sort.FLAG: _flag,
+_READ: Mapping[FieldType, Callable[[FieldDefinition, str], str | float | None]] = {
+    FieldType.TEXT: _text,
+    FieldType.NUMBER: _number,
+    FieldType.SIZE: _scaled(1024),
+    FieldType.BITRATE: _scaled(1000),
+    FieldType.LENGTH: _length,
+    FieldType.DATE: _date,
+    FieldType.FLAG: _flag,
 }
-_TAKES: Mapping[Sort, str] = {
-    Sort.TEXT: "a text",
-    Sort.NUMBER: "a number",
-    Sort.SIZE: "a size like 700M or 4G",
-    Sort.BITRATE: "a bit rate like 192k",
-    Sort.LENGTH: "a length like 1:42:07 or 95 (seconds)",
-    Sort.DATE: "a date like 2019-03-21, 2019-03 or 2019",
-    Sort.FLAG: "yes or no",
+_TAKES: Mapping[FieldType, str] = {
+    FieldType.TEXT: "a text",
+    FieldType.NUMBER: "a number",
+    FieldType.SIZE: "a size like 700M or 4G",
+    FieldType.BITRATE: "a bit rate like 192k",
+    FieldType.LENGTH: "a length like 1:42:07 or 95 (seconds)",
+    FieldType.DATE: "a date like 2019-03-21, 2019-03 or 2019",
+    FieldType.FLAG: "yes or no",
 }
 
 
@@ -232,15 +232,15 @@ def shown(name: str, value: Value | None) -> str:
         return ", ".join(value)
     if isinstance(value, bool):
         return "yes" if value else "no"
-    sort = FIELDS[name].sort if name in FIELDS else Sort.TEXT
-    match sort:
-        case Sort.SIZE:
+    type = FIELDS[name].type if name in FIELDS else FieldType.TEXT
+    match type:
+        case FieldType.SIZE:
             return size_text(int(value))
-        case Sort.BITRATE:
+        case FieldType.BITRATE:
             return bitrate_text(int(value))
-        case Sort.LENGTH:
+        case FieldType.LENGTH:
             return duration_text(float(value))
-        case Sort.FLAG:
+        case FieldType.FLAG:
             return "yes" if value else "no"
         case _:
             return str(int(value)) if isinstance(value, float) and value.is_integer() else str(value)
@@ -248,7 +248,7 @@ def shown(name: str, value: Value | None) -> str:
 
 def is_right(name: str) -> bool:
     """Say whether a column of this field stands to the right: numbers and measures."""
-    return name in FIELDS and FIELDS[name].sort not in (Sort.TEXT, Sort.DATE, Sort.FLAG)
+    return name in FIELDS and FIELDS[name].type not in (FieldType.TEXT, FieldType.DATE, FieldType.FLAG)
 
 
 def lines_of(word: str) -> float | None:

@@ -7,7 +7,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable
 
 
-def alike(word: str, known: Iterable[str]) -> str:
+def is_near(word: str, known: Iterable[str]) -> str:
     """Return the known word that `word` is nearly, as a misspelling of it would be; "" if there is none."""
     import difflib
 

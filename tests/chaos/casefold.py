@@ -49,7 +49,7 @@ def is_possible() -> bool:
 def _operations(backing: str) -> Any:
     import mfusepy
 
-    class Drive(mfusepy.Operations):  # type: ignore[misc, name-defined]
+    class Drive(mfusepy.Operations):  # type: ignore[misc]
         """The calls of a file system, passed on to the folder `backing` under the name that is really there."""
 
         use_ns = True

@@ -12,8 +12,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
-from lazy_magpie.change import Area, Disk, history, recover, redo, undo
-from lazy_magpie.change.crash import POINTS, VARIABLE
+from lazy_magpie.change import Filesystem, JournalStore, history, recover, redo, undo
+from lazy_magpie.change.failpoints import POINTS, VARIABLE
 from tests.chaos import casefold
 from tests.chaos.plans import Planner, contents, faults, make_tree, wanted
 
@@ -47,7 +47,7 @@ def second_drive(root: Path, kind: str) -> Iterator[tuple[str, ...]]:
             subprocess.run(["umount", "-l", str(folder)], check=True)
 
 
-def tree_of(disk: Disk, folder: str = "") -> dict[str, object]:
+def tree_of(disk: Filesystem, folder: str = "") -> dict[str, object]:
     """Return every path with what is there (bytes, time, mode, attributes, names), magpie's own left out."""
     found: dict[str, object] = {}
     for name in disk.names(folder):
@@ -96,7 +96,7 @@ def one_run(root: Path, seed: int, point: str | None = None, drive: str | None =
     (root / ".magpie").mkdir()
     kind = chance.choice(["memory", "memory", "casefold", ""]) if drive is None else drive
     with second_drive(root, kind) as drives:
-        disk = Disk(str(root))
+        disk = Filesystem(str(root))
         make_tree(disk, chance, drives)
         planner = random.Random(seed)
         steps = Planner(disk, planner, drives, ignores_case=kind == "casefold").plan(planner.randrange(3, 25))
@@ -107,18 +107,18 @@ def one_run(root: Path, seed: int, point: str | None = None, drive: str | None =
         killed(root, what, seed, drives, at, chance.random() * 0.02)
         if chance.random() < 0.5:
             _killed_somewhere(root, "recover", seed, drives, chance, IN_RECOVERY)
-        area = Area(disk)
-        recover(area)
+        store = JournalStore(disk)
+        recover(store)
         wrong = faults(disk, before, allowed)
         for more in chance.choice([(), ("undo",), ("redo",), ("undo", "redo"), ("redo", "undo")]):
-            if history(area):
+            if history(store):
                 _killed_somewhere(root, more, seed, drives, chance, POINTS)
-                recover(area)
+                recover(store)
                 wrong += [f"after a killed {more}: {fault}" for fault in faults(disk, before, allowed)]
-        if history(area):
-            wrong += _completed(area, disk, chance, tree)
+        if history(store):
+            wrong += _completed(store, disk, chance, tree)
             wrong += [f"after undo or redo: {fault}" for fault in faults(disk, before, allowed)]
-            wrong += _emptied(area, disk, root, seed, drives, chance)
+            wrong += _emptied(store, disk, root, seed, drives, chance)
     return [f"seed {seed}, {kind}, {at}: {fault}" for fault in wrong]
 
 
@@ -130,13 +130,13 @@ def _killed_somewhere(
     killed(root, what, seed, drives, at, chance.random() * 0.01)
 
 
-def _completed(area: Area, disk: Disk, chance: random.Random, tree: dict[str, object]) -> list[str]:
+def _completed(store: JournalStore, disk: Filesystem, chance: random.Random, tree: dict[str, object]) -> list[str]:
     """Redo (now and then) and undo; return what was not done, and what then differs from the tree before."""
-    number = area.changes()[0]
+    number = store.changes()[0]
     runs = [redo, undo] if chance.random() < 0.5 else [undo]
     wrong = []
     for run in runs:
-        outcome = run(area, number)
+        outcome = run(store, number)
         wrong += [f"{run.__name__} left {path}: {why}" for path, why in (*outcome.skipped, *outcome.failed)]
     after = tree_of(disk)
     differ = [path for path in tree.keys() | after.keys() if tree.get(path) != after.get(path)]
@@ -150,19 +150,19 @@ def _short(what: object) -> str:
 
 
 def _emptied(
-    area: Area, disk: Disk, root: Path, seed: int, drives: tuple[str, ...], chance: random.Random
+    store: JournalStore, disk: Filesystem, root: Path, seed: int, drives: tuple[str, ...], chance: random.Random
 ) -> list[str]:
     """Do it again, empty the holding area, perhaps killed in the middle, take it back: what is in the tree stays."""
-    redo(area)
+    redo(store)
     there = _in_tree(disk)
     if chance.random() < 0.5:
         killed(root, "empty", seed, drives, "", chance.random() * 0.01)
     killed(root, "empty", seed, drives, "", 10)
     wrong = [f"emptying took {data[:40]!r}" for data, count in there.items() if _in_tree(disk)[data] < count]
-    undo(area)
+    undo(store)
     held_now = contents(disk)
     return wrong + [f"undo after emptying lost {data[:40]!r}" for data, count in there.items() if held_now[data] < 1]
 
 
-def _in_tree(disk: Disk) -> Counter[bytes]:
+def _in_tree(disk: Filesystem) -> Counter[bytes]:
     return Counter(what[0] for what in tree_of(disk).values() if isinstance(what, tuple) and isinstance(what[0], bytes))

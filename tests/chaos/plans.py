@@ -1,4 +1,4 @@
-"""Random trees and random plans of all sorts of step, and what must hold of them whatever happens."""
+"""Random trees and random plans of all kinds of step, and what must hold of them whatever happens."""
 
 from __future__ import annotations
 
@@ -9,9 +9,10 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import Any
 
-from lazy_magpie.change.own_areas import OWN, WORK
-from lazy_magpie.model import Do, Step
-from lazy_magpie.paths import above, join, name_of, parent
+from lazy_magpie.change.state_folders import STATE_DIR, WORK
+from lazy_magpie.model import Step, StepKind
+from lazy_magpie.paths import above, is_below, join, name_of, parent
+from lazy_magpie.step_codec import step_from
 
 NAMES = (
     "Kelp (2001).mkv",
@@ -36,20 +37,20 @@ def files_of(disk: Any, folder: str = "") -> Iterator[str]:
         if status is None or status.is_link:
             continue
         if status.is_folder:
-            if name_of(path) != "journal" or OWN not in path:
+            if name_of(path) != "journal" or STATE_DIR not in path:
                 yield from files_of(disk, path)
-        elif not (OWN in path.split("/") and name in ("manifest.jsonl", "lock", "root.json", "area.json")):
+        elif not (STATE_DIR in path.split("/") and name in ("manifest.jsonl", "lock", "root.json", "area.json")):
             yield path
 
 
 def contents(disk: Any) -> Counter[bytes]:
     """Return how often each content is there; hard links of one file count once."""
     found: Counter[bytes] = Counter()
-    seen = set()
+    counted = set()
     for path in files_of(disk):
         status = disk.status(path)
-        if (status.device, status.inode) not in seen:
-            seen.add((status.device, status.inode))
+        if (status.device, status.inode) not in counted:
+            counted.add((status.device, status.inode))
             with disk.open_old(path) as file:
                 found[file.read()] += 1
     return found
@@ -114,7 +115,7 @@ class Planner:
         yield folder
         for name in self.disk.names(folder):
             status = self.disk.status(join(folder, name))
-            if status.is_folder and name != OWN:
+            if status.is_folder and name != STATE_DIR:
                 yield from self._folders(join(folder, name))
 
     def plan(self, count: int) -> list[Step]:
@@ -128,8 +129,11 @@ class Planner:
             self.chance.choice(ways)()
         return self.steps
 
-    def _add(self, do: Do, source: str, target: str, seen: Any = None, **data: object) -> None:
-        self.steps.append(Step(len(self.steps) + 1, do, source, target, "chance", seen=seen, data=data))
+    def _add(self, do: StepKind, source: str, target: str, stamp: Any = None, **data: object) -> None:
+        number = len(self.steps) + 1
+        self.steps.append(
+            step_from(do.value, data, number=number, source=source, target=target, why="chance", stamp=stamp)
+        )
 
     def _free(self, drive: str | None = None) -> str:
         self.fresh += 1
@@ -146,7 +150,7 @@ class Planner:
         if not known:
             return None
         path = self.chance.choice(known)
-        return path, self.disk.status(self.files[path]).seen
+        return path, self.disk.status(self.files[path]).stamp
 
     def _has_links(self, path: str) -> bool:
         return not (self.ignores_case and self._drive(path))
@@ -166,23 +170,25 @@ class Planner:
     def hold_copy(self) -> None:
         if found := self._copies():
             keeper, path = found
-            self._add(Do.HOLD, path, "", self.disk.status(self.files[path]).seen, keeps=keeper)
+            self._add(StepKind.HOLD, path, "", self.disk.status(self.files[path]).stamp, keeps=keeper)
             del self.files[path]
 
     def link_instead(self) -> None:
         if (found := self._copies()) and self._has_links(found[0]):
             keeper, path = found
-            seen = self.disk.status(self.files[path]).seen
-            self._add(Do.HARDLINK, keeper, path, self.disk.status(self.files[keeper]).seen, instead_of=list(seen))
+            stamp = self.disk.status(self.files[path]).stamp
+            self._add(
+                StepKind.HARDLINK, keeper, path, self.disk.status(self.files[keeper]).stamp, instead_of=list(stamp)
+            )
             self.files[path] = self.files[keeper] = ""
 
     def tag(self) -> None:
         if found := self._old():
-            self._add(Do.TAG, found[0], "", found[1], old=["before"], new=[f"kite {self.fresh}"])
+            self._add(StepKind.TAG, found[0], "", found[1], old=["before"], new=[f"kite {self.fresh}"])
 
     def rewrite(self) -> None:
         if found := self._old():
-            self._add(Do.REPLACE, "", found[0], found[1], text=TEXT)
+            self._add(StepKind.REPLACE, "", found[0], found[1], text=TEXT)
             self.files[found[0]] = ""
 
     def unpack_parts(self) -> None:
@@ -191,14 +197,14 @@ class Planner:
             path for path, first in self.files.items() if path.endswith((".zip.001", ".zip.002")) and first
         )
         if len(volumes) == 2 and [self.files[path] for path in volumes] == volumes:
-            seens = [list(self.disk.status(path).seen) for path in volumes]
+            seens = [list(self.disk.status(path).stamp) for path in volumes]
             layout = {"a.txt": "first.txt", "sub/b.txt": "b/second.txt", "sub/c.txt": "third.txt"}
             part = {"archive": volumes[0], "seen": seens[0], "layout": layout, "volumes": [[volumes[1], *seens[1]]]}
             target = self._free()
-            self._add(Do.UNPACK, volumes[0], target, self.disk.status(volumes[0]).seen, parts=[part])
+            self._add(StepKind.UNPACK, volumes[0], target, self.disk.status(volumes[0]).stamp, parts=[part])
             data: dict[str, object] = {"unpacked": target, "layout": layout}
             for path in volumes:
-                self._add(Do.HOLD, path, "", self.disk.status(path).seen, **data)
+                self._add(StepKind.HOLD, path, "", self.disk.status(path).stamp, **data)
                 del self.files[path]
                 data = {}
 
@@ -209,14 +215,14 @@ class Planner:
         if self.ignores_case and known:
             path = self.chance.choice(known)
             target = join(parent(path), name_of(path).swapcase())
-            self._add(Do.MOVE, path, target, self.disk.status(path).seen)
+            self._add(StepKind.MOVE, path, target, self.disk.status(path).stamp)
             self.files[target] = self.files.pop(path)
 
     def move(self) -> None:
         if found := self._old():
-            path, seen = found
+            path, stamp = found
             target = self._free()
-            self._add(Do.MOVE, path, target, seen)
+            self._add(StepKind.MOVE, path, target, stamp)
             self.files[target] = self.files.pop(path)
 
     def swap(self) -> None:
@@ -226,10 +232,10 @@ class Planner:
         if pairs:
             one, other = self.chance.choice(pairs)
             aside = self._free(self._drive(one))
-            first, second = (self.disk.status(self.files[path]).seen for path in (one, other))
-            self._add(Do.MOVE, one, aside, first)
-            self._add(Do.MOVE, other, one, second)
-            self._add(Do.MOVE, aside, other, first)
+            first, second = (self.disk.status(self.files[path]).stamp for path in (one, other))
+            self._add(StepKind.MOVE, one, aside, first)
+            self._add(StepKind.MOVE, other, one, second)
+            self._add(StepKind.MOVE, aside, other, first)
             self.files[one], self.files[other] = self.files[other], self.files[one]
 
     def move_folder(self) -> None:
@@ -244,28 +250,31 @@ class Planner:
         status = self.disk.status(folder)
         if any(step.source.startswith(folder) or step.target.startswith(folder) for step in self.steps):
             return
-        self._add(Do.MOVE, folder, target, status.seen)
-        moved = lambda path: target + path[len(folder) :] if path == folder or path.startswith(folder + "/") else path  # noqa: E731
+        self._add(StepKind.MOVE, folder, target, status.stamp)
+
+        def moved(path: str) -> str:
+            return target + path[len(folder) :] if is_below(path, folder) else path
+
         self.files = {moved(path): first for path, first in self.files.items()}
         self.folders = {moved(path) for path in self.folders}
 
     def copy(self) -> None:
         if found := self._old():
             target = self._free()
-            self._add(Do.COPY, found[0], target, found[1])
+            self._add(StepKind.COPY, found[0], target, found[1])
             self.files[target] = ""
 
     def hardlink(self) -> None:
         if (found := self._old()) and self._has_links(found[0]):
             target = self._free(self._drive(found[0]))
-            self._add(Do.HARDLINK, found[0], target)
+            self._add(StepKind.HARDLINK, found[0], target)
 
     def softlink(self) -> None:
-        self._add(Do.SOFTLINK, "", self._free(), text="somewhere/else")
+        self._add(StepKind.SOFTLINK, "", self._free(), text="somewhere/else")
 
     def make(self) -> None:
         target = self._free()
-        self._add(Do.MAKE, "", target)
+        self._add(StepKind.MAKE, "", target)
         self.folders.add(target)
 
     def drop(self) -> None:
@@ -274,22 +283,22 @@ class Planner:
         empty = sorted(f for f in self.folders if f and f not in used and f not in touched and f not in self.drives)
         if empty:
             folder = self.chance.choice(empty)
-            self._add(Do.DROP, folder, "")
+            self._add(StepKind.DROP, folder, "")
             self.folders.discard(folder)
 
     def write(self) -> None:
         target = self._free()
-        self._add(Do.WRITE, "", target, text=TEXT)
+        self._add(StepKind.WRITE, "", target, text=TEXT)
 
     def hold(self) -> None:
         if found := self._old():
-            self._add(Do.HOLD, *(found[0], ""), found[1])
+            self._add(StepKind.HOLD, *(found[0], ""), found[1])
             del self.files[found[0]]
 
     def replace(self) -> None:
         one, other = self._old(), self._old()
         if one and other and one[0] != other[0] and self._drive(one[0]) == self._drive(other[0]):
-            self._add(Do.REPLACE, one[0], other[0], other[1])
+            self._add(StepKind.REPLACE, one[0], other[0], other[1])
             del self.files[one[0]]
             self.files[other[0]] = ""
 
@@ -302,7 +311,7 @@ class Planner:
                         archives.append(path)
         if archives:
             path = self.chance.choice(archives)
-            self._add(Do.UNPACK, path, self._free(), self.disk.status(self.files[path]).seen)
+            self._add(StepKind.UNPACK, path, self._free(), self.disk.status(self.files[path]).stamp)
 
 
 def wanted(disk: Any, steps: list[Step]) -> set[bytes]:
@@ -327,5 +336,5 @@ def faults(disk: Any, before: Counter[bytes], allowed: set[bytes]) -> list[str]:
         with disk.open_old(path) as file:
             if file.read() not in allowed:
                 wrong.append(f"half a file: {path!r}")
-    wrong += [f"left over: {path!r}" for path in files_of(disk) if f"{OWN}/{WORK}/" in path]
+    wrong += [f"left over: {path!r}" for path in files_of(disk) if f"{STATE_DIR}/{WORK}/" in path]
     return wrong

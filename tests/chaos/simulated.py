@@ -18,7 +18,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
-from lazy_magpie.change.disk import Status
+from lazy_magpie.model import FileStatus, FolderAttributes
 from lazy_magpie.paths import above, name_of, parent
 
 
@@ -58,7 +58,10 @@ class Operation:
 
 
 class SimulatedDisk:
-    """The calls of `change.disk.Disk`, in memory. Folders in `drives` at the top are drives of their own."""
+    """The calls of `change.filesystem.access.Filesystem`, in memory.
+
+    Folders in `drives` at the top are drives of their own.
+    """
 
     def __init__(self, drives: tuple[str, ...] = (), seed: int = 0) -> None:
         self.random = random.Random(seed)
@@ -140,13 +143,15 @@ class SimulatedDisk:
     def path(self, path: str) -> str:
         return path
 
-    def status(self, path: str) -> Status | None:
+    def status(self, path: str) -> FileStatus | None:
         node = self._find(path)
         if node is None:
             return None
         is_folder = node.kind == "folder"
         size = -1 if is_folder else len(node.data)
-        return Status(size, node.mtime, node.inode, node.mode, node.device, is_folder, node.kind == "link", node.links)
+        return FileStatus(
+            size, node.mtime, node.inode, node.mode, node.device, is_folder, node.kind == "link", node.links
+        )
 
     def names(self, path: str) -> list[str]:
         return list(self._at(path).children)
@@ -294,12 +299,12 @@ class SimulatedDisk:
             if self.nodes[inode].device != 1:
                 yield name, self.nodes[inode]
 
-    def marks(self, folder: str) -> dict[str, Any]:
+    def attributes(self, folder: str) -> FolderAttributes:
         node = self._at(folder)
-        return {"mode": node.mode, "mtime": node.mtime}
+        return FolderAttributes(mode=node.mode, mtime=node.mtime)
 
-    def put_marks(self, folder: str, wanted: dict[str, Any]) -> str:
-        self._at(folder).mode, self._at(folder).mtime = wanted["mode"], wanted["mtime"]
+    def set_attributes(self, folder: str, wanted: FolderAttributes) -> str:
+        self._at(folder).mode, self._at(folder).mtime = wanted.mode or 0, wanted.mtime or 0
         return ""
 
     def raw_tags(self, path: str) -> str | None:
@@ -316,7 +321,7 @@ class SimulatedDisk:
     def set_mode(self, path: str, mode: int) -> None:
         self._at(path).mode = mode
 
-    def copy_marks(self, source: str, target: str) -> None:
+    def copy_attributes(self, source: str, target: str) -> None:
         old, new = self._at(source), self._at(target)
         new.mode, new.mtime = old.mode, old.mtime
 

@@ -13,7 +13,16 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from lazy_magpie.catalogue import schema
-from lazy_magpie.catalogue.conditions import (
+from lazy_magpie.catalogue.custom_fields import CustomFields
+from lazy_magpie.catalogue.digests import Digests, Sized
+from lazy_magpie.catalogue.external_tags import ATTRIBUTE, INSIDE, SIDECAR, CarriedTags, ExternalTags
+from lazy_magpie.catalogue.files import Files, NewFile
+from lazy_magpie.catalogue.fingerprints import FingerprintedFile, Fingerprints
+from lazy_magpie.catalogue.item_writer import ItemRecord, ItemWriter, json_text
+from lazy_magpie.catalogue.items import Items
+from lazy_magpie.catalogue.placements import Placement, Placements
+from lazy_magpie.catalogue.plans import Plans, SavedPlan
+from lazy_magpie.catalogue.query import (
     All,
     AnyOf,
     Below,
@@ -28,16 +37,7 @@ from lazy_magpie.catalogue.conditions import (
     OnRoot,
     asks_for,
 )
-from lazy_magpie.catalogue.digests import Digests, Sized
-from lazy_magpie.catalogue.files import Files, NewFile
-from lazy_magpie.catalogue.item_writer import ItemWriter, Made, json_text
-from lazy_magpie.catalogue.items import Items, bare
-from lazy_magpie.catalogue.outside import ATTRIBUTE, INSIDE, SIDECAR, Carried, Outside
-from lazy_magpie.catalogue.own import Own
-from lazy_magpie.catalogue.placements import Placement, Placements
-from lazy_magpie.catalogue.plans import Kept, Plans
-from lazy_magpie.catalogue.prints import Printed, Prints
-from lazy_magpie.catalogue.roots import OWN, KnownRoot, Roots
+from lazy_magpie.catalogue.roots import MAIN_ROOT, KnownRoot, Roots
 from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
 from lazy_magpie.catalogue.views import View, Views, read_view
@@ -47,38 +47,37 @@ from lazy_magpie.errors import MagpieError, UsageError
 __all__ = [
     "ATTRIBUTE",
     "INSIDE",
-    "OWN",
+    "MAIN_ROOT",
     "SIDECAR",
     "All",
     "AnyOf",
     "Below",
     "Between",
-    "Carried",
+    "CarriedTags",
     "Catalogue",
     "Condition",
     "Contains",
+    "FingerprintedFile",
     "Has",
     "Is",
+    "ItemRecord",
     "ItemWriter",
     "Items",
-    "Kept",
     "Known",
     "KnownRoot",
-    "Made",
     "NewFile",
     "NewTitle",
     "Not",
     "OnRoot",
     "OneOf",
     "Placement",
-    "Printed",
+    "SavedPlan",
     "Sized",
     "Title",
     "TitleList",
     "Titles",
     "View",
     "asks_for",
-    "bare",
     "in_memory",
     "json_text",
     "opened",
@@ -98,10 +97,10 @@ class Catalogue:
     writer: ItemWriter
     roots: Roots
     digests: Digests
-    prints: Prints
+    fingerprints: Fingerprints
     tags: Tags
-    outside: Outside
-    own: Own
+    external_tags: ExternalTags
+    custom_fields: CustomFields
     plans: Plans
     titles: Titles
     views: Views
@@ -197,10 +196,10 @@ def _catalogue(db: sqlite3.Connection, *, write: bool) -> Catalogue:
         ItemWriter(db),
         Roots(db),
         Digests(db),
-        Prints(db),
+        Fingerprints(db),
         Tags(db),
-        Outside(db),
-        Own(db),
+        ExternalTags(db),
+        CustomFields(db),
         Plans(db),
         Titles(db),
         Views(db),

@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Collection, Iterable, Iterator
 from typing import NamedTuple
 
-from lazy_magpie.catalogue.roots import OWN
+from lazy_magpie.catalogue.roots import MAIN_ROOT
 from lazy_magpie.model import File
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
@@ -42,7 +42,7 @@ class Digests:
             "COALESCE(ends, x''), COALESCE(whole, x'') FROM here "
             "LEFT JOIN digest ON digest.file = here.id AND digest.size = here.size AND digest.mtime = here.mtime "
             "WHERE here.size IN (SELECT size FROM here GROUP BY size HAVING COUNT(*) > 1) ORDER BY here.size, here.id",
-            (OWN,),
+            (MAIN_ROOT,),
         )
         for id, folder, name, *rest in rows:
             yield Sized(id, join(read_back(folder), read_back(name)), *rest)
@@ -74,7 +74,7 @@ class Digests:
             "SELECT file.id, folder.path, name, size, mtime, inode FROM file "
             "JOIN folder ON folder.id = file.folder WHERE root = ? AND missing = 0 "
             "AND file.id IN (SELECT DISTINCT file FROM member) ORDER BY folder.path, name",
-            (OWN,),
+            (MAIN_ROOT,),
         )
         return [(id, File(join(read_back(folder), read_back(name)), *rest)) for id, folder, name, *rest in rows]
 
@@ -100,7 +100,7 @@ class Digests:
         return self.db.execute(
             "SELECT folder.path, name, size FROM file JOIN folder ON folder.id = file.folder "
             "WHERE root = ? AND missing = 0",
-            (OWN,),
+            (MAIN_ROOT,),
         )
 
     def file_at(self, path: str) -> tuple[int, int, int, int | None] | None:
@@ -109,7 +109,7 @@ class Digests:
             "SELECT file.id, file.size, file.mtime, crc FROM file JOIN folder ON folder.id = file.folder "
             "LEFT JOIN crc ON crc.file = file.id AND crc.size = file.size AND crc.mtime = file.mtime "
             "WHERE root = ? AND path = ? AND name = ? AND missing = 0",
-            (OWN, written(parent(path)), written(name_of(path))),
+            (MAIN_ROOT, written(parent(path)), written(name_of(path))),
         ).fetchone()
         return tuple(row) if row else None
 

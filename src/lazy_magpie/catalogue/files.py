@@ -6,15 +6,15 @@ import json
 import sqlite3
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 
-from lazy_magpie.catalogue.conditions import OF_MAIN, at_or_below
-from lazy_magpie.catalogue.roots import OWN
+from lazy_magpie.catalogue.query import OF_MAIN, at_or_below
+from lazy_magpie.catalogue.roots import MAIN_ROOT
 from lazy_magpie.model import Value
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
 _MOVED = """
-CREATE TEMP TABLE IF NOT EXISTS wish (folder, name, new_folder, new_name, source);
+CREATE TEMP TABLE IF NOT EXISTS relocation (folder, name, new_folder, new_name, source);
 CREATE TEMP TABLE IF NOT EXISTS moved (file INTEGER PRIMARY KEY, folder, name, item, source);
-DELETE FROM wish;
+DELETE FROM relocation;
 DELETE FROM moved;
 """
 
@@ -33,7 +33,7 @@ class Files:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
 
-    def folder(self, path: str, scan: int, root: int = OWN) -> tuple[int, bool, bytes | None]:
+    def folder(self, path: str, scan: int, root: int = MAIN_ROOT) -> tuple[int, bool, bytes | None]:
         """Return the id of a folder, whether it is new, and the digest of its files; note that `scan` saw it."""
         text = written(path)
         row = self.db.execute("SELECT id, digest FROM folder WHERE root = ? AND path = ?", (root, text)).fetchone()
@@ -71,7 +71,7 @@ class Files:
         """Mark files as missing since `scan`."""
         self.db.executemany("UPDATE file SET missing = ? WHERE id = ?", ((scan, id) for id in ids))
 
-    def miss_unseen_folders(self, below: Iterable[str], scan: int, root: int = OWN) -> tuple[int, list[int]]:
+    def miss_unseen_folders(self, below: Iterable[str], scan: int, root: int = MAIN_ROOT) -> tuple[int, list[int]]:
         """Mark all files missing whose folder (at or below one of `below`) `scan` has not seen.
 
         Returns how many files that were, and the folders.
@@ -90,16 +90,16 @@ class Files:
                     folders.append(id)
         return count, folders
 
-    def see_folders(self, top: str, scan: int, root: int = OWN) -> None:
+    def see_folders(self, top: str, scan: int, root: int = MAIN_ROOT) -> None:
         """Note that `scan` need not look for the folders at and below `top`: they can't be read now."""
         condition, values = at_or_below(written(top))
         self.db.execute(f"UPDATE folder SET seen = ? WHERE root = ? AND {condition}", (scan, root, *values))
 
-    def soil(self, folders: Iterable[int]) -> None:
+    def mark_dirty(self, folders: Iterable[int]) -> None:
         """Note that something in these folders has still to be read and identified."""
         self.db.executemany("UPDATE folder SET dirty = 1 WHERE id = ? AND dirty <> 1", ((id,) for id in folders))
 
-    def suspect(self, folders: Iterable[int]) -> None:
+    def mark_tags_dirty(self, folders: Iterable[int]) -> None:
         """Note that what the files of these folders carry outside has to be looked at."""
         self.db.executemany("UPDATE folder SET dirty = 2 WHERE id = ? AND dirty = 0", ((id,) for id in folders))
 
@@ -111,7 +111,7 @@ class Files:
         """Note that all files were looked at from outside."""
         self.db.execute("UPDATE folder SET dirty = 0 WHERE dirty = 2")
 
-    def clean(self, folders: Iterable[int]) -> None:
+    def mark_clean(self, folders: Iterable[int]) -> None:
         """Note that all in these folders was read and identified."""
         self.db.executemany("UPDATE folder SET dirty = 0 WHERE id = ?", ((id,) for id in folders))
 
@@ -127,7 +127,7 @@ class Files:
 
     def folder_tree(self) -> list[str]:
         """Return the paths of all folders of the collection's own root."""
-        rows = self.db.execute("SELECT path FROM folder WHERE root = ? ORDER BY path", (OWN,))
+        rows = self.db.execute("SELECT path FROM folder WHERE root = ? ORDER BY path", (MAIN_ROOT,))
         return [read_back(path) for (path,) in rows]
 
     def counts(self) -> dict[str, int]:
@@ -135,7 +135,7 @@ class Files:
         rows = self.db.execute(
             "SELECT path, COUNT(*) FROM file JOIN folder ON folder.id = file.folder WHERE root = ? AND missing = 0 "
             "GROUP BY folder.id",
-            (OWN,),
+            (MAIN_ROOT,),
         )
         return {read_back(path): count for path, count in rows}
 
@@ -237,7 +237,8 @@ class Files:
         rows = ((written(first), written(parent(path)), written(name_of(path))) for path, first in paths)
         self.db.executemany(
             f"INSERT OR IGNORE INTO fact SELECT item.id, 'first_path', ?, 'disk' FROM file {OF_MAIN} "
-            f"JOIN folder ON folder.id = file.folder WHERE folder.root = {OWN} AND folder.path = ? AND file.name = ?",
+            f"JOIN folder ON folder.id = file.folder WHERE folder.root = {MAIN_ROOT} AND folder.path = ? "
+            "AND file.name = ?",
             rows,
         )
 
@@ -245,7 +246,7 @@ class Files:
         """Return the paths of all main files on the collection's own root."""
         rows = self.db.execute(
             f"SELECT folder.path, file.name FROM file {OF_MAIN} JOIN folder ON folder.id = file.folder "
-            f"WHERE folder.root = {OWN} AND file.missing = 0"
+            f"WHERE folder.root = {MAIN_ROOT} AND file.missing = 0"
         )
         return [join(read_back(folder), read_back(name)) for folder, name in rows]
 
@@ -266,7 +267,7 @@ class Files:
         yield from self.db.execute(f"{_WITH_ROOT} WHERE added = ? AND missing = 0", (scan,))
 
     def take_over(self, old: int, new: int) -> None:
-        """Let the missing file `old` go on as the file found anew as `new`."""
+        """Continue the missing file `old` as the file found as `new`."""
         place = self.db.execute("SELECT folder, name, size, mtime, inode FROM file WHERE id = ?", (new,)).fetchone()
         self._without_digest("id = ? OR id = (SELECT folder FROM file WHERE id = ?)", (place[0], old))
         self.db.execute("DELETE FROM file WHERE id = ?", (new,))
@@ -285,7 +286,7 @@ class Files:
                     "UPDATE file SET missing = ? WHERE folder = ? AND name = ?", (scan, folder, written(name_of(path)))
                 )
 
-    def id_at(self, path: str, root: int = OWN, *, missing: bool = False) -> int | None:
+    def id_at(self, path: str, root: int = MAIN_ROOT, *, missing: bool = False) -> int | None:
         """Return the id of the file at a path that is there, or with `missing` was; None where there is none."""
         row = self.db.execute(
             "SELECT file.id, missing FROM file JOIN folder ON folder.id = file.folder "
@@ -301,7 +302,7 @@ class Files:
         rows = self.db.execute(
             "SELECT path, name FROM file JOIN folder ON folder.id = file.folder "
             f"WHERE root = ? AND missing = 0 AND ({likes})",
-            (OWN, *(f"%{ending}" for ending in wanted)),
+            (MAIN_ROOT, *(f"%{ending}" for ending in wanted)),
         )
         return [read_back(join(path, name)) for path, name in rows]
 
@@ -310,11 +311,11 @@ class Files:
         wanted = set(inodes)
         rows = self.db.execute(
             "SELECT inode, path, name FROM file JOIN folder ON folder.id = file.folder WHERE root = ? AND missing = 0",
-            (OWN,),
+            (MAIN_ROOT,),
         )
         return {inode: read_back(join(path, name)) for inode, path, name in rows if inode in wanted}
 
-    def folder_id(self, path: str, root: int = OWN) -> int | None:
+    def folder_id(self, path: str, root: int = MAIN_ROOT) -> int | None:
         """Return the id of a folder, None where the catalogue has none."""
         row = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (root, written(path))).fetchone()
         return int(row[0]) if row else None
@@ -344,7 +345,7 @@ class Files:
         new = {home: self.folder(home, 0)[0] for home in {parent(target) for target in run}}
         self.db.executescript(_MOVED)
         self.db.executemany(
-            "INSERT INTO wish VALUES (?, ?, ?, ?, ?)",
+            "INSERT INTO relocation VALUES (?, ?, ?, ?, ?)",
             (
                 (
                     old[parent(source)],
@@ -357,8 +358,8 @@ class Files:
             ),
         )
         self.db.execute(
-            "INSERT INTO moved SELECT file.id, new_folder, new_name, item.id, source FROM wish "
-            f"JOIN file ON file.folder = wish.folder AND file.name = wish.name LEFT {OF_MAIN}"
+            "INSERT INTO moved SELECT file.id, new_folder, new_name, item.id, source FROM relocation "
+            f"JOIN file ON file.folder = relocation.folder AND file.name = relocation.name LEFT {OF_MAIN}"
         )
         if first:
             self.db.execute(
@@ -375,18 +376,20 @@ class Files:
         self.db.execute(
             "UPDATE OR REPLACE file SET folder = moved.folder, name = moved.name FROM moved WHERE moved.file = file.id"
         )
-        unknown = self.db.execute("SELECT source FROM wish EXCEPT SELECT source FROM moved").fetchall()
+        unknown = self.db.execute("SELECT source FROM relocation EXCEPT SELECT source FROM moved").fetchall()
         now = {written(source): target for target, source in run.items()} if unknown else {}
         return [now[source] for (source,) in unknown]
 
     def _relocate_folders(self, source: str, target: str) -> None:
         top = written(source)
         condition, values = at_or_below(top)
-        rows = self.db.execute(f"SELECT id, path FROM folder WHERE root = ? AND {condition}", (OWN, *values)).fetchall()
+        rows = self.db.execute(
+            f"SELECT id, path FROM folder WHERE root = ? AND {condition}", (MAIN_ROOT, *values)
+        ).fetchall()
         for id, path in rows:
             self.db.execute("UPDATE item SET stale = 1 WHERE id IN (SELECT item FROM file WHERE folder = ?)", (id,))
             moved = written(target) + path[len(top) :]
-            taken = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (OWN, moved)).fetchone()
+            taken = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (MAIN_ROOT, moved)).fetchone()
             self._without_digest("id = ? OR id = ?", (id, taken[0] if taken else id))
             if taken is None:
                 self.db.execute("UPDATE folder SET path = ? WHERE id = ?", (moved, id))

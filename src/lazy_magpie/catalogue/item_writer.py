@@ -7,13 +7,14 @@ import json
 import os
 import re
 import sqlite3
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import Any, NamedTuple
 
-from lazy_magpie.catalogue.conditions import OF_MAIN
-from lazy_magpie.catalogue.index import Row, filed_from, filed_of, rows_of, search_words
-from lazy_magpie.catalogue.own import Own
+from lazy_magpie.catalogue.custom_fields import CustomFields
+from lazy_magpie.catalogue.query import OF_MAIN
+from lazy_magpie.catalogue.search_index import Row, filed_from, filed_of, rows_of, search_words
 from lazy_magpie.catalogue.tags import Tags
+from lazy_magpie.model import Answer
 from lazy_magpie.paths import join, read_back
 
 _BLOCK = 22
@@ -24,7 +25,7 @@ _encode = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
 _LONE = re.compile("[\ud800-\udfff]")
 
 
-class Made(NamedTuple):
+class ItemRecord(NamedTuple):
     """An item as a scan makes it: its files (id, role, part), the main one first, its identity, its rows of the index.
 
     `fields`, `facts` and `doubts` are JSON.
@@ -48,7 +49,7 @@ class ItemWriter:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
         self.tags = Tags(db)
-        self.own = Own(db)
+        self.own = CustomFields(db)
         self._next = 0
         self._left = 0
         self._fields: dict[str, int] = {}
@@ -71,7 +72,7 @@ class ItemWriter:
             if taken.fetchone() is None:
                 return start
 
-    def store(self, made: Sequence[Made], held: Collection[int]) -> None:
+    def store(self, made: Sequence[ItemRecord], held: Collection[int]) -> None:
         """Store what a scan has made of some folders; `held` are those of their files that belong to an item already.
 
         An item goes on as long as its main file does; where items become one, the first (or a settled one) goes on
@@ -86,7 +87,7 @@ class ItemWriter:
                 fresh.append((self.new_id(), one))
         self._add(fresh)
 
-    def _add(self, fresh: Sequence[tuple[int, Made]]) -> None:
+    def _add(self, fresh: Sequence[tuple[int, ItemRecord]]) -> None:
         """Put new items in, with all that the index has of them; sorted, so that its pages are written in a row."""
         self.db.executemany(
             "INSERT INTO item (id, main, kind, state, confidence, fields, facts, doubts, search, filed, files, stale) "
@@ -134,8 +135,8 @@ class ItemWriter:
         rows.sort(key=lambda row: (row[2] != "settled", place.get(row[1], len(files))))
         return [int(row[0]) for row in rows]
 
-    def _go_on(self, one: Made, items: Sequence[int]) -> None:
-        """Let the first of `items` go on as `one`, with what is known of the others."""
+    def _go_on(self, one: ItemRecord, items: Sequence[int]) -> None:
+        """Update the surviving row, the first of `items`, to `one`, and merge the others into it."""
         item, *others = items
         for other in others:
             self.db.execute("UPDATE OR IGNORE fact SET item = ? WHERE item = ?", (item, other))
@@ -227,8 +228,8 @@ class ItemWriter:
             self._fields |= {str(name): int(id) for id, name in self.db.execute("SELECT id, name FROM field")}
         return self._fields[name]
 
-    def settle(self, item: int, answer: Mapping[str, Any] | None) -> None:
-        """Settle an item as a person or a list has answered (kind, fields, by), or take the answer back (None).
+    def settle(self, item: int, answer: Answer | None) -> None:
+        """Settle an item as a person or a list has answered, or take the answer back (None).
 
         An item whose answer was taken back is unknown until its folder is gathered again.
         """
@@ -236,10 +237,10 @@ class ItemWriter:
             self.db.execute("DELETE FROM settled WHERE item = ?", (item,))
             self.db.execute("UPDATE item SET state = 'unknown' WHERE id = ? AND state = 'settled'", (item,))
             return
-        kind, fields = str(answer["kind"]), answer["fields"]
+        kind, fields = answer.kind.value, answer.fields
         now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
         self.db.execute(
-            "INSERT OR REPLACE INTO settled VALUES (?, ?, ?, ?, ?)", (item, kind, json_text(fields), answer["by"], now)
+            "INSERT OR REPLACE INTO settled VALUES (?, ?, ?, ?, ?)", (item, kind, json_text(fields), answer.by, now)
         )
         self._note_was(item)
         self.db.execute(
@@ -249,7 +250,7 @@ class ItemWriter:
         )
 
     def attach(self, companions: Iterable[tuple[int, str, int]]) -> None:
-        """Let files belong to items: (item, role, file). An item that was a file's own is taken away."""
+        """Attach files to items: (item, role, file). An item that was a file's own is removed."""
         for item, role, file in companions:
             own = self.db.execute(
                 f"SELECT item.id FROM file {OF_MAIN} WHERE file.id = ? AND item.id <> ?", (file, item)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import replace
 from typing import Any
 
-from lazy_magpie.catalogue.conditions import (
+from lazy_magpie.catalogue.custom_fields import CustomFields
+from lazy_magpie.catalogue.query import (
     OF_MAIN,
     All,
     Below,
@@ -23,9 +24,8 @@ from lazy_magpie.catalogue.conditions import (
     flat_parts,
     to_sql,
 )
-from lazy_magpie.catalogue.own import Own
 from lazy_magpie.catalogue.tags import Tags
-from lazy_magpie.model import File, Item, Kind, State
+from lazy_magpie.model import Answer, File, Item, Kind, State
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
 _SELECT = (
@@ -51,12 +51,17 @@ class Items:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
         self.tags = Tags(db)
-        self.own = Own(db)
+        self.own = CustomFields(db)
 
-    def answer_of(self, item: int) -> dict[str, Any] | None:
-        """Return how an item was settled (kind, fields, by, at), None where it was not."""
-        row = self.db.execute("SELECT kind, fields, by, at FROM settled WHERE item = ?", (item,)).fetchone()
-        return {"kind": row[0], "fields": json.loads(row[1]), "by": row[2], "at": row[3]} if row else None
+    def answer_of(self, item: int) -> Answer | None:
+        """Return how an item was settled, None where it was not."""
+        row = self.db.execute("SELECT kind, fields, by FROM settled WHERE item = ?", (item,)).fetchone()
+        return Answer(Kind(row[0]), json.loads(row[1]), row[2]) if row else None
+
+    def settled_at(self, item: int) -> str:
+        """Return when an item was settled (ISO 8601, UTC), "" where it was not."""
+        row = self.db.execute("SELECT at FROM settled WHERE item = ?", (item,)).fetchone()
+        return str(row[0]) if row else ""
 
     def at(self, path: str) -> int | None:
         """Return the item whose main file lies at a path of the own root, None where there is none."""
@@ -145,7 +150,7 @@ class Items:
         for row in rows:
             item = self._item(row)
             if tagged or filled:
-                item = replace(item, tags=self.tags.of(item.id), own=self.own.of(item.id))
+                item = replace(item, tags=self.tags.of(item.id), custom=self.own.of(item.id))
             yield item
 
     def _planned(self, condition: Condition) -> Condition:
@@ -237,8 +242,3 @@ class Items:
         """Return (field, value, source) of the facts kept of an item."""
         rows = self.db.execute("SELECT field, value, source FROM fact WHERE item = ? ORDER BY field", (item,))
         return [(str(field), str(value), str(source)) for field, value, source in rows]
-
-
-def bare(answer: Mapping[str, Any] | None) -> dict[str, Any] | None:
-    """Return an answer without its time, as a step's data has it."""
-    return {key: answer[key] for key in ("kind", "fields", "by")} if answer else None

@@ -4,24 +4,26 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Iterator, Mapping
-from typing import Any, NamedTuple
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
 
+from lazy_magpie.model.steps import FolderValues
 from lazy_magpie.paths import read_back, written
+from lazy_magpie.step_codec import decode_values, encode_values
 
 
 class Placement(NamedTuple):
     """A file, or the folder of one thing, as a change has placed it.
 
     `rule` stands for the naming and shelf that it was placed by, `kind` for what it was placed as. A thing (a kit, a
-    pack of designs) has its values for the naming in `thing`; where a person has settled a file, `answer` says how.
+    pack of designs) has its values for the naming; where a person has settled a file, `answer` says how.
     """
 
     path: str
     change: int
     rule: str
     kind: str
-    thing: Mapping[str, Any] | None = None
+    values: FolderValues | None = None
     answer: str = ""
 
 
@@ -33,14 +35,15 @@ class Placements:
 
     def put(self, ones: Iterable[Placement]) -> None:
         """Keep placements, each in place of an older one at its path."""
-        rows = ((written(one.path), one.change, one.rule, one.kind, json.dumps(one.thing), one.answer) for one in ones)
+        rows = ((written(one.path), one.change, one.rule, one.kind, _values_text(one), one.answer) for one in ones)
         self.db.executemany("INSERT OR REPLACE INTO placement VALUES (?, ?, ?, ?, ?, ?)", rows)
 
     def all(self) -> Iterator[Placement]:
         """Yield all placements, also of changes that were taken back."""
         rows = self.db.execute("SELECT path, change, rule, kind, thing, answer FROM placement")
         for path, change, rule, kind, thing, answer in rows:
-            yield Placement(read_back(path), change, rule, kind, json.loads(thing), answer)
+            values = json.loads(thing)
+            yield Placement(read_back(path), change, rule, kind, decode_values(values) if values else None, answer)
 
     def put_taken(self, listing: str, home: str, change: int) -> None:
         """Note that an archive with this listing was unpacked to below a folder."""
@@ -79,7 +82,7 @@ class Placements:
         return [(read_back(path), int(archive)) for path, archive in rows]
 
     def archives(self) -> set[int]:
-        """Return the archives (ids of files) of which anything that came out of them is still there."""
+        """Return the archives (ids of files) that anything came out of which is still there."""
         rows = self.db.execute(
             "SELECT DISTINCT archive FROM came_from JOIN file ON file.id = came_from.file WHERE missing = 0"
         )
@@ -92,3 +95,7 @@ class Placements:
     def refused(self) -> dict[tuple[int, int], str]:
         """Return why archives could not be unpacked, by their size and time."""
         return {(size, mtime): why for size, mtime, why in self.db.execute("SELECT size, mtime, why FROM refused")}
+
+
+def _values_text(one: Placement) -> str:
+    return json.dumps(encode_values(one.values) if one.values else None)

@@ -8,11 +8,12 @@ import sqlite3
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from lazy_magpie.model import Conflict, Do, Left, Plan, Seen, Step
+from lazy_magpie.model import Conflict, FileStamp, Plan, Step, Unmoved
 from lazy_magpie.paths import read_back, written
+from lazy_magpie.step_codec import details_of, step_from
 
 
-class Kept(NamedTuple):
+class SavedPlan(NamedTuple):
     """What a list of plans shows of one."""
 
     number: int
@@ -43,19 +44,19 @@ class Plans:
             self.db.executemany("INSERT INTO plan_note VALUES (?, ?, ?, ?, ?, ?)", _note_rows(number, plan))
         return number
 
-    def list(self, state: str = "kept") -> list[Kept]:
+    def list(self, state: str = "kept") -> list[SavedPlan]:
         """Return the plans in a state, the newest last."""
         rows = self.db.execute(
             "SELECT number, made, command, state, steps FROM plan WHERE state = ? ORDER BY number", (state,)
         )
-        return [Kept(*row) for row in rows]
+        return [SavedPlan(*row) for row in rows]
 
-    def get(self, number: int) -> Kept | None:
+    def get(self, number: int) -> SavedPlan | None:
         """Return what is known of plan `number`, None where there is none."""
         row = self.db.execute(
             "SELECT number, made, command, state, steps FROM plan WHERE number = ?", (number,)
         ).fetchone()
-        return Kept(*row) if row else None
+        return SavedPlan(*row) if row else None
 
     def load(self, number: int) -> Plan:
         """Return plan `number` whole."""
@@ -72,8 +73,8 @@ class Plans:
                 for sort, path, items, why in notes
                 if sort == "conflict"
             ),
-            left=tuple(
-                Left(read_back(path), why, sort == "asks") for sort, path, _, why in notes if sort != "conflict"
+            unmoved=tuple(
+                Unmoved(read_back(path), why, sort == "asks") for sort, path, _, why in notes if sort != "conflict"
             ),
             passed=json.loads(passed),
             number=number,
@@ -88,17 +89,17 @@ class Plans:
             (number,),
         )
         for step, sort, source, target, why, group, item, size, mtime, inode, data in rows:
-            seen = None if size is None else Seen(size, mtime, inode)
-            yield Step(
-                step,
-                Do(sort),
-                read_back(source),
-                read_back(target),
-                why,
-                read_back(group),
-                item,
-                seen,
+            stamp = None if size is None else FileStamp(size, mtime, inode)
+            yield step_from(
+                sort,
                 json.loads(data) if data != "{}" else {},
+                number=step,
+                source=read_back(source),
+                target=read_back(target),
+                why=why,
+                group=read_back(group),
+                item=item,
+                stamp=stamp,
             )
 
     def set_state(self, number: int, state: str) -> None:
@@ -108,17 +109,17 @@ class Plans:
 
 
 def _step_row(step: Step) -> tuple[object, ...]:
-    seen = step.seen or (None, None, None)
+    stamp = step.stamp or (None, None, None)
     return (
         step.number,
-        step.do.value,
+        step.kind.value,
         written(step.source),
         written(step.target),
         step.why,
         written(step.group),
         step.item,
-        *seen,
-        json.dumps(dict(step.data)),
+        *stamp,
+        json.dumps(details_of(step)),
     )
 
 
@@ -128,7 +129,7 @@ def _note_rows(number: int, plan: Plan) -> Iterator[tuple[object, ...]]:
         items = json.dumps([written(item) for item in conflict.items], ensure_ascii=False)
         yield number, note, "conflict", written(conflict.target), items, conflict.why
         note += 1
-    for left in plan.left:
+    for left in plan.unmoved:
         yield number, note, "asks" if left.asks else "left", written(left.path), "[]", left.why
         note += 1
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from typing import NamedTuple
 
-OWN = 0
+MAIN_ROOT = 0
 """The number of the collection's own root."""
 
 
@@ -36,7 +36,7 @@ class Roots:
 
     def keep(self, name: str, mark: str, volume: str, place: str) -> int:
         """Note where the root that carries `mark` is, and under which name; return its number."""
-        row = self.db.execute("SELECT id FROM root WHERE mark = ? AND id <> ?", (mark, OWN)).fetchone()
+        row = self.db.execute("SELECT id FROM root WHERE mark = ? AND id <> ?", (mark, MAIN_ROOT)).fetchone()
         if row is None:
             self.db.execute("UPDATE root SET name = name || ' (before)' WHERE name = ?", (name,))
             cursor = self.db.execute(

@@ -262,7 +262,7 @@ CREATE TABLE outside (                  -- the tags that files themselves carry
     now TEXT,                           -- JSON: as they were seen since; null: as agreed
     PRIMARY KEY (file, place)
 ) WITHOUT ROWID;
-CREATE TABLE own_value (                -- what a person filled in: fields of one's own
+CREATE TABLE own_value (                -- what a person filled in: custom fields
     item INTEGER NOT NULL,
     field TEXT NOT NULL,
     value TEXT NOT NULL,                -- JSON

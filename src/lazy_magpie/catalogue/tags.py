@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterable
 
-from lazy_magpie.catalogue.own import index
+from lazy_magpie.catalogue.custom_fields import index
 
 FIELD = "tag"
 
@@ -30,7 +30,7 @@ class Tags:
         return {str(tag): int(count) for tag, count in rows}
 
     def put(self, item: int, tags: Iterable[str]) -> None:
-        """Let an item have these tags and no others; the index follows."""
+        """Set the tags of an item; the index follows."""
         old, new = set(self.of(item)), set(tags)
         if old == new:
             return

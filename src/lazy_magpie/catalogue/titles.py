@@ -170,7 +170,7 @@ class Titles:
         return (str(row[0]), str(row[1])) if row else None
 
     def seasons(self, title: int) -> set[int]:
-        """Return the seasons of a show of which the list has episodes."""
+        """Return the seasons of a show that the list has episodes of."""
         return {int(n) for (n,) in self.db.execute("SELECT season FROM title_episode WHERE title = ?", (title,))}
 
     def add_new(self, list_id: int, titles: Iterable[NewTitle]) -> None:

@@ -11,7 +11,7 @@ from lazy_magpie.paths import read_back, written
 
 
 class View(NamedTuple):
-    """A view: its name, the find words of what it shows, the template that it is grouped by, its sort of links."""
+    """A view: its name, the find words of what it shows, the template that it is grouped by, its kind of links."""
 
     name: str
     words: tuple[str, ...]

@@ -1,53 +1,61 @@
-"""Applying plans: the only room that touches a person's files, and only by the steps of a plan.
+"""Applying plans: the only package that touches a person's files, and only by the steps of a plan.
 
 `apply`, `undo` and `redo` run steps under a journal, `recover` puts right what a crash left half done, `history`
-lists the changes. All take an `Area` and expect the collection's lock (`locked`) to be held.
+lists the changes. All take a `JournalStore` and expect the collection's lock (`locked`) to be held.
 """
 
 from __future__ import annotations
 
-from lazy_magpie.change.archives import contents, head_of, plain_contents
-from lazy_magpie.change.disk import Disk
-from lazy_magpie.change.engine import Area, Move, Outcome, Watch
-from lazy_magpie.change.history import Change, all_moves, all_notes, all_placed, history, of_item, texts_written
-from lazy_magpie.change.holding import Held, delete, held, is_held, older_than, restoring
+from lazy_magpie.change.archives.contents import contents, head_of, plain_contents
+from lazy_magpie.change.archives.zip_directory import Listed
+from lazy_magpie.change.engine import JournalStore, Outcome, Relocation, RunControl
+from lazy_magpie.change.filesystem.access import Filesystem
+from lazy_magpie.change.filesystem.rename import rename_no_replace
+from lazy_magpie.change.history import (
+    Change,
+    answers_in_effect,
+    history,
+    moves_in_effect,
+    of_item,
+    placements_in_effect,
+    texts_written,
+)
+from lazy_magpie.change.holding_area import Held, delete_held, held_things, is_held, older_than, restoring
 from lazy_magpie.change.lock import locked
-from lazy_magpie.change.own_areas import Areas
 from lazy_magpie.change.recovery import Recovered, recover, unfinished
-from lazy_magpie.change.renaming import rename_without_replacing
+from lazy_magpie.change.run_context import Skip
+from lazy_magpie.change.state_folders import StateFolders
 from lazy_magpie.change.undo import apply, redo, undo
-from lazy_magpie.change.world import Skip
-from lazy_magpie.change.zips import Listed
 
 __all__ = [
-    "Area",
-    "Areas",
     "Change",
-    "Disk",
+    "Filesystem",
     "Held",
+    "JournalStore",
     "Listed",
-    "Move",
     "Outcome",
     "Recovered",
+    "Relocation",
+    "RunControl",
     "Skip",
-    "Watch",
-    "all_moves",
-    "all_notes",
-    "all_placed",
+    "StateFolders",
+    "answers_in_effect",
     "apply",
     "contents",
-    "delete",
+    "delete_held",
     "head_of",
-    "held",
+    "held_things",
     "history",
     "is_held",
     "locked",
+    "moves_in_effect",
     "of_item",
     "older_than",
+    "placements_in_effect",
     "plain_contents",
     "recover",
     "redo",
-    "rename_without_replacing",
+    "rename_no_replace",
     "restoring",
     "texts_written",
     "undo",

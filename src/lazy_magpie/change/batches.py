@@ -1,4 +1,4 @@
-"""Cuts steps into batches of which no step touches what another has touched.
+"""Cuts steps into batches in which no step touches what another has touched.
 
 After a crash each step of the open batch is judged by what lies under its names. That is certain only if no other step
 of the batch has to do with these names: a file that is moved twice is moved in two batches.
@@ -8,15 +8,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from lazy_magpie.model import Do, Step
-from lazy_magpie.paths import above, parent, read_back
+from lazy_magpie.model import Step
+from lazy_magpie.model.steps import DropFolder, DropLink, MakeFolder, Restore
+from lazy_magpie.paths import above, parent
+
+_FOLDER_WORK = (MakeFolder, DropFolder, DropLink)
 
 
 def names_of(step: Step) -> list[str]:
     """Return all names that a step has to do with: where it takes from and puts to, and what gives way to it."""
     names = [name for name in (step.source, step.target) if name]
-    if step.do is Do.RESTORE:
-        names += [read_back(str(step.data[key])) for key in ("instead", "to") if step.data.get(key)]
+    if isinstance(step, Restore):
+        names += [name for name in (step.instead, step.to) if name]
     return names
 
 
@@ -30,7 +33,7 @@ def batches(steps: Sequence[Step], most: int) -> Iterator[Sequence[Step]]:
             yield steps[start:at]
             start = at
             batch = _Batch()
-        batch.take(step, names)
+        batch.add(step, names)
     if start < len(steps):
         yield steps[start:]
 
@@ -52,18 +55,18 @@ class _Batch:
         for path in names:
             if path in self.touched or path in self.made:
                 return True
-            if path in self.around and step.do not in (Do.MAKE, Do.DROP):
+            if path in self.around and not isinstance(step, _FOLDER_WORK):
                 return True
             if self.trees and any(folder in self.trees for folder in above(path)):
                 return True
         return False
 
-    def take(self, step: Step, names: Sequence[str]) -> None:
+    def add(self, step: Step, names: Sequence[str]) -> None:
         """Add a step with these names."""
-        if step.do is Do.MAKE:
+        if isinstance(step, MakeFolder):
             self.made.add(step.target)
             return
-        may_be_tree = step.seen is None or step.seen.is_folder
+        may_be_tree = step.stamp is None or step.stamp.is_folder
         for path in names:
             self.touched.add(path)
             if may_be_tree:

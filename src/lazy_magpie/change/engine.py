@@ -12,26 +12,54 @@ from dataclasses import dataclass, field
 
 from lazy_magpie import __version__
 from lazy_magpie.change import journal
+from lazy_magpie.change.actions.registry import action_for
 from lazy_magpie.change.batches import batches, names_of
-from lazy_magpie.change.crash import point
-from lazy_magpie.change.disk import Disk
-from lazy_magpie.change.journal import Record, Writer
-from lazy_magpie.change.marks import Marks
-from lazy_magpie.change.own_areas import OWN, WORK
-from lazy_magpie.change.sorts import SORTS
-from lazy_magpie.change.world import Skip, Stuck, World
+from lazy_magpie.change.codec import (
+    did_record,
+    end_record,
+    folders_record,
+    go_record,
+    head_record,
+    ready_record,
+    run_record,
+    step_record,
+)
+from lazy_magpie.change.failpoints import failpoint
+from lazy_magpie.change.filesystem.access import Filesystem
+from lazy_magpie.change.journal import Writer
+from lazy_magpie.change.journal_state import ChangeHead, RunEnd, StepResult
+from lazy_magpie.change.run_context import DamagedArchive, RunContext, Skip, Stuck
+from lazy_magpie.change.state_folders import STATE_DIR, WORK
 from lazy_magpie.errors import MagpieError
-from lazy_magpie.model import Do, Seen, Step
-from lazy_magpie.paths import join, parent, read_back, written
+from lazy_magpie.model import FolderAttributes, Step
+from lazy_magpie.model.steps import (
+    Copy,
+    DropFolder,
+    Hardlink,
+    Hold,
+    Move,
+    Replace,
+    Restore,
+    RewriteKeywords,
+    RewriteText,
+    SetField,
+    SetTags,
+    Settle,
+    Unpack,
+    Write,
+    filing_of,
+)
+from lazy_magpie.paths import join, parent, written
 
 BATCH = 512
 """The most steps between two syncs."""
-_MAKING = (Do.WRITE, Do.REPLACE, Do.COPY, Do.UNPACK)
+_NOTES = (SetTags, SetField, Settle)
+_MAKING = (Write, Replace, RewriteText, RewriteKeywords, Copy, Unpack)
 _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 """Errors after which no further step can succeed either."""
 
 
-Move = tuple[str, str, bool]
+Relocation = tuple[str, str, bool]
 """From, to, and whether it is a folder."""
 
 
@@ -41,39 +69,39 @@ class Outcome:
 
     `moves` are the files and folders that now have another name, `notes` the answers and tags, `held` what was taken
     away, `made` the files and folders that are new or have other contents, `unrestored` what an undo brought back
-    without all that it had: a time, an owner; `placed` are steps that placed things by a naming, `refused` those whose
-    archives could not be unpacked, with the reason. `stuck` says that a step is half done: recovery goes on with it.
+    without all that it had: a time, an owner; `placed` are steps that placed things by a naming, `damaged` those whose
+    archives are damaged, with the reason. `stuck` says that a step is half done: recovery goes on with it.
     """
 
     change: int
     done: int = 0
     skipped: list[tuple[str, str]] = field(default_factory=list)
     failed: list[tuple[str, str]] = field(default_factory=list)
-    moves: list[Move] = field(default_factory=list)
+    moves: list[Relocation] = field(default_factory=list)
     notes: list[Step] = field(default_factory=list)
     held: list[str] = field(default_factory=list)
     made: list[str] = field(default_factory=list)
     unrestored: list[tuple[str, str]] = field(default_factory=list)
     placed: list[Step] = field(default_factory=list)
-    refused: list[tuple[Step, str]] = field(default_factory=list)
-    left: int = 0
+    damaged: list[tuple[Unpack, str]] = field(default_factory=list)
+    not_reached: int = 0
     why_stopped: str = ""
     stuck: bool = False
 
 
 @dataclass(frozen=True)
-class Area:
+class JournalStore:
     """Where a collection's changes are kept, and the disk that they work on."""
 
-    disk: Disk
+    disk: Filesystem
 
     def journal(self, change: int) -> str:
         """Return the file of a change's journal."""
         return f"{journal.FOLDER}/{change:06}.log"
 
-    def head(self, change: int) -> Record:
-        """Return the record that says what a change is, {} where no whole one is left."""
-        return journal.ends(self.disk, self.journal(change))[0]
+    def head(self, change: int) -> ChangeHead | None:
+        """Return what a change is, None where no whole record of it is left."""
+        return journal.ends(self.disk, self.journal(change)).head
 
     def changes(self) -> list[int]:
         """Return the numbers of all changes, oldest first."""
@@ -84,45 +112,38 @@ class Area:
 
 
 @dataclass(frozen=True)
-class Watch:
+class RunControl:
     """What the caller wants to hear of a run, and how it stops it between two steps."""
 
     progress: Callable[[int], None] = lambda done: None
     stop: Callable[[], bool] = lambda: False
 
 
-SILENT = Watch()
+SILENT = RunControl()
 
 
-def new_change(area: Area, command: str, plan: int) -> int:
+def new_change(store: JournalStore, command: str, plan: int) -> int:
     """Begin a journal for a new change and return its number."""
-    number = max([0, *area.changes()]) + 1
-    head = {
-        "r": "change",
-        "change": number,
-        "command": command,
-        "plan": plan,
-        "made": now(),
-        "who": f"{getpass.getuser()}@{socket.gethostname()}",
-        "version": __version__,
-    }
+    number = max([0, *store.changes()]) + 1
+    who = f"{getpass.getuser()}@{socket.gethostname()}"
+    head = ChangeHead(number, command, plan, now(), who, __version__)
     try:
-        writer = Writer(area.disk, area.journal(number))
+        writer = Writer(store.disk, store.journal(number))
         for _ in range(2):  # so that one damage does not hide what it is
-            writer.write(head)
+            writer.write(head_record(head))
         writer.close()
     except OSError as error:
-        raise _unwritable(area, error) from error
+        raise _unwritable(store, error) from error
     return number
 
 
-def run(
-    area: Area,
+def run_steps(
+    store: JournalStore,
     change: int,
-    sort: str,
+    kind: str,
     run_number: int,
     steps: Sequence[Step],
-    watch: Watch,
+    control: RunControl,
     drives: Mapping[str, str] | None = None,
 ) -> Outcome:
     """Do `steps` in order as one run of `change` and return what became of them.
@@ -130,74 +151,93 @@ def run(
     `drives` are those that were mounted when the steps were planned, None where that is not known. Raises MagpieError
     where the journal itself can't be written; nothing has then been done that it does not tell.
     """
-    outcome = Outcome(change, left=len(steps))
+    outcome = Outcome(change, not_reached=len(steps))
     try:
-        writer = Writer(area.disk, area.journal(change))
+        writer = Writer(store.disk, store.journal(change))
         try:
-            world = World(area.disk, change, run_number, *_folders(area.disk, steps), planned=drives, note=writer.note)
-            journal.write_steps(writer, sort, now(), world.areas.drives, steps)
-            writer.write(
-                {
-                    "r": "folders",
-                    "were": {written(path): were for path, were in world.folders.items()},
-                    "marks": {written(path): marks for path, marks in world.marks.items()},
-                }
+            context = RunContext(
+                store.disk, change, run_number, *_folders(store.disk, steps), planned=drives, note=writer.note
             )
-            writer.write({"r": "ready", "run": sort, "steps": len(steps)})
-            point("steps-written")
-            stopped = _batches(world, writer, steps, outcome, watch)
+            writer.write(run_record(kind, now(), context.areas.drives))
+            for step in steps:
+                writer.write(step_record(step))
+            writer.write(folders_record(context.folders, context.attributes))
+            writer.write(ready_record(kind, len(steps)))
+            failpoint("steps-written")
+            stopped = _batches(context, writer, steps, outcome, control)
             if not outcome.stuck:
-                close(world, writer, area.head(change), outcome, sort, stopped=stopped)
+                end_run(context, writer, store.head(change), outcome, kind, stopped=stopped)
         finally:
             writer.close()
     except OSError as error:
-        raise _unwritable(area, error) from error
+        raise _unwritable(store, error) from error
     return outcome
 
 
-def _batches(world: World, writer: Writer, steps: Sequence[Step], outcome: Outcome, watch: Watch) -> bool:
+def _batches(context: RunContext, writer: Writer, steps: Sequence[Step], outcome: Outcome, control: RunControl) -> bool:
     """Go through the steps in batches; say whether the run was stopped before its end."""
-    lost: set[int] = set()
+    lost = _LostSets()
     reached = 0
     for batch in batches(steps, BATCH):
-        if watch.stop():
+        if control.stop():
             return True
         reached += len(batch)
-        writer.write({"r": "go", "first": batch[0].number, "last": batch[-1].number})
+        writer.write(go_record(batch[0].number, batch[-1].number))
         writer.sync()
-        point("batch-announced")
-        done: list[object] = []
+        failpoint("batch-announced")
+        done: list[tuple[int, StepResult]] = []
         stopped = False
         for step in batch:
-            stopped = watch.stop() or bool(outcome.why_stopped)
+            stopped = control.stop() or bool(outcome.why_stopped)
             if stopped:
                 break
-            if (info := _one(world, step, outcome, lost)) is not None:
-                done.append([step.number, info] if info else step.number)
-            point("step-done")
-        world.sync()
-        point("batch-done")
+            if (result := _do_step(context, step, outcome, lost)) is not None:
+                done.append((step.number, result))
+            failpoint("step-done")
+        context.sync()
+        failpoint("batch-done")
         if outcome.stuck:  # the batch stays open: recovery looks at each of its steps
             return True
-        writer.write({"r": "did", "done": done})
-        point("batch-noted")
-        outcome.left = len(steps) - reached
-        watch.progress(outcome.done + len(outcome.skipped) + len(outcome.failed))
+        writer.write(did_record(done))
+        failpoint("batch-noted")
+        outcome.not_reached = len(steps) - reached
+        control.progress(outcome.done + len(outcome.skipped) + len(outcome.failed))
         if stopped or outcome.why_stopped:
-            outcome.left = len(steps) - outcome.done - len(outcome.skipped) - len(outcome.failed)
+            outcome.not_reached = len(steps) - outcome.done - len(outcome.skipped) - len(outcome.failed)
             return True
     return False
 
 
-def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record | None:
-    """Do one step; return what undo needs, None where it was not done. What goes with a file left stays with it."""
+@dataclass
+class _LostSets:
+    """The items and bundles that had a step which was not done: their other steps are skipped too."""
+
+    items: set[int] = field(default_factory=set)
+    bundles: set[int] = field(default_factory=set)
+
+    def add(self, step: Step) -> None:
+        """Note that a step was not done."""
+        if step.item:
+            self.items.add(step.item)
+        if step.bundle:
+            self.bundles.add(step.bundle)
+
+    def has(self, step: Step) -> bool:
+        """Say whether a step belongs to what was not done."""
+        return step.item in self.items or step.bundle in self.bundles
+
+
+def _do_step(context: RunContext, step: Step, outcome: Outcome, lost: _LostSets) -> StepResult | None:
+    """Do one step; return what undo needs, None where it was not done: then the rest of its item is skipped as well."""
     try:
-        if step.item and step.item in lost:
+        if lost.has(step):
             raise Skip("what it belongs to stays too")
-        world.check_place(step)
-        info = SORTS[step.do].act(world, step)
+        context.check_place(step)
+        result = action_for(step).act(context, step)
     except Skip as skip:
         why = str(skip)
+        if isinstance(skip, DamagedArchive) and isinstance(step, Unpack):
+            outcome.damaged.append((step, why))
     except FileExistsError:
         why = "something of that name is there now"
     except FileNotFoundError:
@@ -210,108 +250,99 @@ def _one(world: World, step: Step, outcome: Outcome, lost: set[int]) -> Record |
         outcome.failed.append((written(step.source or step.target), (error.strerror or str(error)).lower()))
         if error.errno in _HOPELESS:
             outcome.why_stopped = f"{error.strerror}: {written(step.target or step.source)}"
-        lost.update([step.item] if step.item else [])
+        lost.add(step)
         return None
     else:
         outcome.done += 1
-        tell(outcome, step, info)
-        return info
+        report_step(outcome, step, result)
+        return result
     outcome.skipped.append((written(step.source or step.target), why))
-    if step.do is Do.UNPACK:
-        outcome.refused.append((step, why))
-    lost.update([step.item] if step.item else [])
+    lost.add(step)
     return None
 
 
-def tell(outcome: Outcome, step: Step, info: Record) -> None:
+def report_step(outcome: Outcome, step: Step, result: StepResult) -> None:
     """Add what a step that was done has changed to what the catalogue will hear of."""
-    if step.do is Do.MOVE:
-        outcome.moves.append((step.source, step.target, "folder" in info))
-    elif step.do is Do.RESTORE:
-        _tell_restored(outcome, step, info)
-    elif step.do is Do.HOLD:
+    if isinstance(step, Move):
+        outcome.moves.append((step.source, step.target, result.is_folder))
+    elif isinstance(step, Restore):
+        _report_restored(outcome, step)
+    elif isinstance(step, Hold):
         outcome.held.append(step.source)
-    elif step.do in (Do.SETTLE, Do.TAG):
+    elif isinstance(step, _NOTES):
         outcome.notes.append(step)
-    elif step.do in _MAKING or "instead_of" in step.data:
+    elif isinstance(step, _MAKING) or (isinstance(step, Hardlink) and step.replaces is not None):
         outcome.made.append(step.target)
-    if "placed" in step.data:
+    if filing_of(step) is not None:
         outcome.placed.append(step)
-    if "lost" in info:
-        outcome.unrestored.append((written(step.target), str(info["lost"])))
+    if result.lost:
+        outcome.unrestored.append((written(step.target), result.lost))
 
 
-def _tell_restored(outcome: Outcome, step: Step, info: Record) -> None:
-    instead = read_back(str(step.data["instead"]))
-    if instead != step.target:
-        is_folder = Seen(*step.data["made"]).is_folder
-        outcome.moves.append((instead, step.target, is_folder))
+def _report_restored(outcome: Outcome, step: Restore) -> None:
+    if step.instead != step.target:
+        outcome.moves.append((step.instead, step.target, step.made.is_folder))
         return
     outcome.made.append(step.target)
-    if to := step.data.get("to"):
-        outcome.made.append(read_back(str(to)))
+    if step.to:
+        outcome.made.append(step.to)
 
 
-def _state(sort: str, outcome: Outcome, stopped: bool) -> str:
-    """Return what a change is after a run of this sort."""
+def _state(kind: str, outcome: Outcome, stopped: bool) -> str:
+    """Return the state of a change after a run of this kind."""
     if stopped:
         return "stopped"
-    if sort != "undo":
+    if kind != "undo":
         return "done"
     return "part undone" if outcome.skipped or outcome.failed else "undone"
 
 
-def close(
-    world: World, writer: Writer, head: Record, outcome: Outcome, sort: str, *, stopped: bool, looked: bool = False
+def end_run(
+    context: RunContext,
+    writer: Writer,
+    head: ChangeHead | None,
+    outcome: Outcome,
+    kind: str,
+    *,
+    stopped: bool,
+    looked: bool = False,
 ) -> None:
     """Write a run's end: the state of the change, the counts, how the touched folders look now, the `head`.
 
     `looked` says that what damaged records would have told was looked up on the disk.
     """
-    clear_own(world)
+    clear_own(context)
     after = {}
-    for folder in world.folders:
-        status = world.disk.status(folder)
+    for folder in context.folders:
+        status = context.disk.status(folder)
         if status:
-            after[written(folder)] = status.mtime
-    writer.write(
-        {
-            "r": "end",
-            "at": now(),
-            "state": _state(sort, outcome, stopped),
-            "done": outcome.done,
-            "skipped": len(outcome.skipped),
-            "failed": len(outcome.failed),
-            "left": outcome.left,
-            "after": after,
-            "looked": looked,
-            "change": head,
-        }
-    )
+            after[folder] = status.mtime
+    end = RunEnd(now(), _state(kind, outcome, stopped), outcome.done, len(outcome.skipped), len(outcome.failed))
+    writer.write(end_record(end, head, outcome.not_reached, after, looked=looked))
     writer.sync()
-    point("run-ended")
+    failpoint("run-ended")
 
 
-def clear_own(world: World) -> None:
+def clear_own(context: RunContext) -> None:
     """Take our folder for unfinished things away from every drive where it is empty."""
-    for top in world.areas.tops():
+    for top in context.areas.tops():
         with suppress(OSError):
-            world.disk.drop_folder(join(top, f"{OWN}/{WORK}"))
+            context.disk.drop_folder(join(top, f"{STATE_DIR}/{WORK}"))
 
 
-def _folders(disk: Disk, steps: Sequence[Step]) -> tuple[dict[str, tuple[int, int]], dict[str, Marks]]:
-    """Return (mtime, mode) of the folders whose names the steps change, and the marks of those that are dropped."""
+def _folders(disk: Filesystem, steps: Sequence[Step]) -> tuple[dict[str, tuple[int, int]], dict[str, FolderAttributes]]:
+    """Return (mtime, mode) of the folders whose names the steps change, and the attributes of those dropped."""
     folders = {parent(path) for step in steps for path in names_of(step)}
     folders = {folder for folder in folders if not folder.startswith("..")}  # what is only read, outside
-    dropped = {step.source for step in steps if step.do is Do.DROP and "link" not in step.data}
-    found, marks = {}, {}
+    dropped = {step.source for step in steps if isinstance(step, DropFolder)}
+    found, attributes = {}, {}
     for folder in sorted(folders | dropped):
         status = disk.status(folder)
         if status and status.is_folder:
             found[folder] = (status.mtime, status.mode)
             if folder in dropped:
-                marks[folder] = disk.marks(folder)
-    return found, marks
+                attributes[folder] = disk.attributes(folder)
+    return found, attributes
 
 
 def now() -> str:
@@ -319,8 +350,8 @@ def now() -> str:
     return datetime.datetime.now(datetime.UTC).isoformat(timespec="microseconds")
 
 
-def _unwritable(area: Area, error: OSError) -> MagpieError:
+def _unwritable(store: JournalStore, error: OSError) -> MagpieError:
     return MagpieError(
-        f"The journal in {journal.FOLDER} can't be written: {error.strerror}. Nothing was "
-        f"changed beyond what it tells; make room or check the permissions of {area.disk.path(OWN)}, then try again."
+        f"The journal in {journal.FOLDER} can't be written: {error.strerror}. Nothing was changed beyond what it "
+        f"tells; make room or check the permissions of {store.disk.path(STATE_DIR)}, then try again."
     )

@@ -6,11 +6,16 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from lazy_magpie.change import journal
-from lazy_magpie.change.effect import effects, notes
-from lazy_magpie.change.engine import Area, Move, Outcome, tell
-from lazy_magpie.model import Do, Step
+from lazy_magpie.change.codec import decode_line, decode_step
+from lazy_magpie.change.engine import JournalStore, Outcome, Relocation, report_step
+from lazy_magpie.change.inverse import effects, notes
+from lazy_magpie.change.journal_state import RunEnd
+from lazy_magpie.model import Step
+from lazy_magpie.model.steps import Move, Write, filing_of
 
 DAMAGED = "damaged"
+VOID = "void"
+"""The state of a change that did nothing."""
 
 
 class Change(NamedTuple):
@@ -42,85 +47,79 @@ class Change(NamedTuple):
         return self.state == "done"
 
 
-def history(area: Area) -> list[Change]:
+def history(store: JournalStore) -> list[Change]:
     """Return all changes, oldest first."""
     found = []
-    for number in area.changes():
-        head, last = journal.ends(area.disk, area.journal(number))
-        if last.get("state") == "void":
+    for number in store.changes():
+        head, end = journal.ends(store.disk, store.journal(number))
+        if end is not None and end.state == VOID:
             continue
         if not head:
-            if _says_anything(area, number):
+            if _says_anything(store, number):
                 found.append(Change(number, "", "", "", "", 0, DAMAGED, 0, 0, 0))
             continue
-        counts = last if last.get("r") == "end" else {}  # other records have lists of that name
+        closed = end or RunEnd("", "unfinished")
         found.append(
             Change(
                 number,
-                str(head.get("made", "")),
-                str(last.get("at", "")),
-                str(head.get("who", "")),
-                str(head.get("command", "")),
-                int(head.get("plan", 0)),
-                _state(last),
-                int(counts.get("done", 0)),
-                int(counts.get("skipped", 0)),
-                int(counts.get("failed", 0)),
+                head.made,
+                closed.at,
+                head.who,
+                head.command,
+                head.plan,
+                closed.state,
+                closed.done,
+                closed.skipped,
+                closed.failed,
             )
         )
     return found
 
 
-def _says_anything(area: Area, number: int) -> bool:
+def _says_anything(store: JournalStore, number: int) -> bool:
     """Say whether a journal without a whole head has more in it than a first record that was cut off."""
-    with area.disk.open_old(area.journal(number)) as file:
+    with store.disk.open_old(store.journal(number)) as file:
         return file.readline().endswith(b"\n")
 
 
-def of_item(area: Area, item: int) -> Iterator[tuple[Change, list[Step]]]:
+def of_item(store: JournalStore, item: int) -> Iterator[tuple[Change, list[Step]]]:
     """Yield the changes in which steps for an item were planned, oldest first, with these steps."""
     mark = f'"item":{item},'.encode()
-    for change in history(area):
-        with area.disk.open_old(area.journal(change.number)) as file:
-            records = [record for line in file if mark in line and (record := journal.record_of(line))]
-        steps = {record["k"]: journal.step_of(record) for record in records if record.get("r") == "step"}
+    for change in history(store):
+        with store.disk.open_old(store.journal(change.number)) as file:
+            records = [record for line in file if mark in line and (record := decode_line(line))]
+        steps = [decode_step(record) for record in records if record.get("r") == "step"]
         if steps:
-            yield change, list(steps.values())
+            yield change, list({step.number: step for step in steps}.values())
 
 
-def all_notes(area: Area) -> Iterator[Step]:
+def answers_in_effect(store: JournalStore) -> Iterator[Step]:
     """Yield the answers and tags of all changes as they are in effect, in the order of the changes."""
-    for number in area.changes():
-        yield from notes(journal.read(area.disk, area.journal(number)))
+    for number in store.changes():
+        yield from notes(journal.read(store.disk, store.journal(number)))
 
 
-def all_moves(area: Area) -> Iterator[Move]:
+def moves_in_effect(store: JournalStore) -> Iterator[Relocation]:
     """Yield what all changes moved, as they are in effect, in their order."""
-    for number in area.changes():
-        for effect in effects(journal.read(area.disk, area.journal(number))).values():
-            if effect.forward and effect.last and effect.planned.do is Do.MOVE:
+    for number in store.changes():
+        for effect in effects(journal.read(store.disk, store.journal(number))).values():
+            if effect.forward and effect.last and isinstance(effect.planned, Move):
                 heard = Outcome(number)
-                tell(heard, *effect.last)
+                report_step(heard, *effect.last)
                 yield from heard.moves
 
 
-def all_placed(area: Area) -> Iterator[tuple[int, Step]]:
+def placements_in_effect(store: JournalStore) -> Iterator[tuple[int, Step]]:
     """Yield the steps of all changes that placed things by a naming, as they are in effect, each with its change."""
-    for number in area.changes():
-        for effect in effects(journal.read(area.disk, area.journal(number))).values():
-            if effect.forward and "placed" in effect.planned.data:
+    for number in store.changes():
+        for effect in effects(journal.read(store.disk, store.journal(number))).values():
+            if effect.forward and filing_of(effect.planned):
                 yield number, effect.planned
 
 
-def texts_written(area: Area) -> Iterator[tuple[str, str]]:
+def texts_written(store: JournalStore) -> Iterator[tuple[str, str]]:
     """Yield the small files that all changes wrote, as they are in effect: path and text, in their order."""
-    for number in area.changes():
-        for effect in effects(journal.read(area.disk, area.journal(number))).values():
-            if effect.forward and effect.planned.do is Do.WRITE:
-                yield effect.planned.target, str(effect.planned.data["text"])
-
-
-def _state(last: journal.Record) -> str:
-    if last.get("r") != "end":
-        return "unfinished"
-    return str(last["state"])
+    for number in store.changes():
+        for effect in effects(journal.read(store.disk, store.journal(number))).values():
+            if effect.forward and isinstance(effect.planned, Write):
+                yield effect.planned.target, effect.planned.text

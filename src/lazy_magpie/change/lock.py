@@ -1,4 +1,8 @@
-"""One writer at a time: a lock that the system lets go when its holder ends, however it ends."""
+"""One writer at a time: a lock that the system lets go when its holder ends, however it ends.
+
+The file says who holds it, for whoever has to wait. That is why it is ours: a general lock (filelock) empties the file
+when another process only tries to take it.
+"""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""All that reads arguments or prints; no other room imports this one."""
+"""All that reads arguments or prints; no other package imports this one."""

@@ -6,11 +6,11 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 
 from lazy_magpie.cli.labels import label
 from lazy_magpie.errors import UsageError
-from lazy_magpie.fields import FIELDS, PLACES, Field, shown
+from lazy_magpie.fields import FIELDS, PLACES, FieldDefinition, shown
+from lazy_magpie.formatting import day_text
 from lazy_magpie.model import Item, Value
 from lazy_magpie.paths import endings_of, name_of, parent, written
 from lazy_magpie.suggest import nearest
-from lazy_magpie.units import day_text
 
 MIXED = ("kind", "state", "what", "size", "path")
 """The columns where items of several kinds stand in one list."""
@@ -40,7 +40,7 @@ _PLACES: Mapping[str, Callable[[Item], Value]] = {
 }
 
 
-def chosen(text: str, fields: Mapping[str, Field] = FIELDS) -> list[str]:
+def chosen(text: str, fields: Mapping[str, FieldDefinition] = FIELDS) -> list[str]:
     """Return the columns that a person named, parted by commas. Raises UsageError for one that there is not."""
     columns = [part.strip() for part in text.split(",") if part.strip()]
     known = [*fields, *PLACES, "what"]
@@ -64,7 +64,7 @@ def value_of(item: Item, column: str, away: Collection[str] = ()) -> Value | Non
         return list(endings_of(name_of(file.path) for file in item.files if file.role == "main")) or None
     if column == "tag":
         return list(item.tags) or None
-    return item.own.get(column, item.fields.get(column, item.facts.get(column)))
+    return item.custom.get(column, item.fields.get(column, item.facts.get(column)))
 
 
 def cells(item: Item, columns: Sequence[str], away: Collection[str] = ()) -> list[str]:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from lazy_magpie.change import Outcome
+from lazy_magpie.cli.json_output import outcome_shape
 from lazy_magpie.cli.main import COULD_NOT, NEEDS_YOU
-from lazy_magpie.cli.shapes import outcome_shape
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.units import count_text
+from lazy_magpie.formatting import count_text
 
 _SHOWN = 20
 
@@ -23,17 +23,17 @@ def show_outcome(terminal: Terminal, outcome: Outcome, did: str, then: str) -> i
         _show(terminal, "Failed", outcome.failed)
         lost = [(path, f"its {what} could not be brought back") for path, what in outcome.unrestored]
         _show(terminal, "Back, but not with all it had", lost, of="folder")
-        if outcome.left:
+        if outcome.not_reached:
             terminal.say(
-                f"Stopped with {count_text(outcome.left, 'step')} not reached. “magpie redo {outcome.change}” does the "
-                f"rest, “magpie undo {outcome.change}” takes it back."
+                f"Stopped with {count_text(outcome.not_reached, 'step')} not reached. “magpie redo {outcome.change}” "
+                f"does the rest, “magpie undo {outcome.change}” takes it back."
             )
         elif outcome.done:
             terminal.say(terminal.styled(then, "dim"))
     if outcome.why_stopped:
         terminal.note(f"magpie: {outcome.why_stopped}: nothing more could be done; what was done is noted.")
         return COULD_NOT
-    return NEEDS_YOU if outcome.skipped or outcome.failed or outcome.unrestored or outcome.left else 0
+    return NEEDS_YOU if outcome.skipped or outcome.failed or outcome.unrestored or outcome.not_reached else 0
 
 
 def _show(terminal: Terminal, head: str, ones: Sequence[tuple[str, str]], of: str = "step") -> None:

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from lazy_magpie.change import rename_without_replacing
+from lazy_magpie.change import rename_no_replace
 from lazy_magpie.errors import UsageError
 
 
@@ -34,7 +34,7 @@ def written_whole(path: Path, *, force: bool) -> Iterator[Path]:
         if force:
             part.replace(path)
         else:
-            rename_without_replacing(str(part), str(path))
+            rename_no_replace(str(part), str(path))
     except FileExistsError:
         raise is_there(path) from None
     finally:

@@ -5,23 +5,24 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.model import Conflict, Do, Left, Plan, Step
+from lazy_magpie.formatting import count_text
+from lazy_magpie.model import Conflict, Plan, Step, StepKind, Unmoved
+from lazy_magpie.model.steps import DropFolder, MakeFolder, RewriteText, Softlink, Unpack, Write
 from lazy_magpie.paths import name_of, parent, written
-from lazy_magpie.units import count_text
 
 _WHOLE = 60
 _LEFT_SHOWN = 8
 _UNPACKED_SHOWN = 12
 _WORDS = {
-    Do.HOLD: "held",
-    Do.HARDLINK: "linked",
-    Do.SOFTLINK: "linked softly",
-    Do.COPY: "copied",
-    Do.UNPACK: "unpacked",
-    Do.WRITE: "written",
-    Do.DROP: "links taken out",
+    StepKind.HOLD: "held",
+    StepKind.HARDLINK: "linked",
+    StepKind.SOFTLINK: "linked softly",
+    StepKind.COPY: "copied",
+    StepKind.UNPACK: "unpacked",
+    StepKind.WRITE: "written",
+    StepKind.DROP: "links taken out",
 }
-_WHERE = {Do.HOLD: "the holding area", Do.DROP: "taken out"}
+_WHERE = {StepKind.HOLD: "the holding area", StepKind.DROP: "taken out"}
 
 
 def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = False) -> None:
@@ -29,7 +30,7 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
     moves = [step for step in plan.steps if not _is_folder_work(step)]
     groups = _grouped(moves)
     number = f"Plan {plan.number}: " if plan.number else ""
-    what = "move" if all(step.do is Do.MOVE for step in moves) else "step"
+    what = "move" if all(step.kind is StepKind.MOVE for step in moves) else "step"
     head = f"{number}{count_text(len(moves), what)} in {count_text(len(groups), 'group')}"
     terminal.say(terminal.styled(head if moves else f"{number}nothing is to be moved", "head"))
     if not group:
@@ -43,7 +44,7 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
     if group:
         return
     _show_folders(terminal, plan.steps)
-    _show_left(terminal, plan.left)
+    _show_left(terminal, plan.unmoved)
     for what, count in plan.passed.items():
         if what.startswith(("in ", "of ", "on ")):
             terminal.say(f"Not looked at: {count_text(count, 'item')} {what}.")
@@ -57,7 +58,7 @@ def groups_of(plan: Plan) -> list[str]:
 
 
 def _is_folder_work(step: Step) -> bool:
-    return step.do is Do.MAKE or (step.do is Do.DROP and "link" not in step.data)
+    return isinstance(step, MakeFolder | DropFolder)
 
 
 def _grouped(steps: Iterable[Step]) -> dict[str, list[Step]]:
@@ -75,17 +76,24 @@ def _show_group(terminal: Terminal, name: str, steps: Sequence[Step], *, whole: 
     terminal.say()
     terminal.say(f"{terminal.styled(name, 'bold')}  {terminal.styled(_counted(steps), 'dim')}")
     for step in steps:
-        made_of = "a small file" if step.do is Do.WRITE else str(step.data.get("text", ""))
-        terminal.say(f"  {written(step.source or made_of)}")
+        terminal.say(f"  {written(step.source or _made_of(step))}")
         why = terminal.styled(f"  ({step.why})", "dim")
-        target = _WHERE.get(step.do) or written(step.target)
+        target = _WHERE.get(step.kind) or written(step.target)
         terminal.say(f"    → {terminal.styled(target, 'new')}{why}")
         _show_unpacked(terminal, step, whole=whole)
 
 
+def _made_of(step: Step) -> str:
+    """Return what stands for the source of a step that has none."""
+    if isinstance(step, Write):
+        return "a small file"
+    return step.text if isinstance(step, Softlink | RewriteText) else ""
+
+
 def _show_unpacked(terminal: Terminal, step: Step, *, whole: bool) -> None:
     """Print where the files of archives stand in the folder that they are unpacked to."""
-    names = sorted(rest for part in step.data.get("parts", ()) for rest in part["layout"].values())
+    parts = step.parts if isinstance(step, Unpack) else ()
+    names = sorted(written(rest) for part in parts for rest in part.layout.values())
     shown = names if whole or len(names) <= _UNPACKED_SHOWN + 1 else names[:_UNPACKED_SHOWN]
     for name in shown:
         terminal.say(terminal.styled(f"        {name}", "dim"))
@@ -94,10 +102,10 @@ def _show_unpacked(terminal: Terminal, step: Step, *, whole: bool) -> None:
 
 
 def _counted(steps: Sequence[Step]) -> str:
-    moves = [step for step in steps if step.do is Do.MOVE]
+    moves = [step for step in steps if step.kind is StepKind.MOVE]
     renamed = sum(1 for step in moves if name_of(step.source) != name_of(step.target))
     moved = sum(1 for step in moves if parent(step.source) != parent(step.target))
-    others = {word: sum(1 for step in steps if step.do is do) for do, word in _WORDS.items()}
+    others = {word: sum(1 for step in steps if step.kind is do) for do, word in _WORDS.items()}
     counts = {"renamed": renamed, "moved": moved, **others}
     return ", ".join(f"{count:,} {word}" for word, count in counts.items() if count)
 
@@ -126,8 +134,8 @@ def _show_conflicts(terminal: Terminal, conflicts: Sequence[Conflict]) -> None:
 
 
 def _show_folders(terminal: Terminal, steps: Iterable[Step]) -> None:
-    made = [step for step in steps if step.do is Do.MAKE]
-    dropped = [step for step in steps if step.do is Do.DROP and _is_folder_work(step)]
+    made = [step for step in steps if step.kind is StepKind.MAKE]
+    dropped = [step for step in steps if step.kind is StepKind.DROP and _is_folder_work(step)]
     if not made and not dropped:
         return
     terminal.say()
@@ -138,13 +146,13 @@ def _show_folders(terminal: Terminal, steps: Iterable[Step]) -> None:
     terminal.say(f"Folders: {', '.join(parts)}.")
     if terminal.verbose:
         for step in (*made, *dropped):
-            terminal.say(f"  {'+' if step.do is Do.MAKE else '-'} {written(step.target or step.source)}/")
+            terminal.say(f"  {'+' if step.kind is StepKind.MAKE else '-'} {written(step.target or step.source)}/")
 
 
-def _show_left(terminal: Terminal, left: Sequence[Left]) -> None:
+def _show_left(terminal: Terminal, left: Sequence[Unmoved]) -> None:
     if not left:
         return
-    by_reason: dict[str, list[Left]] = {}
+    by_reason: dict[str, list[Unmoved]] = {}
     for one in left:
         by_reason.setdefault(one.why, []).append(one)
     terminal.say()

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from lazy_magpie.copies.alike import find_alike
-from lazy_magpie.copies.rules import DEFAULT, RULES, Rule, parse_rules
-from lazy_magpie.copies.same import SURE, Copies, Found, find_copies
-from lazy_magpie.copies.wrapped import Inside, Packed, Wrapped, find_wrapped, top_of, unpacked_beside
+from lazy_magpie.copies.archived import Inside, Packed, Wrapped, find_wrapped, top_of, unpacked_beside
+from lazy_magpie.copies.exact import SURE, Copies, DuplicateReport, find_copies
+from lazy_magpie.copies.keep_rules import DEFAULT, RULES, Rule, parse_rules
+from lazy_magpie.copies.similar import find_alike
 
 __all__ = [
     "DEFAULT",
     "RULES",
     "SURE",
     "Copies",
-    "Found",
+    "DuplicateReport",
     "Inside",
     "Packed",
     "Rule",

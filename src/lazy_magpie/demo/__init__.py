@@ -8,7 +8,7 @@ import shutil
 from collections.abc import Callable
 from pathlib import Path
 
-from lazy_magpie.demo import crafts, media
+from lazy_magpie.demo import craft_files, media
 from lazy_magpie.demo import scenario as told
 from lazy_magpie.identify import identify
 from lazy_magpie.paths import written
@@ -71,7 +71,7 @@ def _beside(folder: Path) -> None:
             case ".srt":
                 _write(path, _SUBTITLE)
             case ".jpg":
-                _write(path, crafts.picture_bytes(name))
+                _write(path, craft_files.picture_bytes(name))
             case ".nfo":
                 _write(path, "Packed for the film evening.\n")
             case _:
@@ -81,41 +81,41 @@ def _beside(folder: Path) -> None:
 def _music(folder: Path) -> None:
     for name, kilobits in told.SONGS.items():
         if kilobits < 0:
-            _write(folder / name, crafts.picture_bytes(name))
+            _write(folder / name, craft_files.picture_bytes(name))
         else:
             _made(folder / name, media.song, kilobits)
 
 
 def _crafts(folder: Path) -> None:
     for name, width in told.FONTS.items():
-        _made(folder / name, crafts.font, width)
+        _made(folder / name, craft_files.font, width)
     for home, endings in told.DESIGNS.items():
         title = Path(home).name
         for ending in endings:
-            _made(folder / home / f"{title}.{ending}", crafts.design, title)
-        crafts.chart(folder / home / f"{title} colour chart.pdf", title)
-        _write(folder / home / f"{title}.png", crafts.picture_bytes(f"{title}.png"))
+            _made(folder / home / f"{title}.{ending}", craft_files.design, title)
+        craft_files.chart(folder / home / f"{title} colour chart.pdf", title)
+        _write(folder / home / f"{title}.png", craft_files.picture_bytes(f"{title}.png"))
     for letter in told.STITCH_LETTERS:
-        _made(folder / told.STITCH_FONT / f"{letter}.dst", crafts.design, letter)
+        _made(folder / told.STITCH_FONT / f"{letter}.dst", craft_files.design, letter)
 
 
 def _kits(folder: Path) -> None:
     for name, members in told.KIT_PARTS.items():
         path = folder / "Downloads" / name
-        _made(path, crafts.archive, [(member, crafts.picture_bytes(member)) for member in members])
+        _made(path, craft_files.archive, [(member, craft_files.picture_bytes(member)) for member in members])
     for home, pictures in told.KIT_FOLDER.items():
         for name in pictures:
-            _write(folder / home / name, crafts.picture_bytes(name))
+            _write(folder / home / name, craft_files.picture_bytes(name))
 
 
 def _games(folder: Path) -> None:
     for name in told.CHIP8_GAMES:
-        _write(folder / name, crafts.chip8_game(name))
+        _write(folder / name, craft_files.chip8_game(name))
     for name in told.CARTRIDGES:
-        _write(folder / name, crafts.cartridge(Path(name).stem))
+        _write(folder / name, craft_files.cartridge(Path(name).stem))
     for number in range(1, told.DISCS + 1):
         home = f"{told.DISC_GAME} (Disc {number})"
-        image, track = crafts.disc(f"TRAWLER_SAGA_{number}")
+        image, track = craft_files.disc(f"TRAWLER_SAGA_{number}")
         _write(folder / f"{home}.bin", image)
         _write(folder / f"{home}.cue", f'FILE "{Path(home).name}.bin" BINARY\n{track}')
 
@@ -124,7 +124,7 @@ def _club(folder: Path) -> None:
     for name in told.CLUB_FILES:
         is_picture = name.endswith(".jpg")
         text = f"Gullwick Kite Society\n{Path(name).stem}\n"
-        _write(folder / name, crafts.picture_bytes(name) if is_picture else text)
+        _write(folder / name, craft_files.picture_bytes(name) if is_picture else text)
 
 
 def _backup(folder: Path) -> None:

@@ -18,7 +18,7 @@ from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import All, AnyOf, Below, Between, Condition, Contains, Has, Is, Known, Not, OnRoot
 from lazy_magpie.errors import UsageError
-from lazy_magpie.fields import FIELDS, Field, Sort, lines_of, value_of
+from lazy_magpie.fields import FIELDS, FieldDefinition, FieldType, lines_of, value_of
 from lazy_magpie.suggest import nearest
 
 __all__ = ["parse"]
@@ -42,7 +42,7 @@ class Places:
     shelves: Mapping[str, Condition] = field(default_factory=dict)
     roots: Collection[str] = ()
     away: Collection[str] = ()
-    fields: Mapping[str, Field] = field(default_factory=lambda: FIELDS)
+    fields: Mapping[str, FieldDefinition] = field(default_factory=lambda: FIELDS)
 
 
 def parse(words: Sequence[str], places: Places | None = None) -> Condition:
@@ -52,7 +52,7 @@ def parse(words: Sequence[str], places: Places | None = None) -> Condition:
     """
     if not words:
         return All()
-    reader = _Reader(list(words), places or Places())
+    reader = _QueryParser(list(words), places or Places())
     condition = reader.any_of()
     if reader.at < len(reader.words):
         raise UsageError("There is a “)” without a “(” before it.")
@@ -65,7 +65,7 @@ def plain(words: Sequence[str]) -> Condition:
 
 
 @dataclass
-class _Reader:
+class _QueryParser:
     """Reads the words from left to right; `not` binds before `and`, `and` before `or`."""
 
     words: list[str]
@@ -126,7 +126,7 @@ class _Reader:
             self.at += 1
         return AnyOf(tuple(found)) if len(found) > 1 else first
 
-    def value(self, field: Field, operator: str) -> str:
+    def value(self, field: FieldDefinition, operator: str) -> str:
         """Take the next word as a value."""
         word = self.peek()
         if self.at >= len(self.words):
@@ -134,7 +134,7 @@ class _Reader:
         self.at += 1
         return word
 
-    def condition(self, field: Field) -> Condition:
+    def condition(self, field: FieldDefinition) -> Condition:
         """Read the rest of FIELD OPERATOR VALUE."""
         operator = self.peek()
         self.at += 1
@@ -157,7 +157,7 @@ class _Reader:
                 low, high = (value, None) if operator == "over" else (None, value)
                 return Between(named, low, high, ends=False)
 
-    def equal(self, field: Field) -> Condition:
+    def equal(self, field: FieldDefinition) -> Condition:
         """Read the value behind `is`."""
         word = self.value(field, "is")
         if field.name == "root" and word not in self.places.roots:
@@ -169,18 +169,18 @@ class _Reader:
             hint = nearest(word, field.values, f"; there are {', '.join(field.values)}.")
             raise UsageError(f"There is no {field.name} “{word}”{hint}")
         value = value_of(field, word)
-        if field.sort is Sort.DATE and len(word) < 10:  # a month or a year
+        if field.type is FieldType.DATE and len(word) < 10:  # a month or a year
             return Between(field.name, word, word + "\uffff")
         return Is(field.name, value)
 
-    def contains(self, field: Field) -> Condition:
+    def contains(self, field: FieldDefinition) -> Condition:
         """Read the text behind `has`."""
         word = self.value(field, "has")
-        if field.sort not in (Sort.TEXT, Sort.DATE) or field.values:
+        if field.type not in (FieldType.TEXT, FieldType.DATE) or field.values:
             raise UsageError(f"“has” looks into texts; {field.name} is compared with is, under, over or from … to.")
         return Contains(field.name, word)
 
-    def between(self, field: Field) -> Condition:
+    def between(self, field: FieldDefinition) -> Condition:
         """Read `from LOW to HIGH`, both included."""
         low_word = self.value(field, "from")
         if self.peek() != "to":
@@ -188,7 +188,7 @@ class _Reader:
         self.at += 1
         high_word = self.value(field, "to")
         (named, low), (_, high) = _comparable(field, low_word), _comparable(field, high_word)
-        if field.sort is Sort.DATE and isinstance(high, str):
+        if field.type is FieldType.DATE and isinstance(high, str):
             high += "\uffff" * (len(high) < 10)
         return Between(named, low, high)
 
@@ -206,10 +206,10 @@ def _nearest_of(word: str, known: Collection[str]) -> str:
     return nearest(word, list(known), f"; there are {', '.join(known) or 'none'}.")
 
 
-def _comparable(field: Field, word: str) -> tuple[str, str | float]:
+def _comparable(field: FieldDefinition, word: str) -> tuple[str, str | float]:
     """Return the field and value to compare: of a resolution its lines. Raises UsageError for what has no order."""
     if field.name in _LINES and (lines := lines_of(word)) is not None:
         return _LINES[field.name], lines
-    if field.sort in (Sort.TEXT, Sort.FLAG):
+    if field.type in (FieldType.TEXT, FieldType.FLAG):
         raise UsageError(f"{field.name} has no order; compare it with is, isnt or has.")
     return field.name, value_of(field, word)

@@ -1,10 +1,9 @@
 """Names, folders and facts into identities, each with its evidence.
 
-`identify` is the whole face of the room: a path goes in, an `Identity` comes out. A name is cut into words and
-marks (`marks`), the folders above are understood (`places`), whole readings of the path are assembled and weighed
-(`films`, `episodes`, `songs`, `games`, `kits`, `designs`, `fonts`), and the best one wins (`readings.choose`).
-What lies beside a file, what it says of itself and which makers are known comes in as `Around`. Nothing here touches
-a disk.
+`identify` is the whole face of the package: a path goes in, an `Identity` comes out. A name is cut into tokens
+(`tokenizer`), the folders above are understood (`folders`), whole candidates for the path are assembled and weighed
+(`films`, `episodes`, `songs`, `games`, `kits`, `designs`, `fonts`), and the best one wins (`candidates`). What lies
+beside a file, what it says of itself and which makers are known comes in as `Context`. Nothing here touches a disk.
 """
 
 from __future__ import annotations
@@ -14,19 +13,19 @@ from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
-from lazy_magpie.identify import beside, designs, fonts, games, kinds, kits, songs, tagged
-from lazy_magpie.identify.around import ALONE, Around, Siblings, Systems, siblings_of, systems_of
-from lazy_magpie.identify.marks import cut, without_copy
-from lazy_magpie.identify.places import Place, place_of
-from lazy_magpie.identify.readings import choose
-from lazy_magpie.identify.titles import folded, spaced_once
+from lazy_magpie.identify import companions, designs, embedded_tags, file_types, fonts, games, kits, songs
+from lazy_magpie.identify.candidates import best_candidate
+from lazy_magpie.identify.context import NO_CONTEXT, Context, Siblings, Systems, siblings_of, systems_of
+from lazy_magpie.identify.folders import FolderContext, place_of
+from lazy_magpie.identify.title_text import match_key, spaced_once
+from lazy_magpie.identify.tokenizer import tokenize, without_copy
 from lazy_magpie.identify.video import owner, video
-from lazy_magpie.identify.words import DISC_FOLDERS
+from lazy_magpie.identify.vocabulary import DISC_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import join, name_of, parent, split_ending
-from lazy_magpie.volumes import is_volume
+from lazy_magpie.split_archives import is_volume
 
-__all__ = ["ALONE", "Around", "Siblings", "Systems", "disc_folder", "identify", "siblings_of", "systems_of"]
+__all__ = ["NO_CONTEXT", "Context", "Siblings", "Systems", "disc_folder", "identify", "siblings_of", "systems_of"]
 
 
 class _Named(NamedTuple):
@@ -34,8 +33,8 @@ class _Named(NamedTuple):
 
     stem: str
     ending: str
-    place: Place
-    around: Around
+    place: FolderContext
+    around: Context
 
     @property
     def bare(self) -> str:
@@ -43,7 +42,13 @@ class _Named(NamedTuple):
         return without_copy(self.stem)
 
 
-def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Identity:
+def not_understood(error: Exception) -> Identity:
+    """Return what a name is that an unforeseen `error` kept from being understood: unknown, and why."""
+    doubt = f"name not understood: {type(error).__name__}: {error}"
+    return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {}, doubts=(doubt,))
+
+
+def identify(path: str, shelf: Kind | None = None, around: Context = NO_CONTEXT) -> Identity:
     """Say what the file at `path` is, from its name, the folders above it, and what is known around it.
 
     `path` is relative to the root, with `/`; `shelf` is the kind of the shelf that it stands on, if any.
@@ -51,13 +56,13 @@ def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Id
     if not path.isascii():
         path = unicodedata.normalize("NFC", path)
     folder, name = parent(path), name_of(path)
-    if kinds.is_junk(name):
+    if file_types.is_junk(name):
         return _plain(Kind.JUNK, "ending", name)
     if is_volume(name):
         return _plain(Kind.ARCHIVE, "ending", name)
     stem, ending = split_ending(name)
-    stem, ending = spaced_once(kinds.without_second_ending(stem, ending)), ending.lower()
-    if ending in kinds.UNFINISHED:
+    stem, ending = spaced_once(file_types.without_second_ending(stem, ending)), ending.lower()
+    if ending in file_types.UNFINISHED:
         return _plain(Kind.UNFINISHED, "ending", ending)
     place = place_of(folder)
     if shelf and not (shelf is Kind.DESIGN and place.shelf is Kind.FONT):  # fonts of stitch files among the designs
@@ -65,11 +70,15 @@ def identify(path: str, shelf: Kind | None = None, around: Around = ALONE) -> Id
     if disc := disc_folder(path):
         return _disc(parent(disc), shelf)
     named = _Named(stem, ending, place, around)
-    if ending in kinds.BESIDE_SONGS and place.shelf in (None, Kind.TRACK) and (place.shelf or around.siblings.songs):
+    if (
+        ending in file_types.BESIDE_SONGS
+        and place.shelf in (None, Kind.TRACK)
+        and (place.shelf or around.siblings.songs)
+    ):
         return _beside_songs(named)
-    if ending in kinds.IMAGES and (image := _image(named)):
+    if ending in file_types.IMAGES and (image := _image(named)):
         return image
-    kind = Kind.MOVIE if ending in kinds.VIDEO else _likely(named)
+    kind = Kind.MOVIE if ending in file_types.VIDEO else _likely(named)
     return _BY_KIND.get(kind, _other)(named) if kind else _other(named)
 
 
@@ -77,7 +86,7 @@ def _likely(named: _Named) -> Kind | None:
     """Return the kind that a file's ending, or a paper's name without one, makes likely."""
     if named.ending in named.around.systems.endings:
         return Kind.GAME
-    return kinds.BY_ENDING.get(named.ending) or (Kind.DOCUMENT if kinds.is_paper(named.stem) else None)
+    return file_types.BY_ENDING.get(named.ending) or (Kind.DOCUMENT if file_types.is_paper(named.stem) else None)
 
 
 def disc_folder(path: str) -> str:
@@ -107,35 +116,35 @@ def _disc(folder: str, shelf: Kind | None) -> Identity:
 
 def _video(named: _Named) -> Identity:
     found = video(named.stem, named.place, named.ending, named.around)
-    return tagged.film(found, named.around.tags) if named.around.tags else found
+    return embedded_tags.film(found, named.around.tags) if named.around.tags else found
 
 
 def _song(named: _Named) -> Identity:
-    found = choose(songs.readings(named.stem, named.place, named.around.makers))
-    return tagged.song(found, named.around.tags) if named.around.tags else found
+    found = best_candidate(songs.readings(named.stem, named.place, named.around.makers))
+    return embedded_tags.song(found, named.around.tags) if named.around.tags else found
 
 
 def _image(named: _Named) -> Identity | None:
     """An image of a disc or a memory: a system's own file, a game where anything says so."""
     if named.place.shelf is Kind.FIRMWARE or games.is_firmware(named.bare):
-        return choose([games.firmware(named.bare, named.place, named.around.systems)])
-    found = choose(games.readings(named.bare, named.ending, named.place, named.around.systems, sure=False))
+        return best_candidate([games.firmware(named.bare, named.place, named.around.systems)])
+    found = best_candidate(games.readings(named.bare, named.ending, named.place, named.around.systems, sure=False))
     return None if found.kind is Kind.UNKNOWN else found
 
 
 def _game(named: _Named) -> Identity:
-    return choose(games.readings(named.bare, named.ending, named.place, named.around.systems, sure=True))
+    return best_candidate(games.readings(named.bare, named.ending, named.place, named.around.systems, sure=True))
 
 
 def _font(named: _Named) -> Identity:
-    found = choose(fonts.font(named.bare, named.place, named.around.makers))
-    return tagged.font(found, named.around.tags, named.around.makers) if "family" in named.around.tags else found
+    found = best_candidate(fonts.font(named.bare, named.place, named.around.makers))
+    return embedded_tags.font(found, named.around.tags, named.around.makers) if "family" in named.around.tags else found
 
 
 def _design(named: _Named) -> Identity:
     _, _, place, around = named
     letters = list(fonts.stitch_font(named.bare, place, many=around.siblings.letters))
-    return choose([*letters, *([] if letters else designs.design(named.bare, place, around.makers))])
+    return best_candidate([*letters, *([] if letters else designs.design(named.bare, place, around.makers))])
 
 
 def _archive(named: _Named) -> Identity:
@@ -147,19 +156,19 @@ def _archive(named: _Named) -> Identity:
         *(designs.design(named.bare, place, around.makers) if place.shelf is Kind.DESIGN else ()),
         *(fonts.font(named.bare, place) if place.shelf is Kind.FONT else ()),
     ]
-    return choose(found) if found else _other(named)
+    return best_candidate(found) if found else _other(named)
 
 
 def _beside(named: _Named) -> Identity:
     """Subtitles, covers and papers: companions of what their name or folder names; else a picture or part of a kit."""
     _, ending, place, _ = named
-    stem, kind = named.bare, kinds.BY_ENDING[ending]
+    stem, kind = named.bare, file_types.BY_ENDING[ending]
     if kind is Kind.PICTURE and (found := list(kits.kit(stem, place, archive=False))):
-        return choose(found)
+        return best_candidate(found)
     if craft := designs.beside(stem, kind, place):
-        return beside.belongs(Kind.COMPANION, *craft, "folder")
-    role = beside.companion_role(stem, ending, place)
-    known = owner(cut(beside.bare_stem(stem, role)), place) if role or kind is Kind.PICTURE else {}
+        return companions.belongs(Kind.COMPANION, *craft, "folder")
+    role = companions.companion_role(stem, ending, place)
+    known = owner(tokenize(companions.bare_stem(stem, role)), place) if role or kind is Kind.PICTURE else {}
     role = role or _named_after(known, place)
     if not role:
         return _other(named)
@@ -167,34 +176,34 @@ def _beside(named: _Named) -> Identity:
         return _other(named)
     fields: dict[str, Value] = {"role": role}
     if role == "subtitles":
-        fields |= beside.subtitle_fields(stem, place)
-    fields |= beside.belonging(known, place)
+        fields |= companions.subtitle_fields(stem, place)
+    fields |= companions.belonging(known, place)
     why = [Evidence("role", role, "ending", ending)]
-    return beside.belongs(Kind.COMPANION, fields, why, "name" if known else "folder")
+    return companions.belongs(Kind.COMPANION, fields, why, "name" if known else "folder")
 
 
-def _named_after(known: Mapping[str, Value], place: Place) -> str:
+def _named_after(known: Mapping[str, Value], place: FolderContext) -> str:
     """Return the role of a picture that is called as its film, or as its episode; "" if as neither."""
     if "episode" in known:
         return "thumbnail"
     film = place.titled
-    return "cover" if film and film.year and folded(str(known.get("title", ""))) == folded(film.title) else ""
+    return "cover" if film and film.year and match_key(str(known.get("title", ""))) == match_key(film.title) else ""
 
 
 def _beside_songs(named: _Named) -> Identity:
     """A cue sheet, a log, a play list: companions of the record in whose folder they lie."""
-    role = kinds.BESIDE_SONGS[named.ending]
-    fields: dict[str, Value] = {"role": role, **beside.belonging({}, named.place)}
-    return beside.belongs(Kind.COMPANION, fields, [Evidence("role", role, "ending", named.ending)], "folder")
+    role = file_types.BESIDE_SONGS[named.ending]
+    fields: dict[str, Value] = {"role": role, **companions.belonging({}, named.place)}
+    return companions.belongs(Kind.COMPANION, fields, [Evidence("role", role, "ending", named.ending)], "folder")
 
 
-def _has_owner(place: Place) -> bool:
+def _has_owner(place: FolderContext) -> bool:
     return place.titled is not None or place.shelf in (Kind.MOVIE, Kind.EPISODE)
 
 
 def _document(named: _Named) -> Identity:
     craft = designs.beside(named.bare, Kind.DOCUMENT, named.place)
-    return beside.belongs(Kind.COMPANION, *craft, "folder") if craft else _other(named)
+    return companions.belongs(Kind.COMPANION, *craft, "folder") if craft else _other(named)
 
 
 def _other(named: _Named) -> Identity:
@@ -206,16 +215,16 @@ def _other(named: _Named) -> Identity:
         and ending
         and (found := list(games.readings(stem, ending, place, named.around.systems, sure=False)))
     ):
-        return choose(found)
-    if kind is None and ending in kinds.PARTS_OF_KITS and (found := list(kits.kit(stem, place, archive=False))):
-        return choose(found)
+        return best_candidate(found)
+    if kind is None and ending in file_types.PARTS_OF_KITS and (found := list(kits.kit(stem, place, archive=False))):
+        return best_candidate(found)
     if kind is None:
         return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {})
     why = (Evidence("kind", kind.value, "ending" if ending else "name", ending or stem),)
     if kind in (Kind.DOCUMENT, Kind.PICTURE):
         return Identity(kind, State.CLEAR, 0.9, {"title": stem}, why=(*why, Evidence("title", stem, "name", stem)))
     if kind is Kind.COMPANION:
-        return beside.belongs(kind, {"role": "other"} | beside.belonging({}, place), list(why), "folder")
+        return companions.belongs(kind, {"role": "other"} | companions.belonging({}, place), list(why), "folder")
     return Identity(kind, State.CLEAR, 0.9, {}, why=why)
 
 

@@ -6,7 +6,7 @@ import datetime
 import re
 from collections.abc import Iterator
 
-from lazy_magpie.identify.words import STRONG, WEAK
+from lazy_magpie.identify.vocabulary import STRONG, WEAK
 
 _YEAR_FIRST = re.compile(r"(?<!\d)((?:19|20)\d\d)([-._ ]?)(\d\d)\2(\d\d)(?!\d)")
 _YEAR_LAST = re.compile(r"(?<!\d)(\d\d?)([-._ ])(\d\d?)\2((?:19|20)\d\d)(?!\d)")

@@ -6,10 +6,10 @@ import re
 from collections.abc import Iterator
 from dataclasses import replace
 
-from lazy_magpie.identify.crafts import LISTED, SEPARATOR, chain_of, spaced
-from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import Found, Reading
-from lazy_magpie.identify.titles import clean, folded, in_written_case, initials
+from lazy_magpie.identify.candidates import Candidate, CandidateBuilder
+from lazy_magpie.identify.folders import FolderContext
+from lazy_magpie.identify.kit_sections import LISTED, SEPARATOR, chain_of, spaced
+from lazy_magpie.identify.title_text import in_written_case, initials, match_key, normalize_title
 from lazy_magpie.model import Evidence, Kind, Value
 
 _HOOP = re.compile(
@@ -28,17 +28,19 @@ _FORMAT_BEHIND = re.compile(rf"(?i)[ ._-]+[(\[]?(?:{_FORMATS})(?:[ ._-](?:format
 """The machine's format behind a name: "Kite Emblem PES"."""
 
 
-def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
+def design(stem: str, place: FolderContext, known: frozenset[str] = frozenset()) -> Iterator[Candidate]:
     """Yield the reading of a stitch file: maker from the folders, title from the name or the folder it repeats."""
     on_shelf = place.shelf is Kind.DESIGN
-    found = Found(3.0 + 2.0 * on_shelf)
+    found = CandidateBuilder(3.0 + 2.0 * on_shelf)
     facts: dict[str, Value] = {}
     code, text = _code_in(_FORMAT_BEHIND.sub("", _without_hoop(stem, facts, found.why)))
     chain = chain_of(place)
-    if code and folded(f"{code} {text}") == folded(chain.title):  # "Catch-41" is what the folder calls it, no number
+    if code and match_key(f"{code} {text}") == match_key(
+        chain.title
+    ):  # "Catch-41" is what the folder calls it, no number
         code, text = "", chain.title
     of_folder, title = _code_in(_without_hoop(chain.title, {}, []))
-    is_number = folded(of_folder) == folded(code) if code else _NUMBERED.fullmatch(of_folder)
+    is_number = match_key(of_folder) == match_key(code) if code else _NUMBERED.fullmatch(of_folder)
     if of_folder and title and is_number:
         code, chain = code or of_folder, replace(chain, title=_design_title(title))
     elif not of_folder and title != chain.title:
@@ -52,14 +54,14 @@ def design(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iter
         found.put("title", title, "name", text)
     if maker and not chain.title:
         maker = _maker_alone(found, title, maker, on_shelf)
-    elif chain.title and not on_shelf and folded(title) != folded(chain.title):
+    elif chain.title and not on_shelf and match_key(title) != match_key(chain.title):
         found.doubts.append(f"order of names: the folder “{maker}” may be no maker")
     if maker:
         found.put("maker", maker, "folder", chain.texts[0])
     elif len(parts := [part for part in SEPARATOR.split(title) if part]) > 1:
         found.put("maker", parts[0], "name", stem)
         found.put("title", " - ".join(parts[1:]), "name", stem)
-        if folded(parts[0]) not in known:
+        if match_key(parts[0]) not in known:
             found.doubts.append(f"order of names: “{parts[0]}” may be the maker, from the name alone")
     if code:
         found.put("code", code, "name" if code in stem else "folder", code)
@@ -73,9 +75,9 @@ def _without_initials(text: str, maker: str) -> str:
     return text[match.end() :] if match and match["initials"].lower() == initials(maker) else text
 
 
-def _maker_alone(found: Found, title: str, folder: str, on_shelf: bool) -> str:
+def _maker_alone(found: CandidateBuilder, title: str, folder: str, on_shelf: bool) -> str:
     """Return the maker that the only folder names, "" where it is the design's own, which the file repeats."""
-    if folded(title) == folded(folder) or (not on_shelf and _stands_for(title, folder)):
+    if match_key(title) == match_key(folder) or (not on_shelf and _stands_for(title, folder)):
         found.put("title", folder, "folder", folder)
         return ""
     if not on_shelf:
@@ -105,12 +107,12 @@ def _design_title(text: str) -> str:
     text = spaced(text.replace("_", " "))
     if " " not in text.strip():
         text = text.replace("-", " ")
-    return in_written_case(clean(text)) if text.strip(" ._-") else ""
+    return in_written_case(normalize_title(text)) if text.strip(" ._-") else ""
 
 
 def _stands_for(short: str, title: str) -> bool:
     """Say whether a name repeats an item's: the same words, or its initials."""
-    one, whole = folded(re.sub(r"~\d$", "", short)), folded(title)
+    one, whole = match_key(re.sub(r"~\d$", "", short)), match_key(title)
     return (
         (one.isdecimal() and len(one) < 3)
         or one == whole
@@ -130,14 +132,14 @@ PAPER_ROLES = {
 """What a paper beside a design, kit or font is, by a word of its name."""
 
 
-def beside(stem: str, kind: Kind, place: Place) -> tuple[dict[str, Value], list[Evidence]] | None:
+def beside(stem: str, kind: Kind, place: FolderContext) -> tuple[dict[str, Value], list[Evidence]] | None:
     """Return the fields of a paper or picture that belongs to a design, kit or font; None where it is none's."""
     if place.shelf not in (Kind.DESIGN, Kind.KIT, Kind.FONT):
         return None
     chain = chain_of(place)
     words = re.findall(r"[^\W\d_]+", spaced(stem).lower())
     role = next((PAPER_ROLES[word] for word in words if word in PAPER_ROLES), "")
-    if not role and chain.title and folded(stem) == folded(chain.title):
+    if not role and chain.title and match_key(stem) == match_key(chain.title):
         role = "other"
     if kind is Kind.PICTURE:
         role = "chart" if role == "chart" else "thumbnail"

@@ -5,16 +5,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from lazy_magpie.identify import titled
-from lazy_magpie.identify.around import Siblings
-from lazy_magpie.identify.counts import Count
-from lazy_magpie.identify.found import DASH, put_behind, put_show, reading_of
-from lazy_magpie.identify.marks import Mark, Name
-from lazy_magpie.identify.numbered import numbered
-from lazy_magpie.identify.places import Folder, Place
-from lazy_magpie.identify.readings import Found, Reading, tail_start
-from lazy_magpie.identify.titles import clean, folded, stands_for
-from lazy_magpie.identify.words import STRONG
+from lazy_magpie.identify import title_year
+from lazy_magpie.identify.bare_numbers import numbered
+from lazy_magpie.identify.candidates import Candidate, CandidateBuilder, tail_start
+from lazy_magpie.identify.context import Siblings
+from lazy_magpie.identify.episode_fields import DASH, put_behind, put_show, reading_of
+from lazy_magpie.identify.episode_numbers import Count
+from lazy_magpie.identify.folders import Folder, FolderContext
+from lazy_magpie.identify.title_text import is_abbreviation_of, match_key, normalize_title
+from lazy_magpie.identify.tokenizer import Name, Token
+from lazy_magpie.identify.vocabulary import STRONG
 from lazy_magpie.model import Kind
 
 _STRONG_MARK = 8.0
@@ -34,7 +34,7 @@ _ON_DAY = re.compile(r"[ ._](?:vom|du|del)[ ._]+$")
 """What stands between a show and its date: "Hafenschau vom 21.03.2019"."""
 
 
-def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
+def readings(name: Name, place: FolderContext, siblings: Siblings) -> Iterator[Candidate]:
     """Yield the readings of a video file called `name` (without its ending) in `place` as an episode."""
     shelf = _SHELF if place.shelf is Kind.EPISODE else -_SHELF if place.shelf else 0.0
     marked = False
@@ -54,10 +54,10 @@ def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
             yield from numbered(name, place, shelf, siblings)
 
 
-def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[Reading]:
+def _counted(name: Name, count: Count, place: FolderContext, shelf: float) -> Iterator[Candidate]:
     """A mark that counts: S02E05, 2x05, Season 2 Episode 5, 1 of 4, E05."""
     strong = count.strength == STRONG
-    found = Found(_STRONG_MARK if strong else _WEAK_MARK + shelf)
+    found = CandidateBuilder(_STRONG_MARK if strong else _WEAK_MARK + shelf)
     seen = name.text[count.start : count.end]
     dated = any(mark.field == "year" for mark in name.marks) or bool(place.titled and place.titled.year)
     if count.total and not place.season and dated:
@@ -73,9 +73,9 @@ def _counted(name: Name, count: Count, place: Place, shelf: float) -> Iterator[R
         found.put("part", count.part, "name", seen)
     date = _date_beside(name)
     shown = min(date.start, count.start) if date and strong else count.start
-    before, behind = name.text[titled.name_start(name) : shown], name.text[count.end :]
+    before, behind = name.text[title_year.name_start(name) : shown], name.text[count.end :]
     if not behind.strip(" ._-)]") and (title := _behind_folders_show(before.rstrip(" ._-[("), place)):
-        found.put("episode_title", clean(title), "name", title)
+        found.put("episode_title", normalize_title(title), "name", title)
         before = DASH.split(before)[0]
     elif behind == ")" and place.season and place.season.season == count.season and place.show:
         before = _title_before(found, before, place)
@@ -90,7 +90,7 @@ def _starts_with_number(name: Name) -> bool:
     return all(count.strength != STRONG and count.start for count in name.counts) and bool(_NUMBER.match(name.text))
 
 
-def _weigh_weak(found: Found, count: Count, place: Place, seen: str) -> None:
+def _weigh_weak(found: CandidateBuilder, count: Count, place: FolderContext, seen: str) -> None:
     """Weigh a mark that may be something else: below the season that it names it is none."""
     if place.season and place.season.season == count.season:
         found.weight = _BELOW_SEASON
@@ -99,7 +99,7 @@ def _weigh_weak(found: Found, count: Count, place: Place, seen: str) -> None:
         found.doubts.append(f"{what}: “{seen}” may be season {count.season} episode {count.first}, or something else")
 
 
-def _put_season(found: Found, count: Count, folder: Folder | None, seen: str) -> None:
+def _put_season(found: CandidateBuilder, count: Count, folder: Folder | None, seen: str) -> None:
     """Put in the season that the mark says, else its folder's, else the first as a guess."""
     if folder and (count.season < 0 or count.total):
         found.weight = _BELOW_SEASON
@@ -113,34 +113,34 @@ def _put_season(found: Found, count: Count, folder: Folder | None, seen: str) ->
             found.doubts.append(f"folder disagrees: it says season {folder.season}")
 
 
-def _date_beside(name: Name) -> Mark | None:
+def _date_beside(name: Name) -> Token | None:
     """Return the date beyond doubt that a name has beside the season and episode."""
     return next((mark for mark in name.marks if mark.field == "air_date" and mark.strength == STRONG), None)
 
 
-def _behind_folders_show(before: str, place: Place) -> str:
+def _behind_folders_show(before: str, place: FolderContext) -> str:
     """Return the title between the show, as the folders name it, and a mark at the name's end, "" if none stands so."""
     show, *title = DASH.split(before, maxsplit=1)
-    return title[0] if title and place.season and place.show and folded(show) == folded(place.show) else ""
+    return title[0] if title and place.season and place.show and match_key(show) == match_key(place.show) else ""
 
 
-def _title_before(found: Found, before: str, place: Place) -> str:
+def _title_before(found: CandidateBuilder, before: str, place: FolderContext) -> str:
     """Put in what stands before "(S02E05)" in its season's folder as the title; return the show, if that it is."""
-    title = clean(before.rstrip(" ._-[("))
-    if not title or folded(title) == folded(place.show) or stands_for(title, place.show):
+    title = normalize_title(before.rstrip(" ._-[("))
+    if not title or match_key(title) == match_key(place.show) or is_abbreviation_of(title, place.show):
         return before
     found.put("episode_title", title, "name", title)
     return ""
 
 
-def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:
+def _dated(name: Name, mark: Token, place: FolderContext, shelf: float) -> Candidate:
     """An air date: 2019-03-21, 21.03.2019."""
-    found = Found(_DATE + max(shelf, 0.0))
+    found = CandidateBuilder(_DATE + max(shelf, 0.0))
     seen = name.text[mark.start : mark.end]
     found.put("air_date", mark.value, "name", seen)
     if mark.strength != STRONG:
         found.doubts.append(f"day or month first: {seen}")
-    before = name.text[titled.name_start(name) : mark.start]
+    before = name.text[title_year.name_start(name) : mark.start]
     if not before.strip(" ._-[(") and not place.show:
         return _dated_first(found, name, mark)
     end = mark.end
@@ -156,30 +156,30 @@ def _dated(name: Name, mark: Mark, place: Place, shelf: float) -> Reading:
     return reading_of(found, name, tail)
 
 
-def _dated_first(found: Found, name: Name, mark: Mark) -> Reading:
+def _dated_first(found: CandidateBuilder, name: Name, mark: Token) -> Candidate:
     """Read "2019-03-21 - The Harbour Report - Nets": the show stands behind its date, which is a guess."""
     end = tail_start(name, mark.end)
     parts = [part for part in DASH.split(name.text[mark.end : end].strip(" ._-)]")) if part.strip()]
     if parts:
-        found.put("show", clean(parts[0]), "name", parts[0])
+        found.put("show", normalize_title(parts[0]), "name", parts[0])
         found.doubts.append("show behind: the show seems to stand behind the date")
     if len(parts) > 1:
-        found.put("episode_title", clean(" - ".join(parts[1:])), "name", " - ".join(parts[1:]))
+        found.put("episode_title", normalize_title(" - ".join(parts[1:])), "name", " - ".join(parts[1:]))
     return reading_of(found, name, end)
 
 
-def _part_alone(name: Name, place: Place, shelf: float) -> Iterator[Reading]:
+def _part_alone(name: Name, place: FolderContext, shelf: float) -> Iterator[Candidate]:
     """ "Part 2" behind a name without a year: a short series, as a guess."""
     if any(mark.field == "year" for mark in name.marks):
         return
     for mark in name.marks:
         if mark.field == "part" and mark.strength != STRONG and (mark.start > 0 or place.show):
             seen = name.text[mark.start : mark.end]
-            found = Found(_WEAK_MARK + shelf)
+            found = CandidateBuilder(_WEAK_MARK + shelf)
             found.put("season", 1, "guess", "no season said")
             found.put("episode", mark.value, "name", seen)
             found.doubts.append(f"part or episode: “{seen}” may be either")
-            put_show(found, name, name.text[titled.name_start(name) : mark.start], place, "")
+            put_show(found, name, name.text[title_year.name_start(name) : mark.start], place, "")
             put_behind(found, name, mark.end, may_have_part=False)
             yield reading_of(found, name, mark.end)
             return

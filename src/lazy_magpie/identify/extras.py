@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-from lazy_magpie.identify.marks import Name, cut, without_copy
-from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import RELEASE_FIELDS
-from lazy_magpie.identify.titles import clean, folded, stands_for
-from lazy_magpie.identify.words import EXTRA_NAMES, EXTRA_SUFFIXES
+from lazy_magpie.identify.candidates import RELEASE_FIELDS
+from lazy_magpie.identify.folders import FolderContext
+from lazy_magpie.identify.title_text import is_abbreviation_of, match_key, normalize_title
+from lazy_magpie.identify.tokenizer import Name, tokenize, without_copy
+from lazy_magpie.identify.vocabulary import EXTRA_NAMES, EXTRA_SUFFIXES
 
 _EXTRAS = EXTRA_NAMES | EXTRA_SUFFIXES
 _EXTRA_WORDS = {**_EXTRAS, "extras": "other"}
@@ -39,15 +39,15 @@ _HINTS = ("sampl", "trail", "teas", "featur", "interv", "scene", "delet", "makin
 class Extra(NamedTuple):
     """Which extra a file is, its own title ("" if none), and the name of what it belongs to, if its own name has it."""
 
-    sort: str
+    role: str
     title: str
     of: Name | None
 
 
-def extra_of(name: Name, place: Place) -> Extra | None:
+def extra_of(name: Name, place: FolderContext) -> Extra | None:
     """Return which extra a video file is, or None where it is no extra."""
     if (bare := without_copy(name.text)) != name.text:
-        name = cut(bare)
+        name = tokenize(bare)
     if place.extras and place.titled:
         return _in_folder(name, place.extras.extra, place.titled.title)
     if place.extras and place.extras.extra in ("trailer", "sample"):  # "Trailers/Rope Row (1988)"
@@ -56,24 +56,24 @@ def extra_of(name: Name, place: Place) -> Extra | None:
     if not any(hint in low for hint in _HINTS):
         return None
     text = name.text[: _release_start(name)].rstrip(" ._-")
-    if place.titled and folded(text) == folded(place.titled.title):  # a film called "Interview"
+    if place.titled and match_key(text) == match_key(place.titled.title):  # a film called "Interview"
         return None
     return _by_word(name, text, place) or _by_whole_name(name, text, place)
 
 
-def _in_folder(name: Name, sort: str, of: str) -> Extra:
+def _in_folder(name: Name, role: str, of: str) -> Extra:
     """Read a name in an extras' folder: its title without release words and without the film's or show's in front."""
-    if sort == "sample":
-        return Extra(sort, "", None)
+    if role == "sample":
+        return Extra(role, "", None)
     text = name.text[: _release_start(name)]
     title = _ORDERED.sub("", _behind_film(text, of))
-    if sort == "other" and (match := _SUFFIX.match(title)) and match["gap"] == "-":  # "Extras/Knots-interview"
-        return Extra(_EXTRAS[_plain(match["word"])], clean(match["stem"]), None)
-    if sort == "other" and (said := EXTRA_NAMES.get(_plain(title), sort)) != sort:  # "Extras/Trailer", "Trailer 2"
-        return Extra(said, clean(title) if title[-1:].isdecimal() else "", None)
-    if " ".join(re.split(r"[ ._-]+", title.lower())) == sort:  # "Trailers/trailer"
-        return Extra(sort, "", None)
-    return Extra(sort, clean(title) or ("" if title != text else clean(name.text)), None)
+    if role == "other" and (match := _SUFFIX.match(title)) and match["gap"] == "-":  # "Extras/Knots-interview"
+        return Extra(_EXTRAS[_plain(match["word"])], normalize_title(match["stem"]), None)
+    if role == "other" and (said := EXTRA_NAMES.get(_plain(title), role)) != role:  # "Extras/Trailer", "Trailer 2"
+        return Extra(said, normalize_title(title) if title[-1:].isdecimal() else "", None)
+    if " ".join(re.split(r"[ ._-]+", title.lower())) == role:  # "Trailers/trailer"
+        return Extra(role, "", None)
+    return Extra(role, normalize_title(title) or ("" if title != text else normalize_title(name.text)), None)
 
 
 def _behind_film(text: str, of: str) -> str:
@@ -81,44 +81,44 @@ def _behind_film(text: str, of: str) -> str:
     for match in _GAPS.finditer(text):
         front, rest = text[: match.start()], text[match.end() :]
         parted = "-" in match.group() or not rest or _YEAR.search(front)
-        if parted and folded(clean(_YEAR.sub("", front))) == folded(of):
+        if parted and match_key(normalize_title(_YEAR.sub("", front))) == match_key(of):
             return rest
     return text
 
 
-def _by_word(name: Name, text: str, place: Place) -> Extra | None:
+def _by_word(name: Name, text: str, place: FolderContext) -> Extra | None:
     """Read a name with an extra's word at its end or in front, beside a year, a resolution, or its film's title."""
     title = place.titled.title if place.titled else ""
     sure = [mark for mark in name.marks if mark.field in ("year", "resolution")]
     known = [mark.end for mark in sure if name.text[: mark.start].strip(" ([{")]
     if match := _SUFFIX.match(text):
-        sort, spaced = _EXTRAS[_plain(match["word"])], len(match["gap"]) > 1
+        role, spaced = _EXTRAS[_plain(match["word"])], len(match["gap"]) > 1
         unsure = spaced if name.counts or place.season else not (known or title)
-        if unsure and sort not in ("sample", "trailer"):
+        if unsure and role not in ("sample", "trailer"):
             return None
-        return Extra(sort, _title_before(name, match["stem"], place), cut(match["stem"]))
+        return Extra(role, _title_before(name, match["stem"], place), tokenize(match["stem"]))
     if (match := _IN_BRACKETS.match(text)) and not name.counts:
-        return Extra(_EXTRAS[_plain(match["word"])], _title_before(name, match["stem"], place), cut(match["stem"]))
+        return Extra(_EXTRAS[_plain(match["word"])], _title_before(name, match["stem"], place), tokenize(match["stem"]))
     if (match := _LAST_WORD.match(text)) and (
         (known and match.start("word") > min(known))
-        or (title and (folded(match["stem"]) == folded(title) or stands_for(match["stem"], title)))
+        or (title and (match_key(match["stem"]) == match_key(title) or is_abbreviation_of(match["stem"], title)))
     ):
-        return Extra(_EXTRA_WORDS[match["word"].lower()], "", cut(match["stem"]))
+        return Extra(_EXTRA_WORDS[match["word"].lower()], "", tokenize(match["stem"]))
     if known and (match := _BEFORE_GROUP.search(name.text)):  # "…x264-sample-brine"
-        return Extra("sample", "", cut(name.text[: match.start()]))
+        return Extra("sample", "", tokenize(name.text[: match.start()]))
     if known and (match := _TRAILER_DATED.match(text)):  # "The Weir Official Trailer (1987)"
-        return Extra("trailer", "", cut(f"{match['title']} {text[match.end() :]}"))
+        return Extra("trailer", "", tokenize(f"{match['title']} {text[match.end() :]}"))
     sample = known and text[:7].lower() == "sample-" and any(mark.field == "resolution" for mark in sure)
     dated = any(mark.field == "year" for mark in sure)
     if (sample or (place.titled and not dated)) and (match := _BEFORE.match(text)):
-        sort = _EXTRAS[match["word"].lower()]
-        return Extra(sort, clean(match["title"]) if sort != "sample" else "", cut(match["title"]))
-    if (match := _MAKING_OF.match(text)) and title and folded(clean(match["title"])) == folded(title):
-        return Extra("behind the scenes", clean(text), None)
+        role = _EXTRAS[match["word"].lower()]
+        return Extra(role, normalize_title(match["title"]) if role != "sample" else "", tokenize(match["title"]))
+    if (match := _MAKING_OF.match(text)) and title and match_key(normalize_title(match["title"])) == match_key(title):
+        return Extra("behind the scenes", normalize_title(text), None)
     return None
 
 
-def _by_whole_name(name: Name, text: str, place: Place) -> Extra | None:
+def _by_whole_name(name: Name, text: str, place: FolderContext) -> Extra | None:
     """Read a name that is nothing but an extra's word: "trailer", "Deleted Scenes 2"."""
     whole = _plain(text)
     if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")) and not name.counts:
@@ -144,10 +144,10 @@ def _release_start(name: Name) -> int:
     return end
 
 
-def _title_before(name: Name, stem: str, place: Place) -> str:
+def _title_before(name: Name, stem: str, place: FolderContext) -> str:
     """Return an extra's own title in front of its word ("The Weir-deleted"), "" where its film's or show's stands."""
     film = place.titled
     if film is None or name.counts or any(mark.field in ("year", "resolution") for mark in name.marks):
         return ""
-    title = clean(stem)
-    return "" if folded(title) == folded(film.title) or stands_for(title, film.title) else title
+    title = normalize_title(stem)
+    return "" if match_key(title) == match_key(film.title) or is_abbreviation_of(title, film.title) else title

@@ -6,14 +6,21 @@ import re
 from collections.abc import Iterator, Mapping
 from functools import lru_cache
 
-from lazy_magpie.identify import titled
-from lazy_magpie.identify.around import Siblings
-from lazy_magpie.identify.marks import Name, cut
-from lazy_magpie.identify.places import Folder, Place
-from lazy_magpie.identify.readings import CLAIMS, Reading, claims, languages, release_only
-from lazy_magpie.identify.titled import Titled
-from lazy_magpie.identify.titles import TAG_BEHIND, better_written, clean, folded, goes_on, stands_for
-from lazy_magpie.identify.words import SURE_EDITIONS
+from lazy_magpie.identify import title_year
+from lazy_magpie.identify.candidates import CLAIMS, Candidate, claims, languages, release_only
+from lazy_magpie.identify.context import Siblings
+from lazy_magpie.identify.folders import Folder, FolderContext
+from lazy_magpie.identify.title_text import (
+    TAG_BEHIND,
+    is_abbreviation_of,
+    is_incomplete,
+    match_key,
+    normalize_title,
+    preferred_spelling,
+)
+from lazy_magpie.identify.title_year import TitleYear
+from lazy_magpie.identify.tokenizer import Name, tokenize
+from lazy_magpie.identify.vocabulary import SURE_EDITIONS
 from lazy_magpie.model import Evidence, Kind, Value
 
 _SHELF = 2.0
@@ -31,22 +38,22 @@ _EDITION_FIRST = re.compile(rf"(?i)^(?:{'|'.join(sorted(SURE_EDITIONS))}|uncut|r
 _HUMP = re.compile(r"(?<=[a-z])(?=[A-Z][a-z])")
 
 
-def readings(name: Name, place: Place, siblings: Siblings) -> Iterator[Reading]:
+def readings(name: Name, place: FolderContext, siblings: Siblings) -> Iterator[Candidate]:
     """Yield the readings of a video file called `name` (without its ending) in `place` as a film."""
     folder = None if place.titled and place.titled.collects else place.titled
     shelf = _SHELF if place.shelf is Kind.MOVIE else -_SHELF if place.shelf else 0.0
-    own = titled.readings(name)
+    own = title_year.readings(name)
     for reading in own:
         yield _from_name(name, reading, folder, place, shelf, siblings)
     if folder and folder.title and not place.season:
-        alike = (read for read in own if not read.year and folded(read.title) == folded(folder.title))
+        alike = (read for read in own if not read.year and match_key(read.title) == match_key(folder.title))
         nearest = next(alike, None) or max(own, key=lambda read: read.weight, default=None)
         yield from _from_folder(name, nearest, folder, place, shelf)
 
 
 def _from_name(
-    name: Name, read: Titled, folder: Folder | None, place: Place, shelf: float, siblings: Siblings
-) -> Reading:
+    name: Name, read: TitleYear, folder: Folder | None, place: FolderContext, shelf: float, siblings: Siblings
+) -> Candidate:
     """The file's own title and year, borne out or contradicted by the folders."""
     weight = 1.0 + read.weight + shelf
     doubts = _of_shelf(place)
@@ -54,7 +61,7 @@ def _from_name(
     title, strange = _plain_title(read.title)
     if folder and (group := _behind_title(folder.text).get("group")):
         title = _without_group(title, str(group))
-    same_title = folder is not None and folded(folder.title) == folded(title)
+    same_title = folder is not None and match_key(folder.title) == match_key(title)
     doubts += strange
     if read.year and not read.bare and (behind := _unknown_behind(name, read.tail)):
         doubts.append(f"words behind the year: “{behind}” may belong to the title or be a part")
@@ -80,17 +87,19 @@ def _from_name(
         why.append(Evidence("year", place.years.year, "folder", place.years.text))
         doubts.append(f"year of a folder: {place.years.year} is what the folder says, not the name")
         weight += 0.25
-    elif stands_for(read.title, folder.title if folder else ""):
+    elif is_abbreviation_of(read.title, folder.title if folder else ""):
         weight -= 2.0
     if same_title and folder:
-        fields["title"] = better_written(title, folder.title)
+        fields["title"] = preferred_spelling(title, folder.title)
         why.append(Evidence("title", fields["title"], "folder", folder.text))
         weight += 0.5
     facts = _finish(name, read, fields, why, place, folder if same_title else None)
-    return Reading(Kind.MOVIE, weight + borne_out, fields, tuple(why), tuple(doubts), facts)
+    return Candidate(Kind.MOVIE, weight + borne_out, fields, tuple(why), tuple(doubts), facts)
 
 
-def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, shelf: float) -> Iterator[Reading]:
+def _from_folder(
+    name: Name, own: TitleYear | None, folder: Folder, place: FolderContext, shelf: float
+) -> Iterator[Candidate]:
     """The folder's title and year, where the file's name is none of its own or the same title without year."""
     own = _without_mark_behind(name, own, folder)
     own_title = own.title if own else ""
@@ -99,9 +108,9 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
         own_title = own_title.removesuffix(str(part))
     if group := told.get("group"):
         own_title = _without_group(own_title, str(group))
-    if own and own.year and not own.bare and folded(own_title) != folded(folder.title):
+    if own and own.year and not own.bare and match_key(own_title) != match_key(folder.title):
         return
-    same = folded(own_title) == folded(folder.title)
+    same = match_key(own_title) == match_key(folder.title)
     if not same and release_only(name, weak=True):  # "Rope Row (1988)/Extended.mkv"
         own_title = ""
     in_part = place.disc_number is not None
@@ -111,9 +120,11 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
     why = [Evidence("title", folder.title, "folder", folder.text)]
     if same:
         weight += 0.5
-        fields["title"] = better_written(own_title, folder.title)
+        fields["title"] = preferred_spelling(own_title, folder.title)
         why.append(Evidence("title", fields["title"], "name", own_title))
-    elif not stands_for(own_title, folder.title) and not (in_part and folded(own_title) in folded(folder.title)):
+    elif not is_abbreviation_of(own_title, folder.title) and not (
+        in_part and match_key(own_title) in match_key(folder.title)
+    ):
         weight -= 2.5
         doubts.append(f"two titles: the file calls itself “{own_title}”, its folder “{folder.title}”")
     if own and own.year and own.year != folder.year:
@@ -123,18 +134,18 @@ def _from_folder(name: Name, own: Titled | None, folder: Folder, place: Place, s
         why.append(Evidence("year", folder.year, "folder", folder.text))
         if _is_bare(folder):
             doubts.append(f"bare year: {folder.year} in the folder's name may belong to the title")
-    short = not same and stands_for(own_title, folder.title)
+    short = not same and is_abbreviation_of(own_title, folder.title)
     facts = _finish(name, None if short else own, fields, why, place, folder)
-    yield Reading(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
+    yield Candidate(Kind.MOVIE, weight, fields, tuple(why), tuple(doubts), facts)
 
 
-def _language_before(name: Name, read: Titled) -> str:
+def _language_before(name: Name, read: TitleYear) -> str:
     """Return the language that stands between dots in front of a bare year, and may be no word of the title, or ""."""
     if not read.year or " " in name.text or not read.text.isdecimal():
         return ""
     found = (mark for mark in name.marks if mark.field == "languages" and name.text.startswith(read.text, mark.end + 1))
     mark = next(found, None)
-    return name.text[mark.start : mark.end] if mark and not goes_on(name.text[: mark.start]) else ""
+    return name.text[mark.start : mark.end] if mark and not is_incomplete(name.text[: mark.start]) else ""
 
 
 def _unknown_behind(name: Name, tail: int) -> str:
@@ -144,19 +155,19 @@ def _unknown_behind(name: Name, tail: int) -> str:
     return behind.strip(" ._-") if _TITLE_BEHIND.match(behind) or _PART_BEHIND.fullmatch(behind) else ""
 
 
-def _of_shelf(place: Place) -> list[str]:
+def _of_shelf(place: FolderContext) -> list[str]:
     """Return the doubt that a season's folder or the shelf of series raises: only a strong mark would be beyond it."""
     if place.season:
         return ["season: a film in a season's folder may be an episode"]
     return ["shelf: on the shelf of series it may be an episode"] if place.shelf is Kind.EPISODE else []
 
 
-def _without_mark_behind(name: Name, own: Titled | None, folder: Folder) -> Titled | None:
+def _without_mark_behind(name: Name, own: TitleYear | None, folder: Folder) -> TitleYear | None:
     """Return a file's title as its folder has it, without edition or language behind: "Salt Orchard - Extended"."""
     for mark in name.marks if own else ():
         if mark.field in ("edition", "languages") and own and not name.text[mark.end : own.tail].strip(" ._-)]"):
-            title = clean(name.text[titled.name_start(name) : mark.start])
-            if folded(title) == folded(folder.title):
+            title = normalize_title(name.text[title_year.name_start(name) : mark.start])
+            if match_key(title) == match_key(folder.title):
                 return own._replace(title=title, tail=mark.start)
     return own
 
@@ -168,9 +179,9 @@ def _without_group(title: str, group: str) -> str:
 
 
 def _borne_out(
-    read: Titled,
+    read: TitleYear,
     folder: Folder | None,
-    place: Place,
+    place: FolderContext,
     siblings: Siblings,
     same_title: bool,
     why: list[Evidence],
@@ -182,7 +193,7 @@ def _borne_out(
     if place.years and place.years.year == year and read.bare:
         borne_out = _BORNE_OUT
         why.append(Evidence("year", year, "folder", place.years.text))
-    if read.bare and read.weight >= titled.BARE and year in siblings.years:
+    if read.bare and read.weight >= title_year.BARE and year in siblings.years:
         borne_out = _BORNE_OUT
         why.append(Evidence("year", year, "siblings", f"{len(siblings.years)} years in this folder"))
     if read.bare and (seen := _companion_year(siblings, read.title).get(year)):
@@ -203,8 +214,8 @@ def _companion_year(siblings: Siblings, title: str) -> dict[int, str]:
     """Return the years beyond doubt that companions named after a film of this title have, with the names."""
     found = {}
     for stem in siblings.companions:
-        for read in titled.readings(cut(stem)):
-            if read.year and not read.bare and folded(read.title) == folded(title):
+        for read in title_year.readings(tokenize(stem)):
+            if read.year and not read.bare and match_key(read.title) == match_key(title):
                 found[read.year] = stem
     return found
 
@@ -229,15 +240,15 @@ def _plain_title(title: str) -> tuple[str, list[str]]:
 
 
 def _is_bare(folder: Folder) -> bool:
-    return folder.year_weight < titled.FOLLOWED
+    return folder.year_weight < title_year.FOLLOWED
 
 
 def _finish(
     name: Name,
-    read: Titled | None,
+    read: TitleYear | None,
     fields: dict[str, Value],
     why: list[Evidence],
-    place: Place,
+    place: FolderContext,
     folder: Folder | None,
 ) -> dict[str, Value]:
     """Add to `fields` and `why` what stands behind the title: edition, part, languages; return the facts.
@@ -268,12 +279,12 @@ def _finish(
     return facts
 
 
-def _of_version(place: Place) -> Iterator[Folder]:
+def _of_version(place: FolderContext) -> Iterator[Folder]:
     """Yield the folders below the film's own that are called by release words alone: "Director's Cut", "English"."""
     for near in place.folders if place.titled else ():
         if near is place.titled:
             break
-        if release_only(cut(near.text), weak=True):
+        if release_only(tokenize(near.text), weak=True):
             yield near
 
 
@@ -294,8 +305,8 @@ def _told_by(
 @lru_cache(maxsize=4096)
 def _behind_title(text: str) -> Mapping[str, Value]:
     """Return what stands behind the title of a film's folder."""
-    name = cut(text)
-    best = max(titled.readings(name), key=lambda read: read.weight, default=None)
+    name = tokenize(text)
+    best = max(title_year.readings(name), key=lambda read: read.weight, default=None)
     if best is None:
         return {}
     tail = 0 if release_only(name, weak=True) else best.tail

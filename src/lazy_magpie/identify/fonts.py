@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from lazy_magpie.identify.crafts import chain_of, named, spaced
-from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import Reading
-from lazy_magpie.identify.titles import folded, in_written_case
+from lazy_magpie.identify.candidates import Candidate
+from lazy_magpie.identify.folders import FolderContext
+from lazy_magpie.identify.kit_sections import chain_of, named, spaced
+from lazy_magpie.identify.title_text import in_written_case, match_key
 from lazy_magpie.model import Evidence, Kind, Value
 
 STYLES = frozenset(
@@ -48,7 +48,7 @@ _STYLE_ENDS = re.compile(r"(?i)^(.*?)[ _-]*\[[a-z,]+\]$")
 _CAMEL_ONLY = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
 
 
-def font(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
+def font(stem: str, place: FolderContext, known: frozenset[str] = frozenset()) -> Iterator[Candidate]:
     """Yield the reading of a font file: family and style, as foundries write them in file names.
 
     A folder above the family's is a maker's only where that is one of the `known`, folded: as often it says of what
@@ -57,7 +57,7 @@ def font(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterat
     family, style = _family_and_style(stem)
     why = [Evidence("family", family, "name", stem)]
     titles = place.titles()
-    near = next((f.title for f in titles if folded(f.title) == folded(family)), "")
+    near = next((f.title for f in titles if match_key(f.title) == match_key(family)), "")
     if titles and not style and family.lower() in STYLES:  # nothing but the style: "Bold.ttf"
         near, style = titles[0].title, [family]
         family = near
@@ -65,14 +65,16 @@ def font(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterat
         family = near if " " in near or " " not in family else family
         why.append(Evidence("family", family, "folder", near))
     fields: dict[str, Value] = {"family": family} if family else {}
-    if maker := next((f for f in titles if folded(f.title) in known and folded(f.title) != folded(family)), None):
+    if maker := next(
+        (f for f in titles if match_key(f.title) in known and match_key(f.title) != match_key(family)), None
+    ):
         fields = {"maker": maker.title, **fields}
         why.append(Evidence("maker", maker.title, "folder", maker.text))
     if style:
         words = [_WEIGHTS.get(word) or _SHORT.get(word.lower()) or word for word in style]
         fields["style"] = " ".join(word.title() if word.islower() or word.isupper() else spaced(word) for word in words)
         why.append(Evidence("style", fields["style"], "name", " ".join(style)))
-    yield Reading(Kind.FONT, 4.0, fields, tuple(why))
+    yield Candidate(Kind.FONT, 4.0, fields, tuple(why))
 
 
 def _family_and_style(stem: str) -> tuple[str, list[str]]:
@@ -99,7 +101,7 @@ _GLYPH = re.compile(
 )
 
 
-def stitch_font(stem: str, place: Place, *, many: bool = False) -> Iterator[Reading]:
+def stitch_font(stem: str, place: FolderContext, *, many: bool = False) -> Iterator[Candidate]:
     """Yield the reading of a stitch file as one letter of a font: on a shelf of fonts, in the folder of one by its
     name, or one of `many` letters."""
     chain = chain_of(place)
@@ -122,4 +124,4 @@ def stitch_font(stem: str, place: Place, *, many: bool = False) -> Iterator[Read
         glyph = glyph.lower() if case.lower() in ("lower", "small") else glyph.upper()
     fields["glyph"] = glyph
     why.append(Evidence("glyph", glyph, "name", stem))
-    yield Reading(Kind.FONT, 6.0, fields, tuple(why))
+    yield Candidate(Kind.FONT, 6.0, fields, tuple(why))

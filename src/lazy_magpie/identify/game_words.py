@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lazy_magpie.identify.words import LANGUAGE_CODES as _CODES
+from lazy_magpie.identify.vocabulary import LANGUAGE_CODES as _CODES
 
 REGIONS = {
     name.casefold(): name
@@ -16,7 +16,7 @@ REGIONS = {
 """Regions by the word for them, without case."""
 
 REGION_LETTERS = {"U": "USA", "E": "Europe", "J": "Japan", "W": "World"}
-"""Regions by letter, of which several may stand together: (JUE)."""
+"""Regions by letter; several may stand together: (JUE)."""
 
 COUNTRIES = {
     "GB": "UK", "US": "USA", "JP": "Japan", "EU": "Europe", "DE": "Germany", "FR": "France", "ES": "Spain",

@@ -6,7 +6,9 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from lazy_magpie.identify.around import Systems
+from lazy_magpie.identify.candidates import Candidate
+from lazy_magpie.identify.context import Systems
+from lazy_magpie.identify.folders import FolderContext
 from lazy_magpie.identify.game_words import (
     COUNTRIES,
     DUMPS,
@@ -17,10 +19,8 @@ from lazy_magpie.identify.game_words import (
     STATUS,
     SYSTEMS,
 )
-from lazy_magpie.identify.marks import FIRST_YEAR, LAST_YEAR
-from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import Reading
-from lazy_magpie.identify.titles import clean, folded
+from lazy_magpie.identify.title_text import match_key, normalize_title
+from lazy_magpie.identify.tokenizer import FIRST_YEAR, LAST_YEAR
 from lazy_magpie.model import Evidence, Kind, Value
 
 _GROUP = re.compile(r"\(([^()]*)\)|\[([^\[\]]*)\]")
@@ -79,7 +79,7 @@ def parse(stem: str) -> Game:
     if match := _DISC_BEHIND.search(head):
         game.put("disc", int(match[1]), "name", match.group().strip())
         head = head[: match.start()]
-    game.title = clean(head)
+    game.title = normalize_title(head)
     if game.title:
         game.put("title", game.title, "name", head)
     for match in _GROUP.finditer(stem):
@@ -163,13 +163,13 @@ def _status(text: str) -> str:
     return STATUS.get(match[1].strip().casefold(), "") if match else ""
 
 
-def system_of(place: Place, ending: str, more: Systems) -> tuple[str, str, str]:
+def system_of(place: FolderContext, ending: str, more: Systems) -> tuple[str, str, str]:
     """Return the system, where it was seen and what was seen there, ("", "", "") if nothing tells it.
 
     `more` are the systems that a person has added.
     """
     for folder in place.folders:
-        name = folded(folder.text)
+        name = match_key(folder.text)
         if system := more.folders.get(name) or SYSTEMS.get(name):
             return system, "folder", folder.text
     if system := more.endings.get(ending) or OF_ENDING.get(ending):
@@ -180,7 +180,7 @@ def system_of(place: Place, ending: str, more: Systems) -> tuple[str, str, str]:
     return "", "", ""
 
 
-def readings(stem: str, ending: str, place: Place, more: Systems, *, sure: bool) -> Iterator[Reading]:
+def readings(stem: str, ending: str, place: FolderContext, more: Systems, *, sure: bool) -> Iterator[Candidate]:
     """Yield the readings of a game image; `sure` says that its ending leaves no doubt that it is one.
 
     Without it the name's brackets, the shelf or a system's folder must speak for a game.
@@ -204,12 +204,12 @@ def readings(stem: str, ending: str, place: Place, more: Systems, *, sure: bool)
     fields = {key: game.fields[key] for key in order if key in game.fields}
     if game.strange:
         game.facts["remarks"] = list(game.strange)
-    yield Reading(Kind.GAME, weight, fields, tuple(game.why), (), game.facts)
+    yield Candidate(Kind.GAME, weight, fields, tuple(game.why), (), game.facts)
 
 
 def _tells_of(own: Game, game: Game, stem: str) -> bool:
     """Say whether a game's folder tells its title: the file has the same or none, "disc1"."""
-    return bool(_NO_TITLE.match(stem)) or folded(own.title) == folded(game.title)
+    return bool(_NO_TITLE.match(stem)) or match_key(own.title) == match_key(game.title)
 
 
 def _with_folder(game: Game, own: Game, text: str) -> Game:
@@ -231,7 +231,7 @@ def is_firmware(stem: str) -> bool:
     return any(word in SYSTEMS for word in words) and not _STARTS.isdisjoint(words)
 
 
-def firmware(stem: str, place: Place, more: Systems) -> Reading:
+def firmware(stem: str, place: FolderContext, more: Systems) -> Candidate:
     """Read a system file: its name can only hint at the system, its contents would tell."""
     words = re.split(r"[ ._-]+", stem.lower())
     system = next((SYSTEMS[word] for word in words if word in SYSTEMS), "")
@@ -240,4 +240,4 @@ def firmware(stem: str, place: Place, more: Systems) -> Reading:
         system, source, _ = system_of(place, "", more)
     fields: dict[str, Value] = {"system": system} if system else {}
     why = (Evidence("system", system, source, stem),) if system else ()
-    return Reading(Kind.FIRMWARE, 3.0, fields, why, ("name alone: only its contents would tell",))
+    return Candidate(Kind.FIRMWARE, 3.0, fields, why, ("name alone: only its contents would tell",))

@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from lazy_magpie.identify.crafts import (
+from lazy_magpie.identify.candidates import Candidate, CandidateBuilder
+from lazy_magpie.identify.folders import FolderContext
+from lazy_magpie.identify.kit_sections import (
     LISTED,
     Chain,
     chain_of,
@@ -16,10 +18,8 @@ from lazy_magpie.identify.crafts import (
     section_of,
     without_section,
 )
-from lazy_magpie.identify.marks import without_copy
-from lazy_magpie.identify.places import Place
-from lazy_magpie.identify.readings import Found, Reading
-from lazy_magpie.identify.titles import folded, initials
+from lazy_magpie.identify.title_text import initials, match_key
+from lazy_magpie.identify.tokenizer import without_copy
 from lazy_magpie.model import Kind
 
 _PREVIEWS = ("folder", "cover")
@@ -31,7 +31,7 @@ _PART_AT_END = re.compile(
 _BY = re.compile(r"(?i)[ ._-]+by[ ._-]+(?P<maker>[^\W_].*)$")
 
 
-def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
+def kit(stem: str, place: FolderContext, *, archive: bool, known: frozenset[str] = frozenset()) -> Iterator[Candidate]:
     """Yield the reading of a file as a part of a kit: on a shelf of kits, or an archive that names a section."""
     on_shelf = place.shelf is Kind.KIT
     bare = without_copy(stem)
@@ -41,7 +41,7 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     section, number, front = section_in(sold)
     if not on_shelf and not (archive and section):
         return
-    found = Found(3.0 + 2.0 * on_shelf)
+    found = CandidateBuilder(3.0 + 2.0 * on_shelf)
     chain = chain_of(place) if on_shelf else Chain()
     if archive and section and marked:
         found.doubts.append("copy or part: the number in brackets may be either")
@@ -54,7 +54,7 @@ def kit(stem: str, place: Place, *, archive: bool, known: frozenset[str] = froze
     yield found.reading(Kind.KIT, {})
 
 
-def _put_section(found: Found, stem: str, section: str, chain: Chain, place: Place) -> None:
+def _put_section(found: CandidateBuilder, stem: str, section: str, chain: Chain, place: FolderContext) -> None:
     """Put in the section of a file: its folder's, else what its own name says."""
     folder, of_folder = section_folder(place)
     if said := of_folder or chain.section:
@@ -63,7 +63,7 @@ def _put_section(found: Found, stem: str, section: str, chain: Chain, place: Pla
         found.put("section", section or "previews", "name", stem)
 
 
-def _put_part(found: Found, stem: str, section: str, number: int, front: str) -> str:
+def _put_part(found: CandidateBuilder, stem: str, section: str, number: int, front: str) -> str:
     """Put in section and part of an archive; return what stands in front of them."""
     if section:
         found.put("section", section, "name", stem)
@@ -74,7 +74,7 @@ def _put_part(found: Found, stem: str, section: str, number: int, front: str) ->
     return front
 
 
-def _put_kit(found: Found, chain: Chain) -> None:
+def _put_kit(found: CandidateBuilder, chain: Chain) -> None:
     """Put in maker and title of a file's folders. A single folder is the kit, and only its name may say whose."""
     maker, title, text = chain.maker, chain.title, chain.texts[1]
     if maker and not title:
@@ -88,14 +88,14 @@ def _put_kit(found: Found, chain: Chain) -> None:
         found.put("title", title, "folder", text)
 
 
-def _put_sold(found: Found, stem: str, front: str, chain: Chain, known: frozenset[str]) -> None:
+def _put_sold(found: CandidateBuilder, stem: str, front: str, chain: Chain, known: frozenset[str]) -> None:
     """Put in maker and title of an archive: from its folders, what these do not say from its name."""
     maker, title = _maker_and_title(stem, front, chain.maker)
     if chain.maker:
         found.put("maker", chain.maker, "folder", chain.texts[0])
     elif maker and title:
         found.put("maker", maker, "name", stem)
-        if folded(maker) not in known:
+        if match_key(maker) not in known:
             found.doubts.append(f"order of names: “{maker}” may be the maker, from the name alone")
     if chain.title:
         found.put("title", chain.title, "folder", chain.texts[1])
@@ -118,14 +118,14 @@ def _maker_and_title(stem: str, front: str, of_folder: str) -> tuple[str, str]:
 def _behind_maker(front: str, maker: str) -> str:
     """Return what stands behind the maker's words at the beginning of a name, "" where they do not stand there."""
     for match in re.finditer(r"[ ._-]+", front) if maker else ():
-        if folded(front[: match.start()]) in (folded(maker), folded(maker).replace("and", "")):
+        if match_key(front[: match.start()]) in (match_key(maker), match_key(maker).replace("and", "")):
             return front[match.end() :].strip(" _-")
     return ""
 
 
 def _is_maker(short: str, maker: str) -> bool:
     """Say whether a word in front of a name means the maker: the same words, "&" perhaps left out, or initials."""
-    one, whole = folded(short), folded(maker)
+    one, whole = match_key(short), match_key(maker)
     alike = len(one) > 3 and (one in whole or whole in one)
     return alike or one in (whole, whole.replace("and", ""), initials(maker))
 

@@ -6,11 +6,11 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from lazy_magpie.identify.marks import LAST_YEAR
-from lazy_magpie.identify.places import Folder, Place, Sort
-from lazy_magpie.identify.readings import Found, Reading
-from lazy_magpie.identify.titled import BRACKETED, FOLLOWED
-from lazy_magpie.identify.titles import clean, folded
+from lazy_magpie.identify.candidates import Candidate, CandidateBuilder
+from lazy_magpie.identify.folders import Folder, FolderContext, FolderRole
+from lazy_magpie.identify.title_text import match_key, normalize_title
+from lazy_magpie.identify.title_year import BRACKETED, FOLLOWED
+from lazy_magpie.identify.tokenizer import LAST_YEAR
 from lazy_magpie.model import Kind, Value
 
 MANY = frozenset(["variousartists", "various", "va", "compilations", "soundtracks", "soundtrack", "ost"])
@@ -38,7 +38,7 @@ _ALBUM_TAIL = re.compile(
 )
 _ALL_OF = re.compile(r"(?i)[ ._-]+[(\[]?(?:complete )?discography[)\]]?(?:[ ._-].*)?$")
 """What stands behind an artist's name on a folder of all records."""
-_SORTS = frozenset(f"{sort} albums" for sort in ("studio", "live")) | {
+_SORTS = frozenset(f"{role} albums" for role in ("studio", "live")) | {
     "albums",
     "singles",
     "eps",
@@ -97,13 +97,13 @@ class _Album:
     group: str = ""
 
 
-def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> Iterator[Reading]:
+def readings(stem: str, place: FolderContext, known: frozenset[str] = frozenset()) -> Iterator[Candidate]:
     """Yield the readings of an audio file called `stem` (without its ending); `known` are artists, folded."""
     text, facts = _without_rate(_COPY.sub("", _spaced(stem)))
     album = _album(place)
     if album.group and text.lower().endswith(f" - {album.group.lower()}"):
         text = text[: text.rindex(" - ")]
-    found = Found(_WEIGHT)
+    found = CandidateBuilder(_WEIGHT)
     parts = [part.strip() for part in _SEPARATOR.split(text) if part.strip()]
     if not parts:
         return
@@ -115,7 +115,7 @@ def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> It
     if alone:
         found.put("track", int(alone[1]), "name", text)
     elif (side := _SIDE.match(text)) and album.album:  # of a record: the third on side A is no third of all
-        found.put("title", clean(side["rest"]), "name", side["rest"])
+        found.put("title", normalize_title(side["rest"]), "name", side["rest"])
         found.doubts.append(f"bare number: {side['side']}{side['track']} counts on one side of a record")
     elif number and not _is_word(number):
         _put_number(found, number, album)
@@ -127,7 +127,7 @@ def readings(stem: str, place: Place, known: frozenset[str] = frozenset()) -> It
             found.put("track", int(parts.pop()), "name", text)
         _named(found, parts, album, known)
     if copy := _COPY_BEHIND.search(text):
-        found.put("title", clean(_COPY_BEHIND.sub("", str(found.fields["title"]))), "name", text)
+        found.put("title", normalize_title(_COPY_BEHIND.sub("", str(found.fields["title"]))), "name", text)
         found.doubts.append(f"copy or title: “{copy.group().strip()}” may belong to the title")
     _order_of_disc(found, album)
     yield found.reading(Kind.TRACK, facts)
@@ -148,7 +148,7 @@ def _without_rate(text: str) -> tuple[str, dict[str, Value]]:
     return (text[: match.start()], {"bitrate": int(match[1]) * 1000}) if match else (text, {})
 
 
-def _album(place: Place) -> _Album:
+def _album(place: FolderContext) -> _Album:
     """Read the folders: artist / album, or "artist - album" in one, with a year before or behind."""
     chain = place.titles()
     disc = place.disc_number.season if place.disc_number else 0
@@ -161,37 +161,37 @@ def _album(place: Place) -> _Album:
     here, above, sure = chain[0], *_artist(place, chain)
     parts, year = _parts(here)
     disc = disc or here.part
-    if above is not None and folded(parts[0]) == folded(above.title) and len(parts) > 1:
+    if above is not None and match_key(parts[0]) == match_key(above.title) and len(parts) > 1:
         parts = parts[1:]
-    sorted_by_genre = above is not None and folded(above.text) in GENRES
+    sorted_by_genre = above is not None and match_key(above.text) in GENRES
     if sorted_by_genre:
         above = None
-    many = above is not None and folded(above.title) in MANY
+    many = above is not None and match_key(above.title) in MANY
     if len(parts) > 1 and (above is None or many):
         artist, album = parts[0], " - ".join(parts[1:])
-        many = folded(artist) in MANY
+        many = match_key(artist) in MANY
         sure = bool(year) or sorted_by_genre or place.shelf is Kind.TRACK
         release = _RELEASE.match(here.text)
         return _Album(
             artist, album, year, disc, many, sure, (here.text, here.text), release["group"] if release else ""
         )
     if above is None:
-        many = folded(parts[0]) in MANY
+        many = match_key(parts[0]) in MANY
         return _Album("", " - ".join(parts), year, disc, many, False, ("", here.text))
     remarks = above.year_weight >= BRACKETED or "(" in above.text or "[" in above.text  # "Cabin 1907" is a name
-    artist = above.title if remarks and not _ALL_OF.search(above.text) else clean(_ALL_OF.sub("", above.text))
+    artist = above.title if remarks and not _ALL_OF.search(above.text) else normalize_title(_ALL_OF.sub("", above.text))
     return _Album(artist, " - ".join(parts), year, disc, many, sure, (above.text, here.text))
 
 
-def _artist(place: Place, chain: Sequence[Folder]) -> tuple[Folder | None, bool]:
+def _artist(place: FolderContext, chain: Sequence[Folder]) -> tuple[Folder | None, bool]:
     """Return the folder in the artist's place, above the record's, and whether that is sure."""
     folders = place.folders[place.folders.index(chain[0]) + 1 :]
     if not folders:
         return None, True
-    if folders[0].sort is not Sort.TITLE and folded(folders[0].text) in MANY:
+    if folders[0].role is not FolderRole.TITLE and match_key(folders[0].text) in MANY:
         return replace(folders[0], title=folders[0].text), True
-    if folders[0].text.lower() in _SORTS and len(folders) > 1 and folders[1].sort is Sort.TITLE:
-        return folders[1], folders[0].sort is Sort.TITLE
+    if folders[0].text.lower() in _SORTS and len(folders) > 1 and folders[1].role is FolderRole.TITLE:
+        return folders[1], folders[0].role is FolderRole.TITLE
     return (chain[1] if len(chain) > 1 else None), True
 
 
@@ -199,28 +199,30 @@ def _parts(folder: Folder) -> tuple[list[str], int]:
     """Return the parts of an album's folder without year, and the year (0: none) where it is no part of the name."""
     text = folder.text.replace("_-_", " - ")
     if release := _RELEASE.match(text):
-        return [clean(release["artist"]), clean(release["album"])], int(release["year"])
+        return [normalize_title(release["artist"]), normalize_title(release["album"])], int(release["year"])
     while cut := _ALBUM_TAIL.search(text) or (_DISC_TAIL.search(text) if folder.part else None):
         text = text[: cut.start()]
     parts = [part for part in _SEPARATOR.split(text.replace("_", " ")) if part.strip()]
     years = [year for part in parts if (match := _YEARS.match(part.strip())) and (year := int(match[1])) <= LAST_YEAR]
     bracketed = _YEAR_IN_BRACKETS.search(text)
     if years and len(parts) > 1 and not (bracketed and bracketed[1] != str(years[0])):
-        return [clean(part) for part in parts if not _YEARS.match(part.strip())] or [folder.title], years[0]
+        return [normalize_title(part) for part in parts if not _YEARS.match(part.strip())] or [folder.title], years[0]
     if match := bracketed:
         before = text[: match.start()] if " " in text else text[: match.start()].rstrip(".")
         before = _DISC_TAIL.sub("", before) if folder.part else before
         rest = f"{before}{' - ' if ' - ' in match.group() else ' '}{text[match.end() :]}"
-        return [clean(part) for part in _SEPARATOR.split(rest) if clean(part)] or [folder.title], int(match[1])
+        return [normalize_title(part) for part in _SEPARATOR.split(rest) if normalize_title(part)] or [
+            folder.title
+        ], int(match[1])
     if match := _YEAR_DOTTED.match(text):
-        return [clean(text[match.end() :])], int(match[1])
+        return [normalize_title(text[match.end() :])], int(match[1])
     if folder.year and folder.year_weight >= FOLLOWED and not _REMARK_AND_YEAR.search(text):
-        return [clean(part) for part in _SEPARATOR.split(folder.title)], folder.year
-    parts = [clean(part) for part in _SEPARATOR.split(text)]
+        return [normalize_title(part) for part in _SEPARATOR.split(folder.title)], folder.year
+    parts = [normalize_title(part) for part in _SEPARATOR.split(text)]
     return [part for part in parts if part] or [folder.text], 0
 
 
-def _put_album(found: Found, album: _Album) -> None:
+def _put_album(found: CandidateBuilder, album: _Album) -> None:
     if album.many and album.artist:
         found.put("album_artist", "Various Artists", "folder", album.texts[0])
     elif album.artist:
@@ -247,7 +249,7 @@ def _is_word(number: re.Match[str]) -> bool:
     return not digits.startswith("0") and (int(digits) > _MOST_TRACKS or len(digits) == 1)
 
 
-def _put_number(found: Found, number: re.Match[str], album: _Album) -> None:
+def _put_number(found: CandidateBuilder, number: re.Match[str], album: _Album) -> None:
     if disc := number["disc"] or number["x"]:
         found.put("disc", int(disc), "name", disc)
         found.put("track", int(number["of_disc"]), "name", number["of_disc"])
@@ -262,17 +264,21 @@ def _put_number(found: Found, number: re.Match[str], album: _Album) -> None:
         found.put("track", int(digits), "name", digits)
 
 
-def _numbered_inside(found: Found, parts: Sequence[str], at: int, album: _Album) -> bool:
+def _numbered_inside(found: CandidateBuilder, parts: Sequence[str], at: int, album: _Album) -> bool:
     """Read "artist - album - 03 - title" and "artist - 03 - title", the number perhaps in front of the title."""
     number = _LEADING.match(parts[at])
     alone = parts[at].isdecimal() and len(parts[at]) <= 2
     if not alone and (number is None or number["of_disc"] or not number["track"].startswith("0")):
         return False
-    before = [clean(part) for part in parts[:at]]
+    before = [normalize_title(part) for part in parts[:at]]
     title = " - ".join(parts[at + 1 :]) if alone else str(number and number["rest"])
     if len(before) > 2 or not title:
         return False
-    if album.artist and not album.many and folded(before[0]) not in (folded(album.artist), folded(album.album)):
+    if (
+        album.artist
+        and not album.many
+        and match_key(before[0]) not in (match_key(album.artist), match_key(album.album))
+    ):
         return False
     if len(before) == 2:
         found.put("artist", before[0], "name", parts[0])
@@ -280,38 +286,38 @@ def _numbered_inside(found: Found, parts: Sequence[str], at: int, album: _Album)
         if match := _YEAR_IN_BRACKETS.search(name):
             name = name[: match.start()]
             found.put("year", int(match[1]), "name", match.group().strip())
-        found.put("album", album.album if folded(album.album) == folded(name) else name, "name", parts[1])
+        found.put("album", album.album if match_key(album.album) == match_key(name) else name, "name", parts[1])
         found.doubts.clear()
-    elif folded(before[0]) != folded(album.album) or not album.artist:
+    elif match_key(before[0]) != match_key(album.album) or not album.artist:
         found.put("artist", before[0], "name", parts[0])
-        if not album.sure and album.album and folded(before[0]) != folded(album.artist):
+        if not album.sure and album.album and match_key(before[0]) != match_key(album.artist):
             found.doubts.clear()
     digits = parts[at] if alone else str(number and number["track"])
     found.put("track", int(digits), "name", digits)
-    found.put("title", clean(title), "name", title)
+    found.put("title", normalize_title(title), "name", title)
     return True
 
 
-def _named(found: Found, parts: Sequence[str], album: _Album, known: frozenset[str]) -> None:
+def _named(found: CandidateBuilder, parts: Sequence[str], album: _Album, known: frozenset[str]) -> None:
     """Read title, or artist and title, from what stands behind the number."""
-    first = clean(parts[0])
-    rest = " - ".join(clean(part) for part in parts[1:])
+    first = normalize_title(parts[0])
+    rest = " - ".join(normalize_title(part) for part in parts[1:])
     if len(parts) == 1:
         found.put("title", first, "name", parts[0])
         _without_number(found, album)
         return
-    alone = clean(_FEATURING.split(parts[0])[0])
-    is_artist = folded(alone) in ({folded(album.artist)} if album.artist and not album.many else set()) or (
-        folded(alone) in known
+    alone = normalize_title(_FEATURING.split(parts[0])[0])
+    is_artist = match_key(alone) in ({match_key(album.artist)} if album.artist and not album.many else set()) or (
+        match_key(alone) in known
     )
     if album.artist and not album.many and not is_artist:
         found.put("title", f"{first} - {rest}", "name", " - ".join(parts))
         _without_number(found, album)
         return
-    if len(parts) == 3 and album.album and folded(parts[1]) == folded(album.album):
-        rest = clean(parts[2])
-    of_album = folded(first) == folded(album.artist)
-    if first != alone and folded(alone) == folded(album.artist):
+    if len(parts) == 3 and album.album and match_key(parts[1]) == match_key(album.album):
+        rest = normalize_title(parts[2])
+    of_album = match_key(first) == match_key(album.artist)
+    if first != alone and match_key(alone) == match_key(album.artist):
         found.put("album_artist", album.artist, "folder", album.texts[0])
     if of_album and not album.sure:
         found.doubts.clear()
@@ -319,20 +325,20 @@ def _named(found: Found, parts: Sequence[str], album: _Album, known: frozenset[s
     found.put("title", rest, "name", " - ".join(parts[1:]))
     if is_artist or ("track" in found.fields and album.album):
         return
-    if folded(rest) in known:
+    if match_key(rest) in known:
         found.put("artist", rest, "known", rest)
         found.put("title", first, "name", parts[0])
     else:
         found.doubts.append(f"order of names: “{first}” or “{rest}” may be the artist")
 
 
-def _without_number(found: Found, album: _Album) -> None:
+def _without_number(found: CandidateBuilder, album: _Album) -> None:
     """Without a track's number, two folders above may be a genre and an artist as well as an artist and an album."""
     if "track" not in found.fields and album.artist and not album.year and not album.disc:
         found.doubts.append(f"no track: “{album.texts[0]}” may be no artist")
 
 
-def _order_of_disc(found: Found, album: _Album) -> None:
+def _order_of_disc(found: CandidateBuilder, album: _Album) -> None:
     if album.disc and "disc" not in found.fields:
         found.put("disc", album.disc, "folder", str(album.disc))
     found.fields = {key: found.fields[key] for key in ORDER if key in found.fields}

@@ -2,24 +2,24 @@
 
 from __future__ import annotations
 
-from lazy_magpie.intake.bundles import Makers, Named, named, named_all, sort_of
-from lazy_magpie.intake.heap import Bundle, Heap, Piece, Source, look
-from lazy_magpie.intake.layout import Laid, holds_the_same, laid_out
-from lazy_magpie.intake.there import Already
+from lazy_magpie.intake.bundles import BundleIdentity, Makers, identify_bundle, identify_bundles, sort_of
+from lazy_magpie.intake.downloads import Bundle, Downloads, Piece, Source, read_downloads
+from lazy_magpie.intake.existing import ExistingFiles
+from lazy_magpie.intake.layout import Layout, holds_the_same, layout_of
 
 __all__ = [
-    "Already",
     "Bundle",
-    "Heap",
-    "Laid",
+    "BundleIdentity",
+    "Downloads",
+    "ExistingFiles",
+    "Layout",
     "Makers",
-    "Named",
     "Piece",
     "Source",
     "holds_the_same",
-    "laid_out",
-    "look",
-    "named",
-    "named_all",
+    "identify_bundle",
+    "identify_bundles",
+    "layout_of",
+    "read_downloads",
     "sort_of",
 ]

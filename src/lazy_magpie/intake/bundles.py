@@ -6,15 +6,15 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from lazy_magpie.change import Disk
+from lazy_magpie.change import Filesystem
 from lazy_magpie.identify import siblings_of
-from lazy_magpie.identify.crafts import maker_and_title, section_in, section_of, spaced
+from lazy_magpie.identify.file_types import BY_ENDING
+from lazy_magpie.identify.folders import place_of
 from lazy_magpie.identify.fonts import font as font_readings
-from lazy_magpie.identify.kinds import BY_ENDING
-from lazy_magpie.identify.places import place_of
-from lazy_magpie.identify.titles import clean, folded
-from lazy_magpie.intake.heap import Bundle
-from lazy_magpie.intake.saying import NOTHING, Said, said_by
+from lazy_magpie.identify.kit_sections import maker_and_title, section_in, section_of, spaced
+from lazy_magpie.identify.title_text import match_key, normalize_title
+from lazy_magpie.intake.downloads import Bundle
+from lazy_magpie.intake.embedded_text import NOTHING, EmbeddedText, embedded_text
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, split_ending
 
@@ -32,35 +32,35 @@ class Makers:
     """The makers that one knows, by every spelling."""
 
     def __init__(self, known: Iterable[str], also: Mapping[str, Iterable[str]]) -> None:
-        self._told = {folded(one): name for name, others in also.items() for one in (name, *others)}
-        self._by_key = {folded(name): name for name in known} | self._told
+        self._told = {match_key(one): name for name, others in also.items() for one in (name, *others)}
+        self._by_key = {match_key(name): name for name in known} | self._told
 
     def spelled(self, name: str) -> str:
         """Return the one spelling of a maker's name, "" where nobody knows it."""
-        return self._by_key.get(folded(name), "")
+        return self._by_key.get(match_key(name), "")
 
     def told(self, name: str) -> str:
         """Return the one spelling of a maker whom the configuration names, "" where it does not."""
-        return self._told.get(folded(name), "")
+        return self._told.get(match_key(name), "")
 
     def in_front_of(self, text: str) -> tuple[str, str]:
         """Return the known maker that a name begins with, and the rest of it; ("", the name) where none does."""
         plain = spaced(text.replace("_", " ").replace("-", " "))
         words = list(re.finditer(r"[^\W_]+", plain))
         for count in range(len(words), 0, -1):
-            if maker := self._by_key.get(folded(plain[: words[count - 1].end()])):
+            if maker := self._by_key.get(match_key(plain[: words[count - 1].end()])):
                 return maker, plain[words[count - 1].end() :].strip(" ._-")
         return "", text
 
     def named_in(self, text: str) -> str:
         """Return the one known maker that a text names, "" where it names none or several."""
-        plain = folded(text)
+        plain = match_key(text)
         found = {name for key, name in self._by_key.items() if len(key) >= _SHORTEST and key in plain}
         return found.pop() if len(found) == 1 else ""
 
 
 @dataclass(frozen=True)
-class Named:
+class BundleIdentity:
     """What a bundle of a maker's is called: "" for what is not known; `doubt` says what keeps it from being sure."""
 
     maker: str
@@ -90,20 +90,20 @@ def is_wrapper(bundle: Bundle) -> bool:
     return kinds[Kind.ARCHIVE] > 0 and kinds[Kind.ARCHIVE] >= _MOSTLY * (len(bundle.pieces) - kinds[Kind.DOCUMENT])
 
 
-def named_all(disk: Disk, sold: Sequence[tuple[Bundle, Kind]], makers: Makers) -> list[Named]:
+def identify_bundles(disk: Filesystem, sold: Sequence[tuple[Bundle, Kind]], makers: Makers) -> list[BundleIdentity]:
     """Return what bundles are called; where a name leaves a doubt, and of fonts, the files in it are asked."""
     names = [_name(bundle, kind, makers, NOTHING) for bundle, kind in sold]
     asked = [at for at, name in enumerate(names) if name.doubt or sold[at][1] is Kind.FONT]
-    for at, said in zip(asked, said_by(disk, [sold[at][0] for at in asked]), strict=True):
+    for at, said in zip(asked, embedded_text(disk, [sold[at][0] for at in asked]), strict=True):
         names[at] = _name(*sold[at], makers, said)
     return names
 
 
-def _name(bundle: Bundle, kind: Kind, makers: Makers, said: Said) -> Named:
+def _name(bundle: Bundle, kind: Kind, makers: Makers, said: EmbeddedText) -> BundleIdentity:
     if kind is Kind.FONT and (family := said.family or _family(bundle)):
         maker = makers.told(said.vendor) or makers.told(makers.in_front_of(bundle.name)[0])
-        return Named(maker if folded(maker) != folded(family) else "", family)
-    return named(bundle, makers, said)
+        return BundleIdentity(maker if match_key(maker) != match_key(family) else "", family)
+    return identify_bundle(bundle, makers, said)
 
 
 def _family(bundle: Bundle) -> str:
@@ -116,7 +116,7 @@ def _family(bundle: Bundle) -> str:
     return found.pop() if len(found) == 1 else ""
 
 
-def named(bundle: Bundle, makers: Makers, said: Said = NOTHING) -> Named:
+def identify_bundle(bundle: Bundle, makers: Makers, said: EmbeddedText = NOTHING) -> BundleIdentity:
     """Say whose a bundle is and what it is called; `said` is what the files in it say.
 
     The bundle's own name, and that of the one folder in it, are both asked; a known maker decides. Where neither says
@@ -132,26 +132,26 @@ def named(bundle: Bundle, makers: Makers, said: Said = NOTHING) -> Named:
         best = next((one for one in titled if one.maker and not one.doubt), None)
     best = best or next((one for one in read if one.maker), None) or read[0]
     if best.doubt and said.text and (maker := makers.named_in(said.text)):
-        title = best.title if folded(maker) != folded(best.title) else ""
-        whole = " ".join(filter(None, (best.maker, title))) if folded(best.maker) != folded(maker) else title
-        return Named(maker, whole or best.title, best.section)
+        title = best.title if match_key(maker) != match_key(best.title) else ""
+        whole = " ".join(filter(None, (best.maker, title))) if match_key(best.maker) != match_key(maker) else title
+        return BundleIdentity(maker, whole or best.title, best.section)
     return best
 
 
-def _read(name: str, makers: Makers) -> Named:
+def _read(name: str, makers: Makers) -> BundleIdentity:
     """Read one name: a section behind it, a known maker in front or behind "by", else a guess."""
     if not _WORD.search(name):
-        return Named("", "", doubt="no maker: nothing says who made it")
+        return BundleIdentity("", "", doubt="no maker: nothing says who made it")
     section, _, front = section_in(name)
     front = front if section else name
     if not section:
         front = _PART.sub("", front) or front
     if (match := _BY_MAKER.match(spaced(front))) and (maker := makers.spelled(match["maker"])):
-        return Named(maker, clean(match["title"]), section)
+        return BundleIdentity(maker, normalize_title(match["title"]), section)
     maker, rest = makers.in_front_of(front)
     if maker and rest:
-        return Named(maker, clean(spaced(rest)), section)
+        return BundleIdentity(maker, normalize_title(spaced(rest)), section)
     maker, title = maker_and_title(front)
     if not title:
-        return Named("", maker, section, "no maker: nothing says who made it")
-    return Named(maker, title, section, f"order of names: “{maker}” may be the maker, from the name alone")
+        return BundleIdentity("", maker, section, "no maker: nothing says who made it")
+    return BundleIdentity(maker, title, section, f"order of names: “{maker}” may be the maker, from the name alone")

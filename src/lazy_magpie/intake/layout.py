@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
-from lazy_magpie.identify.crafts import section_in, section_of
-from lazy_magpie.identify.kinds import PICTURES
-from lazy_magpie.intake.heap import Bundle, Piece
+from lazy_magpie.identify.file_types import PICTURES
+from lazy_magpie.identify.kit_sections import section_in, section_of
+from lazy_magpie.intake.downloads import Bundle, Piece
 from lazy_magpie.paths import join, name_of, same_name, split_ending
 
 Crc = Callable[[Piece], int | None]
@@ -24,7 +24,7 @@ def holds_the_same(one: Piece, other: Piece, crc: Crc) -> bool:
 
 
 @dataclass
-class Laid:
+class Layout:
     """The files of one thing by where they go below its folder; what is there twice; what wants one name.
 
     `keys` has every name that is taken, whatever its case.
@@ -36,7 +36,7 @@ class Laid:
     keys: dict[str, str] = field(default_factory=dict)
 
     def put(self, path: str, piece: Piece, crc: Crc) -> None:
-        """Let a file go to `path`, unless the same is there already, or another that wants it, too."""
+        """Place a file at `path`, unless the same is there already, or another that wants it, too."""
         key = self.keys.setdefault(same_name(path), path)
         if key == path and path not in self.placed:
             self.placed[path] = piece
@@ -48,7 +48,7 @@ class Laid:
             self.fights.setdefault(key, [other]).append(piece)
 
     def put_all(self, pieces: Mapping[str, Piece], crc: Crc) -> None:
-        """Let files go to where `pieces` has them, as `put` does one by one."""
+        """Place files where `pieces` has them, as `put` does one by one."""
         keys = {same_name(path): path for path in pieces}
         if len(keys) == len(pieces) and self.keys.keys().isdisjoint(keys):
             self.keys.update(keys)
@@ -58,13 +58,13 @@ class Laid:
             self.put(path, piece, crc)
 
 
-def laid_out(bundles: Iterable[tuple[Bundle, str]], sections: Mapping[str, str] | None, crc: Crc) -> Laid:
+def layout_of(bundles: Iterable[tuple[Bundle, str]], sections: Mapping[str, str] | None, crc: Crc) -> Layout:
     """Lay out the files of one thing: bundles, each with the section that its name says ("" for none).
 
     With `sections` (None: folders stay as they are) files of a section that has a folder there keep what is below it,
     and all others are flattened up. A preview that is there already under another name is taken once.
     """
-    laid = Laid()
+    laid = Layout()
     previews: dict[tuple[int, int | None], str] = {}
     for bundle, said in bundles:
         top = bundle.top
@@ -90,7 +90,7 @@ def _are_of_one_section(paths: Iterable[str]) -> bool:
 
 
 def _put_in_section(
-    laid: Laid,
+    laid: Layout,
     path: str,
     piece: Piece,
     said: str,
@@ -98,7 +98,7 @@ def _put_in_section(
     previews: dict[tuple[int, int | None], str],
     crc: Crc,
 ) -> None:
-    """Let a file go to its section's folder, or up; one of several `previews` that are the same is taken once."""
+    """Place a file in its section's folder, or up; one of several `previews` that are the same is taken once."""
     section, rest = _section(path, said)
     home = sections.get(section, "")
     if section == "previews" and split_ending(path)[1].lower() in PICTURES:

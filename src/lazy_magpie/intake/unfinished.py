@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from contextlib import suppress
 from functools import cached_property
 
-from lazy_magpie.identify.kinds import BY_ENDING, UNFINISHED
+from lazy_magpie.formatting import day_text
+from lazy_magpie.identify.file_types import BY_ENDING, UNFINISHED
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, split_ending
-from lazy_magpie.units import day_text
 
 YOUNG = 60
 """Seconds within which a file that was written to may still be written to."""

@@ -69,7 +69,7 @@ def conventions() -> Mapping[str, Naming]:
 
 
 def from_table(name: str, table: Mapping[str, object], own: frozenset[str] = frozenset()) -> Naming:
-    """Make a naming from a table of texts; `own` are the names of fields of one's own.
+    """Make a naming from a table of texts; `own` are the names of custom fields.
 
     Raises TemplateError for a template with a mistake.
     """
@@ -83,7 +83,7 @@ def from_table(name: str, table: Mapping[str, object], own: frozenset[str] = fro
 def template_for(naming: Naming, kind: Kind, fields: Mapping[str, Value]) -> Template | None:
     """Return the template of `naming` for an item of `kind` with these fields; None where it has none.
 
-    A naming of one's own that says nothing of dated or numbered episodes takes `screen`'s templates for them.
+    A naming in magpie.toml that says nothing of dated or numbered episodes takes `screen`'s templates for them.
     """
     key = kind.value
     if kind is Kind.EPISODE and "season" not in fields:

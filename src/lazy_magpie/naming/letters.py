@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import re
 import unicodedata
 
-_ARTICLE = re.compile(r"(?i)^(the|a|an|le|la|les|der|die|das|el|los|las|il) (?=\S)")
+from lazy_magpie.articles import PASSED_OVER, leading
+
+_ARTICLE = leading(PASSED_OVER)
 
 
 def sorted_title(text: str) -> str:

@@ -1,6 +1,6 @@
-"""Paths as they are read: without what a naming has put into them from fields of one's own.
+"""Paths as they are read: without what a naming has put into them from custom fields.
 
-A naming may make folders of one's own words, "{maker}/{theme}/{title}", or put a mark in front, "<{mark} >{title}", a
+A naming may make folders of custom fields, "{maker}/{theme}/{title}", or put a mark in front, "<{mark} >{title}", a
 date or a running number, "{arrived, date} {title}". No name says of itself that "harbour" is a theme and no title, so
 these parts are taken out before a path is read.
 """
@@ -11,16 +11,16 @@ import re
 from collections.abc import Iterator, Mapping
 from functools import lru_cache
 
-from lazy_magpie.fields import OwnField
+from lazy_magpie.fields import CustomField
 from lazy_magpie.naming.safe import safe_part, safe_value
 from lazy_magpie.naming.template import Field, MissingField, Template, Text
 
 
-def without_own(below: str, template: Template | None, fields: Mapping[str, OwnField], *, is_folder: bool) -> str:
-    """Return a path below its shelf without folders and marks of one's own.
+def without_own(below: str, template: Template | None, fields: Mapping[str, CustomField], *, is_folder: bool) -> str:
+    """Return a path below its shelf without the folders and marks that come from custom fields.
 
-    `template` is what the shelf's naming files by; with `is_folder` all of it is folders. A folder of one's own counts
-    only where the path is as deep as the template, and it is one of the field's allowed words.
+    `template` is what the shelf's naming files by; with `is_folder` all of it is folders. Such a folder counts only
+    where the path is as deep as the template, and it is one of the field's allowed words.
     """
     marks = [f"{value} " for field in fields.values() for value in field.from_tags.values()]
     parts = [_without_mark(part, marks) for part in below.split("/")]
@@ -74,9 +74,9 @@ def _without_mark(part: str, marks: list[str]) -> str:
 
 
 class _Fields:
-    """The fields of one's own of one configuration: a key by which what is worked out once is kept."""
+    """The custom fields of one configuration: a key by which what is worked out once is kept."""
 
-    def __init__(self, fields: Mapping[str, OwnField]) -> None:
+    def __init__(self, fields: Mapping[str, CustomField]) -> None:
         self.fields = fields
 
     def __hash__(self) -> int:
@@ -88,14 +88,14 @@ class _Fields:
 
 @lru_cache(maxsize=64)
 def _words_of(level: Template, own: _Fields) -> frozenset[str]:
-    """Return what a folder of a template can be called, where nothing but a field of one's own is in it."""
+    """Return what a folder of a template can be called, where nothing but a custom field is in it."""
     named = level.fields()
     if len(named) != 1 or not named <= own.fields.keys():
         return frozenset()
     return frozenset(_rendered(level, own.fields[next(iter(named))]))
 
 
-def _rendered(level: Template, field: OwnField) -> Iterator[str]:
+def _rendered(level: Template, field: CustomField) -> Iterator[str]:
     for word in field.allowed or tuple(field.from_tags.values()):
         try:
             yield safe_part(level.render({field.name: safe_value(word, True)}), True)

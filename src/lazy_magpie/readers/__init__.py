@@ -10,7 +10,17 @@ from functools import cache
 from importlib import import_module
 from types import ModuleType
 
-FAMILIES = ("music", "video", "pictures", "fonts", "stitches", "archives", "discs", "memories", "papers")
+FAMILIES = (
+    "audio",
+    "video",
+    "pictures",
+    "fonts",
+    "embroidery",
+    "archives",
+    "discs",
+    "cartridge_headers",
+    "documents",
+)
 """The modules of the families, in the order in which they are asked for an ending."""
 
 

@@ -53,7 +53,7 @@ def _facts(font: Any) -> dict[str, Value]:
 
 
 def _scripts(letters: Any) -> list[str]:
-    """Return the scripts of which a font has more than a few letters, by the first word of the letters' names."""
+    """Return the scripts that a font has more than a few letters of, by the first word of the letters' names."""
     counts: Counter[str] = Counter()
     for code in letters:
         if unicodedata.category(chr(code)).startswith("L"):

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from contextlib import suppress
 
-from lazy_magpie.keywords import subjects
+from lazy_magpie.embedded_keywords import subjects
 from lazy_magpie.model import Value
 
 ENDINGS = frozenset(".jpg .jpeg .png .gif .webp .bmp .tif .tiff .tbn".split())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lazy_magpie.report.copies_page import Card, Group, copies_page
-from lazy_magpie.report.drawing import drawn
+from lazy_magpie.report.copies_page import Card, CopyGroup, copies_page
+from lazy_magpie.report.thumbnails import drawn
 
-__all__ = ["Card", "Group", "copies_page", "drawn"]
+__all__ = ["Card", "CopyGroup", "copies_page", "drawn"]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from importlib.resources import files
 
 from lazy_magpie.copies import SURE
-from lazy_magpie.units import count_text, size_text
+from lazy_magpie.formatting import count_text, size_text
 
 MATCHES = {
     "bytes": "the same bytes",
@@ -31,8 +31,8 @@ class Card:
 
 
 @dataclass(frozen=True)
-class Group:
-    """Copies of each other: how they match, of which kind, bytes freed, the one that stays (None: open), and why."""
+class CopyGroup:
+    """Copies of each other: how they match, their kind, bytes freed, the one that stays (None: open), and why."""
 
     match: str
     kind: str
@@ -47,7 +47,7 @@ class Group:
         return self.match not in SURE
 
 
-def copies_page(title: str, groups: Sequence[Group], where: Sequence[tuple[str, int]] = ()) -> str:
+def copies_page(title: str, groups: Sequence[CopyGroup], where: Sequence[tuple[str, int]] = ()) -> str:
     """Return the page as HTML, the groups in their order; `where` says how many bytes are freed in which folders."""
     from jinja2 import Environment
 

@@ -9,21 +9,21 @@ from dataclasses import dataclass, field
 from functools import partial
 from typing import NamedTuple
 
-from lazy_magpie.catalogue import OWN, Catalogue
-from lazy_magpie.change import Areas, Disk
-from lazy_magpie.collection import OWN_FOLDER, Collection
+from lazy_magpie.catalogue import MAIN_ROOT, Catalogue
+from lazy_magpie.change import Filesystem, StateFolders
+from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.config import Config
+from lazy_magpie.drives import MountedDrives, located
+from lazy_magpie.formatting import count_text
 from lazy_magpie.paths import is_below, join, written
-from lazy_magpie.roots import Here, located
-from lazy_magpie.scan import carried, firsts, moves, notes
-from lazy_magpie.scan.gather import gather, identity_of, known_makers
-from lazy_magpie.scan.reading import read_told
-from lazy_magpie.scan.units import ORDER
-from lazy_magpie.scan.views import known_views
+from lazy_magpie.scan import decision_log, move_detection, original_paths, tag_sync
+from lazy_magpie.scan.folder_unit import ORDER
+from lazy_magpie.scan.metadata import read_facts
+from lazy_magpie.scan.pipeline import identify_folders, identity_of, known_makers
+from lazy_magpie.scan.view_folders import known_views
 from lazy_magpie.scan.walk import Walked, tops_of, walk
-from lazy_magpie.units import count_text
 
-__all__ = ["Scanned", "Unread", "gather_again", "identity_of", "scan"]
+__all__ = ["ScanResult", "Unread", "identify_again", "identity_of", "scan"]
 
 _COMMIT_EVERY = 20_000
 
@@ -40,7 +40,7 @@ class Unread(NamedTuple):
 
 
 @dataclass(frozen=True, slots=True)
-class Scanned:
+class ScanResult:
     """What a scan did. `seconds` are those of walking and storing, reading, identifying, indexing, and all.
 
     `notes` are sentences on roots that are away or can't be told apart.
@@ -72,7 +72,7 @@ class _Laps:
         self._laps: dict[str, float] = {}
 
     def end(self, stage: str) -> None:
-        """Let a stage end now, and the next begin."""
+        """End a stage now, and begin the next."""
         now = time.perf_counter()
         self._laps[stage] = now - self._last
         self._last = now
@@ -91,7 +91,7 @@ def scan(
     full: bool = False,
     jobs: int = 0,
     progress: Progress = lambda what, count: None,
-) -> Scanned:
+) -> ScanResult:
     """Bring the catalogue up to date with the disk: all roots that are there, or what lies below `paths`.
 
     `paths` are whole paths of folders and files on any of the roots. `full` identifies everything anew, not only what
@@ -100,27 +100,27 @@ def scan(
     laps = _Laps()
     number = catalogue.next_scan()
     here = located(catalogue, collection)
-    passed = _passed(catalogue, collection, here)
+    passed = _exclusion_reason(catalogue, collection, here)
     walked, unreadable = _walked(catalogue, here, paths, number, progress, passed)
     laps.end("walk")
-    moved, folders = moves.follow(catalogue, number)
+    moved, folders = move_detection.follow(catalogue, number)
     anew = catalogue.is_new_config(_meaning(collection.config)) or full
-    catalogue.files.soil(catalogue.files.all_folders() if anew else folders)
+    catalogue.files.mark_dirty(catalogue.files.all_folders() if anew else folders)
     catalogue.commit()
     dirty = catalogue.files.dirty_folders()
-    refused, later = read_told(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
-    carried.look(catalogue, collection.config, here, catalogue.files.suspected())
+    refused, later = read_facts(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
+    tag_sync.collect(catalogue, collection.config, here, catalogue.files.suspected())
     laps.end("read")
     _identify(catalogue, collection, dirty, jobs, progress)
     if number == 1:  # a new catalogue
-        _identify(catalogue, collection, firsts.take_back(catalogue, collection), jobs, progress)
-        notes.take_back(catalogue, here.places)
-    tagged = carried.bring_together(catalogue, here.places)
+        _identify(catalogue, collection, original_paths.restore(catalogue, collection), jobs, progress)
+        decision_log.restore(catalogue, here.places)
+    tagged = tag_sync.synchronize(catalogue, here.places)
     catalogue.commit()
     laps.end("identify")
     catalogue.writer.index_stale()
     if later:  # these folders are looked at again, though nothing in them changes
-        catalogue.files.soil(dirty)
+        catalogue.files.mark_dirty(dirty)
     catalogue.commit()
     laps.end("index")
     waiting = [
@@ -131,7 +131,7 @@ def scan(
 
 
 def _scanned(
-    here: Here,
+    here: MountedDrives,
     walked: Walked,
     moved: int,
     tagged: int,
@@ -139,9 +139,9 @@ def _scanned(
     refused: Iterable[tuple[str, str]],
     waiting: Sequence[str],
     laps: _Laps,
-) -> Scanned:
+) -> ScanResult:
     """Say what a scan did; of what `moved` was, neither end is new or missing."""
-    return Scanned(
+    return ScanResult(
         files=walked.files,
         new=walked.new - moved,
         changed=walked.changed,
@@ -183,7 +183,7 @@ def _meaning(config: Config) -> str:
 
 def _walked(
     catalogue: Catalogue,
-    here: Here,
+    here: MountedDrives,
     paths: Sequence[str] | None,
     number: int,
     progress: Progress,
@@ -203,15 +203,16 @@ def _walked(
     return all_of, unreadable
 
 
-def _passed(catalogue: Catalogue, collection: Collection, here: Here) -> dict[int, frozenset[str]]:
+def _exclusion_reason(catalogue: Catalogue, collection: Collection, here: MountedDrives) -> dict[int, frozenset[str]]:
     """Return the folders of each root that are no part of the collection: magpie's own, and the views that it made.
 
     Any other folder called `.magpie` came with something that was downloaded, and is data.
     """
     found = {
-        root: frozenset(join(area, OWN_FOLDER) for area in Areas(Disk(top)).tops()) for root, top in here.tops.items()
+        root: frozenset(join(area, STATE_DIR_NAME) for area in StateFolders(Filesystem(top)).tops())
+        for root, top in here.tops.items()
     }
-    found[OWN] |= known_views(catalogue, collection)
+    found[MAIN_ROOT] |= known_views(catalogue, collection)
     for top in here.tops.values():  # a root inside another one is scanned as itself
         for root, outer in here.tops.items():
             if top != outer and is_below(top, outer):
@@ -230,20 +231,20 @@ def _tick(progress: Progress, before: int, count: int) -> None:
     progress("walking", before + count)
 
 
-def _unread(here: Here, path: str, why: str) -> Unread:
+def _unread(here: MountedDrives, path: str, why: str) -> Unread:
     root = next(number for number, top in here.tops.items() if is_below(path, top))
     return Unread(here.names[root], path[len(here.tops[root]) + 1 :], why)
 
 
 def _gathered(catalogue: Catalogue, collection: Collection, dirty: Sequence[int], jobs: int) -> Iterator[int]:
     """Gather the folders where anything is new; where makers are known now, those whose makers were in doubt again."""
-    yield from gather(catalogue, collection.config, dirty, jobs=jobs)
+    yield from identify_folders(catalogue, collection.config, dirty, jobs=jobs)
     waiting = catalogue.items.folders_in_doubt(ORDER) if dirty else []
     if waiting and (makers := known_makers(catalogue)):
-        yield from gather(catalogue, collection.config, waiting, makers, jobs)
+        yield from identify_folders(catalogue, collection.config, waiting, makers, jobs)
 
 
-def gather_again(catalogue: Catalogue, collection: Collection, folders: Iterable[int]) -> None:
+def identify_again(catalogue: Catalogue, collection: Collection, folders: Iterable[int]) -> None:
     """Identify the files of `folders` (ids) anew, as a scan would that finds them changed."""
-    for _ in gather(catalogue, collection.config, sorted(set(folders)), known_makers(catalogue)):
+    for _ in identify_folders(catalogue, collection.config, sorted(set(folders)), known_makers(catalogue)):
         pass

@@ -9,10 +9,10 @@ import os
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field
 
-from lazy_magpie.catalogue import OWN, Catalogue, NewFile
-from lazy_magpie.collection import CATALOGUE_NAME, OWN_FOLDER
+from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, NewFile
+from lazy_magpie.collection import CATALOGUE_NAME, STATE_DIR_NAME
 from lazy_magpie.config import FILE_NAME
-from lazy_magpie.identify.words import DISC_FOLDERS
+from lazy_magpie.identify.vocabulary import DISC_FOLDERS
 from lazy_magpie.model import FOLDER_SIZE
 from lazy_magpie.paths import is_below, join, parent, written
 
@@ -67,8 +67,8 @@ class _Store:
         files.add(self.new)
         files.change(self.changed)
         files.miss(self.gone, self.scan)
-        files.soil(self.dirty)
-        files.suspect(self.suspects)
+        files.mark_dirty(self.dirty)
+        files.mark_tags_dirty(self.suspects)
         files.digest(self.digests)
         self.catalogue.commit()
         self.new.clear()
@@ -85,7 +85,7 @@ def walk(
     tops: Iterable[str],
     scan: int,
     progress: Callable[[int], None] = lambda count: None,
-    number: int = OWN,
+    number: int = MAIN_ROOT,
     passed: Collection[str] = (),
 ) -> Walked:
     """Bring the catalogue up to what lies at and below the folders `tops` of the root `number` at `root` ("" is all).
@@ -123,7 +123,7 @@ def walk(
     store.flush()
     vanished, folders = catalogue.files.miss_unseen_folders(whole, scan, number)
     found.missing += vanished
-    catalogue.files.soil(folders)
+    catalogue.files.mark_dirty(folders)
     catalogue.commit()
     return found
 
@@ -131,7 +131,7 @@ def walk(
 def _is_collection(folder: str) -> bool:
     """Say whether a folder is a collection of its own: it is kept wholly apart from the one around it."""
     return os.path.exists(os.path.join(folder, FILE_NAME)) and os.path.exists(
-        os.path.join(folder, OWN_FOLDER, CATALOGUE_NAME)
+        os.path.join(folder, STATE_DIR_NAME, CATALOGUE_NAME)
     )
 
 

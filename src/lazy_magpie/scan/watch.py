@@ -8,9 +8,9 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
-from lazy_magpie.collection import OWN_FOLDER
+from lazy_magpie.collection import STATE_DIR_NAME
 from lazy_magpie.errors import MagpieError
-from lazy_magpie.paths import parent
+from lazy_magpie.paths import above, parent
 
 if TYPE_CHECKING:
     from watchdog.events import FileSystemEvent
@@ -69,7 +69,7 @@ def _folders(event: FileSystemEvent) -> Iterator[str]:
     """Yield the folders that an event concerns: those that things lie in, and a folder that is new or moved itself."""
     for path in (event.src_path, event.dest_path):
         text = os.fsdecode(path)
-        if not text or f"/{OWN_FOLDER}/" in f"{text}/":
+        if not text or f"/{STATE_DIR_NAME}/" in f"{text}/":
             continue
         if not (event.is_directory and event.event_type == "modified"):
             yield parent(text)
@@ -93,7 +93,7 @@ def _gathered(seen: queue.SimpleQueue[str], stopped: Callable[[], bool], quiet: 
         first = first or last
         found.add(path)
     there = {folder for folder in map(_nearest, found) if folder}
-    return sorted(folder for folder in there if not any(parent_of in there for parent_of in _above(folder)))
+    return sorted(folder for folder in there if not any(parent_of in there for parent_of in above(folder)))
 
 
 def _nearest(folder: str) -> str:
@@ -101,8 +101,3 @@ def _nearest(folder: str) -> str:
     while folder and not os.path.isdir(folder):
         folder = parent(folder)
     return folder
-
-
-def _above(folder: str) -> Iterator[str]:
-    while folder := parent(folder):
-        yield folder

@@ -6,8 +6,11 @@ import re
 import unicodedata
 from functools import lru_cache
 
-from lazy_magpie.identify.words import ARTICLES
+from lazy_magpie.articles import behind_comma
+from lazy_magpie.identify.vocabulary import ARTICLES
 
+# A table of our own rather than a general transliteration: keys are kept in catalogues, so they must never change with
+# a library, and titles in scripts that are not spelled in letters keep their own characters.
 _LETTERS = {
     # Cyrillic, as in ISO 9 without its accents, and as people write it
     "а": "a", "б": "b", "в": "v", "г": "g", "д": "d", "е": "e", "ё": "e", "ж": "zh", "з": "z", "и": "i", "й": "i",
@@ -30,7 +33,7 @@ _ROMAN = {
     )
 }
 _AND = frozenset(["and", "und", "et", "y", "e", "en", "og", "och"])
-_MOVED_ARTICLE = re.compile(rf"(?i)^(?P<title>.+?), (?P<article>{'|'.join(ARTICLES)})(?P<rest>\s*[-–(:].*)?$")
+_MOVED_ARTICLE = behind_comma(ARTICLES, r"\s*[-–(:].*")
 
 
 @lru_cache(maxsize=65536)

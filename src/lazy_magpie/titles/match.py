@@ -18,7 +18,7 @@ _SUBTITLE = 0.86
 _MOST_ALIKE = 40
 
 
-class Candidate(NamedTuple):
+class TitleMatch(NamedTuple):
     """A title that may be meant. `score` runs from 0 to 1; `why` says what speaks for it, and what does not."""
 
     title: Title
@@ -32,7 +32,7 @@ class Candidate(NamedTuple):
         return f"{self.title.title} ({self.title.year})" if self.title.year else self.title.title
 
 
-def candidates(titles: Titles, kind: str, title: str, year: int = 0, most: int = 8) -> list[Candidate]:
+def candidates(titles: Titles, kind: str, title: str, year: int = 0, most: int = 8) -> list[TitleMatch]:
     """Return the titles of `kind` that `title` (of `year`, 0 if not known) may mean, the best first."""
     key = key_of(title)
     if not key:
@@ -44,7 +44,7 @@ def candidates(titles: Titles, kind: str, title: str, year: int = 0, most: int =
     return sorted(good, key=lambda candidate: (-candidate.score, candidate.title.title, candidate.title.year))[:most]
 
 
-def ranked(titles: Titles, kinds: Iterable[str], title: str, year: int = 0) -> list[Candidate]:
+def ranked(titles: Titles, kinds: Iterable[str], title: str, year: int = 0) -> list[TitleMatch]:
     """Return the candidates of several kinds, the best first."""
     found = (one for kind in kinds for one in candidates(titles, kind, title, year))
     return sorted(found, key=lambda candidate: -candidate.score)
@@ -59,7 +59,7 @@ def _alike(titles: Titles, key: str, kind: str) -> list[Title]:
     return titles.by_ids(good[:_MOST_ALIKE], (kind,))
 
 
-def weigh(title: Title, key: str, year: int) -> Candidate:
+def weigh(title: Title, key: str, year: int) -> TitleMatch:
     """Weigh one title against a name's key and year."""
     names = ((other, name) for name in (title.title, *title.others) for other in keys_of(name))
     likeness, name = max((_likeness(key, other), name) for other, name in names)
@@ -80,10 +80,10 @@ def weigh(title: Title, key: str, year: int) -> Candidate:
     else:
         points = _YEAR_OTHER
         reasons.append(f"{abs(year - title.year)} years apart")
-    return Candidate(title, max(0.0, 0.8 * likeness + points), likeness, ", ".join(reasons))
+    return TitleMatch(title, max(0.0, 0.8 * likeness + points), likeness, ", ".join(reasons))
 
 
-def is_clear(found: Sequence[Candidate]) -> bool:
+def is_clear(found: Sequence[TitleMatch]) -> bool:
     """Say whether the first candidate is the one beyond doubt: the same or nearly the same title, well ahead.
 
     A title that is only like the name's counts only with the very year; one without a year to compare only if the

@@ -5,22 +5,24 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from lazy_magpie.catalogue import Catalogue, opened
-from lazy_magpie.change import Watch, locked
-from lazy_magpie.cli.choose import collection_of, recovered
+from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.cli.outcome_view import show_outcome
 from lazy_magpie.cli.plan_view import groups_of
-from lazy_magpie.cli.stopping import stoppable
+from lazy_magpie.cli.selection import collection_of
+from lazy_magpie.cli.signals import stoppable
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
+from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Plan
-from lazy_magpie.plans import carry_out, saved
-from lazy_magpie.plans.names import listing_of
-from lazy_magpie.plans.references import with_references
-from lazy_magpie.plans.tags import tag_new
+from lazy_magpie.planners import plan_csv
+from lazy_magpie.planners.directory_index import listing_of
+from lazy_magpie.services import execute
+from lazy_magpie.services.execute import RunControl
+from lazy_magpie.services.propose import with_references
+from lazy_magpie.services.retag import tag_new
+from lazy_magpie.services.session import writing
 from lazy_magpie.suggest import nearest
-from lazy_magpie.units import count_text
 
 _EXAMPLES = """examples:
   magpie apply                                the newest plan that waits
@@ -47,8 +49,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     collection = collection_of(args)
     if args.only and args.but:
         raise UsageError("--only and --except exclude each other; name the groups with one of them.")
-    with locked(collection.own, "apply"), opened(collection, write=True) as catalogue:
-        recovered(collection, catalogue, terminal)
+    with writing(collection, "apply", terminal.note) as catalogue:
         plan = _plan(args.plan, collection, catalogue)
         if args.only or args.but:
             plan = _part(plan, args, collection, catalogue, terminal)
@@ -58,17 +59,17 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 def _plan(word: str, collection: Collection, catalogue: Catalogue) -> Plan:
     """Return the plan that a number, a file, or nothing names."""
     if not word or word.isdecimal():
-        return carry_out.plan_named(catalogue, int(word or 0))
+        return execute.plan_named(catalogue, int(word or 0))
     if not word.lower().endswith(".csv"):
         raise UsageError(f"“{word}” is neither a plan's number nor a .csv file; “magpie plans” lists the plans.")
     try:
         text = Path(word).read_text("utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
         raise UsageError(f"{word} can't be read: {error}. Save it as CSV in UTF-8.") from error
-    plan = carry_out.plan_named(catalogue, saved.plan_number(text, word))
+    plan = execute.plan_named(catalogue, plan_csv.plan_number(text, word))
     listing = listing_of(str(collection.root))
     keep = [shelf.folder for shelf in collection.config.shelves]
-    edited = saved.from_csv(text, word, plan, listing, keep=keep, everywhere=collection.config.everywhere)
+    edited = plan_csv.from_csv(text, word, plan, listing, keep=keep, everywhere=collection.config.everywhere)
     return edited if edited is plan else with_references(collection, catalogue, edited)
 
 
@@ -82,17 +83,17 @@ def _part(
             raise UsageError(f"Plan {plan.number} has no group “{name}”{nearest(name, groups)}")
     chosen = set(args.only) or set(groups) - set(args.but)
     keep = [shelf.folder for shelf in collection.config.shelves]
-    halves = carry_out.split(plan, chosen, listing_of(str(collection.root)), keep)
+    halves = execute.split(plan, chosen, listing_of(str(collection.root)), keep)
     part, rest = (with_references(collection, catalogue, half) for half in halves)
     if rest.steps:
-        terminal.note(f"The other groups wait as plan {carry_out.keep(collection, catalogue, rest).number}.")
+        terminal.note(f"The other groups wait as plan {execute.keep(collection, catalogue, rest).number}.")
     return part
 
 
 def apply_plan(collection: Collection, catalogue: Catalogue, plan: Plan, terminal: Terminal) -> int:
     """Apply a plan with progress shown, and print what became of it."""
     with stoppable() as stop, terminal.progress("applying", len(plan.steps)) as tick:
-        outcome = carry_out.apply(collection, catalogue, plan, Watch(tick, stop))
+        outcome = execute.apply(collection, catalogue, plan, RunControl(tick, stop))
     tag = collection.config.intake.tag
     if plan.command == "intake" and tag and (tagged := tag_new(collection, catalogue, plan, tag)):
         terminal.note(f"{count_text(tagged.done, 'item')} tagged “{tag}” (change {tagged.change}).")

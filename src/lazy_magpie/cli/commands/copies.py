@@ -6,26 +6,45 @@ import argparse
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition, opened
-from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of, condition_of, path_in, recovered
+from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition
+from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.parser import JOBS
+from lazy_magpie.cli.plan_file import add_save, next_step, save_if_asked
 from lazy_magpie.cli.plan_view import show_plan
-from lazy_magpie.cli.saving import add_save, next_step, save_if_asked
-from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.selection import collection_of, condition_of, path_in
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
-from lazy_magpie.copies import DEFAULT, RULES, Copies, Found, Rule, find_alike, find_copies, find_wrapped, parse_rules
+from lazy_magpie.copies import (
+    DEFAULT,
+    RULES,
+    Copies,
+    DuplicateReport,
+    Rule,
+    find_alike,
+    find_copies,
+    find_wrapped,
+    parse_rules,
+)
+from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Do, Kind
+from lazy_magpie.formatting import count_text, size_text
+from lazy_magpie.model import Kind, StepKind
 from lazy_magpie.paths import written
-from lazy_magpie.plans import carry_out
-from lazy_magpie.plans.copies import Choice, Repacked, Verdict, also_inside, freed_where, plan_copies, repacked, verdict
-from lazy_magpie.plans.names import listing_of
-from lazy_magpie.plans.twins import folded
-from lazy_magpie.roots import present
-from lazy_magpie.units import count_text, size_text
+from lazy_magpie.planners.copies import (
+    ArchiveVerdict,
+    Choice,
+    Verdict,
+    also_inside,
+    freed_where,
+    plan_copies,
+    repacked,
+    verdict,
+)
+from lazy_magpie.planners.directory_index import listing_of
+from lazy_magpie.planners.duplicate_folders import collapse_folders
+from lazy_magpie.services import execute
+from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:
   magpie copies                                       what is there more than once, the largest first
@@ -33,7 +52,6 @@ _EXAMPLES = """examples:
   magpie copies --between Films Downloads             what Downloads has that is in Films too
   magpie copies --alike kind is picture               also what only looks the same
 """
-
 
 _WORDS = {"bytes": "copy", "contents": "same"}
 """How a list calls a copy by how it was found; what is only alike is “like”."""
@@ -73,27 +91,26 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     if args.save and not (args.hold or args.link):
         raise UsageError("“--save” writes a plan, so it needs --hold or --link.")
     if args.page:
-        from lazy_magpie.cli import copies_page
+        from lazy_magpie.cli import copies_report
 
-        copies_page.check_page(Path(args.page), force=args.force)
-    with locked(collection.own, "copies"), opened(collection, write=True) as catalogue:
-        recovered(collection, catalogue, terminal)
+        copies_report.check_page(Path(args.page), force=args.force)
+    with writing(collection, "copies", terminal.note) as catalogue:
         verdicts, wrapped, found = _look(args, collection, catalogue, terminal)
         counts = catalogue.files.counts() if verdicts else {}
-        folders, left = folded(verdicts, counts)
+        folders, left = collapse_folders(verdicts, counts)
         choices = [*folders, *(one.choice for one in left), *(one.choice for one in wrapped)]
         choices.sort(key=lambda one: (not one.stays, -one.freed, one.others))
         _name_unreadable(terminal, found)
         if args.page:
             with terminal.progress("drawing") as tick:
-                copies_page.write_page(args, collection, choices, [*left, *wrapped], tick)
+                copies_report.write_page(args, collection, choices, [*left, *wrapped], tick)
             terminal.note(f"The page is {args.page}.")
         if not (args.hold or args.link):
             return _list(terminal, choices, found)
         listing, may_go = listing_of(str(collection.root)), _allowed(args, collection, catalogue)
         plan = plan_copies(verdicts, wrapped, collection.config, listing, link=args.link, may_go=may_go)
         if plan.steps:
-            plan = carry_out.keep(collection, catalogue, plan)
+            plan = execute.keep(collection, catalogue, plan)
         save_if_asked(plan, args)
         if terminal.as_json and not args.now:
             terminal.json(plan_shape(plan))
@@ -104,14 +121,16 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
             return apply_plan(collection, catalogue, plan, terminal)
     if plan.steps:
-        freed = sum({step.seen: step.seen.size for step in plan.steps if step.do is Do.HOLD and step.seen}.values())
+        freed = sum(
+            {step.stamp: step.stamp.size for step in plan.steps if step.kind is StepKind.HOLD and step.stamp}.values()
+        )
         terminal.note(f"\nNothing has changed yet. {_freed(freed, link=args.link)} {next_step(plan, args)}")
     else:
         terminal.note("There is nothing to take away.")
-    return NEEDS_YOU if any(left.asks for left in plan.left) else 0
+    return NEEDS_YOU if any(left.asks for left in plan.unmoved) else 0
 
 
-def _name_unreadable(terminal: Terminal, found: Found) -> None:
+def _name_unreadable(terminal: Terminal, found: DuplicateReport) -> None:
     shown = found.unreadable if terminal.verbose else found.unreadable[:_NAMED]
     for path, why in shown:
         terminal.note(f"not compared: {written(path)}: {why}")
@@ -121,7 +140,7 @@ def _name_unreadable(terminal: Terminal, found: Found) -> None:
 
 def _look(
     args: argparse.Namespace, collection: Collection, catalogue: Catalogue, terminal: Terminal
-) -> tuple[list[Verdict], list[Repacked], Found]:
+) -> tuple[list[Verdict], list[ArchiveVerdict], DuplicateReport]:
     """Find the copies among the items chosen, and say of each set which one stays."""
     config, root = collection.config, str(collection.root)
     rules = _rules(args, collection)
@@ -202,7 +221,7 @@ def _size(choices: Sequence[Choice]) -> str:
     return size_text(sum(one.freed for one in choices))
 
 
-def _list(terminal: Terminal, choices: Sequence[Choice], found: Found) -> int:
+def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport) -> int:
     undecided = [one for one in choices if not one.stays]
     if terminal.as_json:
         for one in choices:

@@ -9,13 +9,13 @@ from collections import deque
 from collections.abc import Iterable, Iterator
 from itertools import islice
 
+from lazy_magpie.cli.json_output import identity_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.parser import JOBS
-from lazy_magpie.cli.shapes import identity_shape
 from lazy_magpie.cli.terminal import Terminal, as_line
 from lazy_magpie.fields import shown
-from lazy_magpie.identify import identify
-from lazy_magpie.model import Identity, Kind, State
+from lazy_magpie.identify import identify, not_understood
+from lazy_magpie.model import Identity, State
 from lazy_magpie.paths import read_back, written
 
 _EXAMPLES = """examples:
@@ -95,7 +95,7 @@ def _identity(path: str) -> Identity:
     try:
         return identify(path.strip("/"))
     except Exception as error:
-        return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {}, doubts=(f"name not understood: {error!r}",))
+        return not_understood(error)
 
 
 def _names(args: argparse.Namespace) -> Iterator[str]:

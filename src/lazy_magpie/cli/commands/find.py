@@ -1,4 +1,4 @@
-"""`magpie find [WORDS…]`: lists items, with columns of one's own, sorted, added up, or as CSV."""
+"""`magpie find [WORDS…]`: lists items, with chosen columns, sorted, added up, or as CSV."""
 
 from __future__ import annotations
 
@@ -10,16 +10,16 @@ from collections.abc import Sequence
 
 from lazy_magpie import find
 from lazy_magpie.catalogue import Catalogue, Condition, asks_for, opened
-from lazy_magpie.cli.choose import collection_of, condition_of, places_of, told_of_crash
 from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, value_of
-from lazy_magpie.cli.shapes import item_shape
+from lazy_magpie.cli.json_output import item_shape
+from lazy_magpie.cli.selection import collection_of, condition_of, places_of, told_of_crash
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.fields import is_right, with_own
+from lazy_magpie.fields import is_right, with_custom
+from lazy_magpie.formatting import duration_text, size_text
 from lazy_magpie.model import Item
 from lazy_magpie.suggest import nearest
-from lazy_magpie.units import duration_text, size_text
 
 _EXAMPLES = """examples:
   magpie find salt orchard                                 words of title, maker or path
@@ -48,7 +48,7 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """List the items in one of the forms."""
     collection = collection_of(args)
-    fields = with_own(collection.config.fields.values())
+    fields = with_custom(collection.config.fields.values())
     if args.sort and args.sort not in fields:
         raise UsageError(f"There is no field “{args.sort}” to sort by{nearest(args.sort, fields)}")
     columns = chosen(args.columns, fields) if args.columns is not None else None
@@ -94,7 +94,7 @@ def _usual(catalogue: Catalogue, found: Sequence[Item], places: find.Places) -> 
 def _keep(collection: Collection, found: Sequence[Item], columns: Sequence[str]) -> None:
     from lazy_magpie.change import locked
 
-    with locked(collection.own, "find --keep"), opened(collection, write=True) as catalogue:
+    with locked(collection.state_dir, "find --keep"), opened(collection, write=True) as catalogue:
         catalogue.items.keep_columns(_kind_of(found), columns)
 
 

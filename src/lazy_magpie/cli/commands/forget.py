@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import argparse
 
-from lazy_magpie.catalogue import All, AnyOf, Is, OnRoot, opened
-from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import agreed, collection_of, condition_of, places_of, recovered
+from lazy_magpie.catalogue import All, AnyOf, Is, OnRoot
 from lazy_magpie.cli.labels import label
+from lazy_magpie.cli.selection import agreed, collection_of, condition_of, places_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
+from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Item, State, id_text
 from lazy_magpie.paths import written
-from lazy_magpie.units import count_text
+from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:
   magpie forget                    all that is missing
@@ -30,10 +30,9 @@ def register(parser: argparse.ArgumentParser) -> None:
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
-    """Let go of the items chosen that are missing or away, after a question; no file is touched."""
+    """Forget the chosen items that are missing or away, after a question; no file is touched."""
     collection = collection_of(args)
-    with locked(collection.own, "forget"), opened(collection, write=True) as catalogue:
-        recovered(collection, catalogue, terminal)
+    with writing(collection, "forget", terminal.note) as catalogue:
         places = places_of(collection, catalogue)
         lost = AnyOf((Is("gone", 1.0), *map(OnRoot, places.away)) if args.words else (Is("gone", 1.0),))
         chosen = condition_of(collection, catalogue, args.words, places)

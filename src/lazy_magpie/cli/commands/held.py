@@ -8,16 +8,17 @@ import re
 from collections.abc import Sequence
 
 from lazy_magpie.catalogue import Catalogue, opened
-from lazy_magpie.change import Held, Watch, delete, held, locked, older_than
-from lazy_magpie.cli.choose import agreed, collection_of, recovered, told_of_crash
+from lazy_magpie.change import Held, RunControl, delete_held, held_things, older_than
 from lazy_magpie.cli.outcome_view import show_outcome
-from lazy_magpie.cli.stopping import stoppable
+from lazy_magpie.cli.selection import agreed, collection_of, told_of_crash
+from lazy_magpie.cli.signals import stoppable
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
+from lazy_magpie.formatting import count_text, size_text
 from lazy_magpie.paths import is_below, read_back, written
-from lazy_magpie.plans import carry_out
-from lazy_magpie.units import count_text, size_text
+from lazy_magpie.services import execute
+from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:
   magpie held                            what is held, why, since when
@@ -48,19 +49,17 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 _list(_held(collection, args), terminal)
             return 0
         case ["restore", *names] if names:
-            with locked(collection.own, "held restore"), opened(collection, write=True) as catalogue:
-                recovered(collection, catalogue, terminal)
+            with writing(collection, "held restore", terminal.note) as catalogue:
                 return _restore(collection, catalogue, _named(_held(collection, args), names), terminal)
         case ["empty"]:
-            with locked(collection.own, "held empty"), opened(collection, write=True) as catalogue:
-                recovered(collection, catalogue, terminal)
+            with writing(collection, "held empty", terminal.note) as catalogue:
                 return _empty(collection, _held(collection, args), args, terminal)
         case _:
             raise UsageError("“magpie held” takes “restore” with paths or words, or “empty”; alone it lists.")
 
 
 def _held(collection: Collection, args: argparse.Namespace) -> list[Held]:
-    ones = held(carry_out.area_of(collection))
+    ones = held_things(execute.journal_store(collection))
     if args.older_than is None:
         return ones
     match = re.fullmatch(r"(\d+(?:\.\d+)?)([hdwmy])", args.older_than)
@@ -105,7 +104,7 @@ def _list(ones: Sequence[Held], terminal: Terminal) -> None:
 
 def _restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], terminal: Terminal) -> int:
     with stoppable() as stop, terminal.progress("restoring", len(ones)) as tick:
-        outcome = carry_out.restore(collection, catalogue, ones, Watch(tick, stop))
+        outcome = execute.restore(collection, catalogue, ones, RunControl(tick, stop))
     return show_outcome(terminal, outcome, "done", f"To take it back: magpie undo {outcome.change}")
 
 
@@ -119,9 +118,9 @@ def _empty(collection: Collection, ones: Sequence[Held], args: argparse.Namespac
     ):
         terminal.note("Nothing was deleted.")
         return 0
-    disk = carry_out.area_of(collection).disk
+    disk = execute.journal_store(collection).disk
     for one in ones:
-        delete(disk, one)
+        delete_held(disk, one)
     if terminal.as_json:
         terminal.json({"deleted": len(ones), "bytes": size})
     else:

@@ -7,14 +7,14 @@ from collections.abc import Iterator, Mapping
 
 from lazy_magpie.catalogue import opened
 from lazy_magpie.change import Change, history
-from lazy_magpie.cli.choose import collection_of
+from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.parser import CHANGE
 from lazy_magpie.cli.plan_view import show_plan
-from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.plans.carry_out import area_of
+from lazy_magpie.services.execute import journal_store
 
 _EXAMPLES = """examples:
   magpie history
@@ -33,7 +33,7 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Print the changes, oldest first, or one with the plan that it came from."""
     collection = collection_of(args)
-    changes = history(area_of(collection))
+    changes = history(journal_store(collection))
     if args.number is not None:
         return _one(args, collection, terminal, {change.number: change for change in changes})
     if terminal.as_json:

@@ -8,24 +8,24 @@ import os
 import time
 from collections.abc import Sequence
 
-from lazy_magpie.catalogue import opened
-from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of, recovered
+from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.plan_file import add_save, next_step, save_if_asked
 from lazy_magpie.cli.plan_view import show_plan
-from lazy_magpie.cli.saving import add_save, next_step, save_if_asked
-from lazy_magpie.cli.shapes import plan_shape
-from lazy_magpie.cli.stopping import stoppable
+from lazy_magpie.cli.selection import collection_of
+from lazy_magpie.cli.signals import stoppable
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import BusyError, UsageError
-from lazy_magpie.intake.heap import outside
+from lazy_magpie.formatting import count_text
+from lazy_magpie.intake.downloads import outside
 from lazy_magpie.intake.unfinished import YOUNG
-from lazy_magpie.model import Do, Plan
-from lazy_magpie.plans import carry_out
-from lazy_magpie.plans.intake import Intake
-from lazy_magpie.plans.references import with_references
-from lazy_magpie.units import count_text
+from lazy_magpie.model import Plan, StepKind
+from lazy_magpie.model.steps import Move, Unpack
+from lazy_magpie.paths import above
+from lazy_magpie.services import execute
+from lazy_magpie.services.propose import plan_intake, with_references
+from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:
   magpie intake ~/Downloads           what would become of it; nothing is changed
@@ -79,18 +79,17 @@ def _once(
     args: argparse.Namespace, collection: Collection, tops: Sequence[str], terminal: Terminal, *, quietly: bool = False
 ) -> int:
     """Look at the downloads once; `quietly` says nothing where there is nothing to do."""
-    with locked(collection.own, "intake"), opened(collection, write=True) as catalogue:
-        recovered(collection, catalogue, terminal)
+    with writing(collection, "intake", terminal.note) as catalogue:
         with terminal.progress("looking") as tick:
-            plan = Intake(catalogue, collection, time.time(), args.take or "").plan(tops, tick)
+            plan = plan_intake(collection, catalogue, tops, time.time(), args.take or "", tick)
         plan = with_references(collection, catalogue, plan)
         if plan.steps:
-            plan = carry_out.keep(collection, catalogue, plan)
+            plan = execute.keep(collection, catalogue, plan)
         save_if_asked(plan, args)
         if quietly and not plan.steps:
             return 0
         if not terminal.as_json:
-            if plan.steps or plan.conflicts or plan.left:
+            if plan.steps or plan.conflicts or plan.unmoved:
                 show_plan(terminal, dataclasses.replace(plan, passed={}), whole=args.whole)  # the report has them
             _report(terminal, plan)
         if args.now and plan.steps:
@@ -106,7 +105,7 @@ def _once(
 
 
 def _asks(plan: Plan) -> bool:
-    return bool(plan.conflicts) or any(left.asks for left in plan.left)
+    return bool(plan.conflicts) or any(left.asks for left in plan.unmoved)
 
 
 def _tops(words: Sequence[str], collection: Collection) -> list[str]:
@@ -127,20 +126,16 @@ def _tops(words: Sequence[str], collection: Collection) -> list[str]:
 
 def _report(terminal: Terminal, plan: Plan) -> None:
     """Print how many files were found, and what becomes of them."""
+    unpacked = {step.target for step in plan.steps if isinstance(step, Unpack)}
     done = {
-        "unpacked": sum(_unpacked(step.data) for step in plan.steps if step.do is Do.UNPACK),
-        "moved": sum(1 for step in plan.steps if step.do is Do.MOVE and step.why != "joined to what is there"),
-        "copied": sum(1 for step in plan.steps if step.do is Do.COPY),
-        "held": sum(1 for step in plan.steps if step.do is Do.HOLD),
+        "unpacked": sum(len(part.layout) for step in plan.steps if isinstance(step, Unpack) for part in step.parts),
+        "moved": sum(isinstance(step, Move) and unpacked.isdisjoint(above(step.source)) for step in plan.steps),
+        "copied": sum(1 for step in plan.steps if step.kind is StepKind.COPY),
+        "held": sum(1 for step in plan.steps if step.kind is StepKind.HOLD),
         "already there": plan.passed.get("already there", 0),
         "there twice, taken once": plan.passed.get("there twice, taken once", 0),
-        "left": len(plan.left),
+        "left": len(plan.unmoved),
     }
     found = count_text(plan.passed.get("files in the heap", 0), "file")
     words = ", ".join(f"{count:,} {word}" for word, count in done.items() if count)
     terminal.say(f"\n{found} in the heap: {words or 'nothing to do'}.")
-
-
-def _unpacked(data: object) -> int:
-    parts = data.get("parts", ()) if isinstance(data, dict) else ()
-    return sum(len(part["layout"]) for part in parts)

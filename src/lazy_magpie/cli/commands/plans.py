@@ -6,9 +6,9 @@ import argparse
 
 from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of, told_of_crash
+from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.plan_view import groups_of, show_plan
-from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.selection import collection_of, told_of_crash
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.suggest import nearest
@@ -37,7 +37,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 told_of_crash(collection, terminal)
                 _list(catalogue, terminal)
         case ["drop", number]:
-            with locked(collection.own, "plans drop"), opened(collection, write=True) as catalogue:
+            with locked(collection.state_dir, "plans drop"), opened(collection, write=True) as catalogue:
                 found = _number(catalogue, number)
                 if catalogue.plans.get(found).state != "kept":  # type: ignore[union-attr]
                     raise UsageError(f"Plan {found} does not wait any more; “magpie plans” lists those that do.")

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import argparse
 
-from lazy_magpie.cli.again import add_number, run_again
 from lazy_magpie.cli.outcome_view import show_outcome
+from lazy_magpie.cli.rerun import add_number, run_again
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.plans import carry_out
+from lazy_magpie.services import execute
 
 _EXAMPLES = """examples:
   magpie redo           the change taken back last
@@ -24,5 +24,5 @@ def register(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Do again."""
-    outcome = run_again(args, terminal, "redo", "doing again", carry_out.redo)
+    outcome = run_again(args, terminal, "redo", "doing again", execute.redo)
     return show_outcome(terminal, outcome, "done", f"To take it back: magpie undo {outcome.change}")

@@ -7,27 +7,26 @@ import os
 import sys
 from collections.abc import Sequence
 
-from lazy_magpie.catalogue import Catalogue, opened
-from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of, path_in, recovered
+from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.parser import JOBS
-from lazy_magpie.cli.stopping import stoppable
+from lazy_magpie.cli.selection import collection_of, path_in
+from lazy_magpie.cli.signals import stoppable
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
+from lazy_magpie.drives import present
 from lazy_magpie.errors import BusyError, MagpieError, UsageError
+from lazy_magpie.formatting import count_text, size_text
 from lazy_magpie.paths import written
-from lazy_magpie.roots import present
-from lazy_magpie.scan import Scanned, scan
+from lazy_magpie.scan import ScanResult, scan
 from lazy_magpie.scan.watch import changes
-from lazy_magpie.units import count_text, size_text
+from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:
   magpie scan                  everything
   magpie scan Films/New        one folder
   magpie scan --watch          all, and then what changes
 """
-
 
 _REFUSED_SHOWN = 20
 
@@ -56,10 +55,9 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 def _scan(
     args: argparse.Namespace, words: Sequence[str], collection: Collection, terminal: Terminal
-) -> tuple[Scanned, list[str]]:
+) -> tuple[ScanResult, list[str]]:
     """Scan what `words` name; return what was found, and the folders of the roots that are there."""
-    with locked(collection.own, "scan"), opened(collection, write=True, scanned=False) as catalogue:
-        recovered(collection, catalogue, terminal)
+    with writing(collection, "scan", terminal.note, scanned=False) as catalogue:
         paths = _paths(words, collection, catalogue)
         with terminal.progress("walking") as tick:
             found = scan(
@@ -103,12 +101,12 @@ def _paths(words: Sequence[str], collection: Collection, catalogue: Catalogue) -
     return found
 
 
-def _show(terminal: Terminal, found: Scanned) -> None:
+def _show(terminal: Terminal, found: ScanResult) -> None:
     _say(terminal, found)
     sys.stdout.flush()
 
 
-def _say(terminal: Terminal, found: Scanned) -> None:
+def _say(terminal: Terminal, found: ScanResult) -> None:
     all_of = [*found.unreadable, *found.refused]
     if terminal.as_json:
         terminal.json(

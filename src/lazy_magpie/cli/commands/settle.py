@@ -9,22 +9,23 @@ from collections.abc import Sequence
 from itertools import groupby
 from typing import Any
 
-from lazy_magpie.catalogue import opened
-from lazy_magpie.change import Outcome, locked
-from lazy_magpie.cli.choose import collection_of, condition_of, recovered
 from lazy_magpie.cli.commands.titles import candidate_shape
+from lazy_magpie.cli.json_output import outcome_shape, values_shape
 from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
-from lazy_magpie.cli.shapes import outcome_shape, values_shape
+from lazy_magpie.cli.selection import collection_of, condition_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
-from lazy_magpie.model import Item, Kind, Step
+from lazy_magpie.formatting import count_text
+from lazy_magpie.model import Item, Step
+from lazy_magpie.model.steps import SetField, Settle
 from lazy_magpie.paths import written
-from lazy_magpie.plans.questions import Question
-from lazy_magpie.plans.settle import Settler
+from lazy_magpie.planners.questions import Question
+from lazy_magpie.services.execute import Outcome
+from lazy_magpie.services.resolve import Resolver
+from lazy_magpie.services.session import writing
 from lazy_magpie.suggest import nearest
-from lazy_magpie.units import count_text
 
 _EXAMPLES = """examples:
   magpie settle                                  what is in doubt, grouped by the reason
@@ -54,10 +55,9 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Show the questions, or answer them in one of the ways."""
     collection = collection_of(args)
-    with locked(collection.own, "settle"), opened(collection, write=True) as catalogue:
-        recovered(collection, catalogue, terminal)
+    with writing(collection, "settle", terminal.note) as catalogue:
         condition = condition_of(collection, catalogue, args.words)
-        settler = Settler(collection, catalogue, terminal.note)
+        settler = Resolver(collection, catalogue, terminal.note)
         if args.auto:
             return _done(terminal, settler.auto(condition), "Nothing is beyond doubt by the title lists.")
         if args.unset:
@@ -100,14 +100,14 @@ def _done(terminal: Terminal, outcome: Outcome | None, nothing: str, did: str = 
 
 
 def _what(step: Step) -> str:
-    """Return what an item is by an answer, or has in a field of one's own."""
-    answer = step.data.get("new")
-    if "field" in step.data:
-        return f"{step.data['field']}: {written(shown(step.data['field'], answer)) or 'nothing'}"
-    return written(label(Kind(answer["kind"]), answer["fields"])) if answer else "in doubt again"
+    """Return what an item is by an answer, or has in a custom field."""
+    if isinstance(step, SetField):
+        return f"{step.field}: {written(shown(step.field, step.new)) or 'nothing'}"
+    answer = step.new if isinstance(step, Settle) else None
+    return written(label(answer.kind, answer.fields)) if answer else "in doubt again"
 
 
-def _accept(terminal: Terminal, settler: Settler, found: Sequence[Question], reason: str) -> int:
+def _accept(terminal: Terminal, settler: Resolver, found: Sequence[Question], reason: str) -> int:
     reasons = sorted({question.reason for question in found})
     chosen = [question for question in found if question.reason == reason]
     if not chosen:
@@ -171,7 +171,7 @@ def _label(item: Item) -> str:
     return written(label(item.kind, item.fields) or item.path)
 
 
-def _ask(terminal: Terminal, settler: Settler, found: Sequence[Question]) -> int:
+def _ask(terminal: Terminal, settler: Resolver, found: Sequence[Question]) -> int:
     """Ask one question after the other; each answer is kept at once. The end of input stops, like q."""
     if not found:
         terminal.note("Nothing is in doubt.")
@@ -215,7 +215,7 @@ def _show_question(terminal: Terminal, question: Question) -> None:
     terminal.say("  s  skip   t  type another: “Title (1985)”, or season=2 episode=5   q  stop")
 
 
-def _one(terminal: Terminal, settler: Settler, question: Question) -> Outcome | str | None:
+def _one(terminal: Terminal, settler: Resolver, question: Question) -> Outcome | str | None:
     """Read keys until the question is answered; return what was done, "stop", "all", or None where it was skipped."""
     while True:
         print("> ", end="", file=sys.stderr, flush=True)
@@ -230,7 +230,7 @@ def _one(terminal: Terminal, settler: Settler, question: Question) -> Outcome | 
         if word == "a" and question.readable:
             return "all"
         if word.isdecimal() and 1 <= int(word) <= min(len(question.found), 9):
-            return settler.take(question, question.found[int(word) - 1])
+            return settler.settle_as(question, question.found[int(word) - 1])
         try:
             return settler.put(question.items, _typed(word, question))
         except UsageError as error:

@@ -6,26 +6,28 @@ import argparse
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from lazy_magpie import sheets
+from lazy_magpie import spreadsheet
 from lazy_magpie.catalogue import Catalogue, opened
-from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of, condition_of, recovered, told_of_crash
 from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.output_file import is_there, written_whole
-from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.selection import collection_of, condition_of, told_of_crash
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
+from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
-from lazy_magpie.model import Do, Plan, Step
+from lazy_magpie.formatting import count_text
+from lazy_magpie.model import Plan, Step
+from lazy_magpie.model.steps import SetField, SetTags
 from lazy_magpie.paths import written
-from lazy_magpie.plans import carry_out, filled
-from lazy_magpie.plans.filled import Problem
-from lazy_magpie.plans.tags import carried_too
-from lazy_magpie.roots import present
-from lazy_magpie.sheets import Cell
-from lazy_magpie.units import count_text
+from lazy_magpie.planners import worksheet
+from lazy_magpie.planners.worksheet import Problem
+from lazy_magpie.services import execute
+from lazy_magpie.services.propose import with_tags
+from lazy_magpie.services.session import writing
+from lazy_magpie.spreadsheet import Cell
 
 _EXAMPLES = """examples:
   magpie sheet make kits.xlsx Kits kind is kit     one row an item, with columns to fill in
@@ -71,7 +73,7 @@ def _make(args: argparse.Namespace, collection: Collection, terminal: Terminal) 
         if not kinds:
             raise UsageError("Nothing found to make a sheet of; “magpie find” lists what there is.")
         fields, tags = collection.config.fields.values(), list(catalogue.tags.counts())
-        about = filled.columns(kinds, fields, tags, roots=bool(collection.config.roots))
+        about = worksheet.columns(kinds, fields, tags, roots=bool(collection.config.roots))
         tops, count = present(catalogue, collection), 0
 
         def rows() -> Iterator[Sequence[Cell]]:
@@ -79,10 +81,10 @@ def _make(args: argparse.Namespace, collection: Collection, terminal: Terminal) 
             for item in catalogue.items.ask(condition):
                 count += 1
                 tick(count)
-                yield filled.row(item, about, tops)
+                yield worksheet.row(item, about, tops)
 
         with terminal.progress("writing") as tick, written_whole(path, force=args.force) as part:
-            sheets.write(str(part), about, rows())
+            spreadsheet.write(str(part), about, rows())
     if terminal.as_json:
         terminal.json({"file": str(path), "rows": count, "columns": [column.name for column in about]})
     to_fill = ", ".join(column.name for column in about if column.to_fill)
@@ -93,18 +95,17 @@ def _make(args: argparse.Namespace, collection: Collection, terminal: Terminal) 
 def _take(args: argparse.Namespace, collection: Collection, terminal: Terminal) -> int:
     if not Path(args.file).is_file():
         raise UsageError(f"There is no file {args.file}; “magpie sheet make” makes one.")
-    with locked(collection.own, "sheet take"), opened(collection, write=True) as catalogue:
-        recovered(collection, catalogue, terminal)
+    with writing(collection, "sheet take", terminal.note) as catalogue:
         steps, problems, moved = _read(args, collection, catalogue)
         for text in moved[:_SHOWN]:
             terminal.note(f"moved since: {text}")
         if problems and not args.partly:
             steps = []
-        every = carried_too(steps, collection)
+        every = with_tags(collection, steps)
         numbered = tuple(step.numbered(number) for number, step in enumerate(every, start=1))
         plan = Plan("sheet take", numbered)
         if steps:
-            plan = carry_out.keep(collection, catalogue, plan)
+            plan = execute.keep(collection, catalogue, plan)
         _show(terminal, plan, problems)
         if args.now and steps:
             return apply_plan(collection, catalogue, plan, terminal) or (NEEDS_YOU if problems else 0)
@@ -122,18 +123,18 @@ def _take(args: argparse.Namespace, collection: Collection, terminal: Terminal) 
 def _read(
     args: argparse.Namespace, collection: Collection, catalogue: Catalogue
 ) -> tuple[list[Step], list[Problem], list[str]]:
-    names, rows = sheets.read(args.file)
-    for name in (filled.ID, filled.WAS):
+    names, rows = spreadsheet.read(args.file)
+    for name in (worksheet.ID, worksheet.WAS):
         if name not in names:
             raise UsageError(f"{args.file} has no column “{name}”, so it is no sheet of magpie's; make one anew.")
-    return filled.take(catalogue, names, rows, collection.config.fields, new_tags=args.new)
+    return worksheet.plan_rows(catalogue, names, rows, collection.config.fields, new_tags=args.new)
 
 
 def _show(terminal: Terminal, plan: Plan, problems: Sequence[Problem]) -> None:
     """Print what changes, old and new, and what can't be taken."""
     if terminal.as_json:
         return
-    changes = [step for step in plan.steps if step.do is Do.TAG]
+    changes = [step for step in plan.steps if isinstance(step, SetField | SetTags)]
     shown_steps = changes if terminal.verbose else changes[:_SHOWN]
     path = ""
     for step in shown_steps:
@@ -156,8 +157,12 @@ def _show(terminal: Terminal, plan: Plan, problems: Sequence[Problem]) -> None:
         terminal.say(f"  … and {len(problems) - _SHOWN:,} more (-v lists them)")
 
 
-def change_of(step: Step) -> tuple[str, str, str]:
-    """Return what a step changes of tags or a field of one's own: its name, the old value and the new one."""
-    name = str(step.data.get("field", filled.TAGS))
-    old, new = (written(shown(name, step.data.get(when))) for when in ("old", "new"))
-    return name, old, new
+def change_of(step: SetField | SetTags) -> tuple[str, str, str]:
+    """Return what a step changes of tags or a custom field: its name, the old value and the new one."""
+    if isinstance(step, SetField):
+        return step.field, written(shown(step.field, step.old)), written(shown(step.field, step.new))
+    return (
+        worksheet.TAGS,
+        written(shown(worksheet.TAGS, list(step.old))),
+        written(shown(worksheet.TAGS, list(step.new))),
+    )

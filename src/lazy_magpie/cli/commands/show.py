@@ -8,24 +8,22 @@ from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue import Catalogue, OneOf, opened
-from lazy_magpie.change import Change, of_item
-from lazy_magpie.cli.choose import collection_of, condition_of, told_of_crash
 from lazy_magpie.cli.commands.explain import show_why
+from lazy_magpie.cli.json_output import item_shape, why_shape
 from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
-from lazy_magpie.cli.shapes import item_shape, why_shape
+from lazy_magpie.cli.selection import collection_of, condition_of, told_of_crash
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
+from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
-from lazy_magpie.model import Evidence, File, Identity, Item, Step, id_text
+from lazy_magpie.formatting import size_text
+from lazy_magpie.model import PERSON, Evidence, File, Identity, Item, Step, id_text
 from lazy_magpie.paths import written
-from lazy_magpie.plans.carry_out import area_of
-from lazy_magpie.plans.questions import PERSON
-from lazy_magpie.plans.tidy import tidy_collection
-from lazy_magpie.roots import present
 from lazy_magpie.scan import identity_of
-from lazy_magpie.units import size_text
+from lazy_magpie.services.execute import Change, journal_store, of_item
+from lazy_magpie.services.propose import tidy_collection
 
 _EXAMPLES = """examples:
   magpie show lamp room
@@ -58,7 +56,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 _place(collection, catalogue, item, here),
                 catalogue.items.facts(item.id),
                 [member for file in catalogue.files.ids_of(item.id) for member in catalogue.files.members_of(file)],
-                list(of_item(area_of(collection), item.id)),
+                list(of_item(journal_store(collection), item.id)),
                 catalogue.digests.same_as(item.id),
             )
             if terminal.as_json:
@@ -99,7 +97,7 @@ def _shape(whole: _Whole, here: Mapping[str, str]) -> dict[str, Any]:
                 "state": change.state,
                 "when": change.ended,
                 "steps": [
-                    {"do": step.do.value, "from": written(step.source), "to": written(step.target)} for step in steps
+                    {"do": step.kind.value, "from": written(step.source), "to": written(step.target)} for step in steps
                 ],
             }
             for change, steps in whole.history
@@ -113,8 +111,8 @@ def _identity(collection: Collection, catalogue: Catalogue, item: Item) -> Ident
     answer = catalogue.items.answer_of(item.id)
     if answer is None:
         return read
-    source = "you" if answer["by"] == PERSON else "title list"
-    seen = answer["at"][:10] if source == "you" else answer["by"]
+    source = "you" if answer.by == PERSON else "title list"
+    seen = catalogue.items.settled_at(item.id)[:10] if source == "you" else answer.by
     why = [Evidence(field, value, source, seen) for field, value in item.fields.items()]
     why += [one for one in read.why if one.field in item.fields and item.fields[one.field] == one.value]
     return Identity(item.kind, item.state, item.confidence, item.fields, item.facts, tuple(why))
@@ -132,7 +130,7 @@ def _place(collection: Collection, catalogue: Catalogue, item: Item, here: Mappi
     for step in plan.steps:
         if step.source == item.path:
             return written(step.target)
-    for left in plan.left:
+    for left in plan.unmoved:
         if left.path == item.path:
             return f"not known: {left.why}"
     return "no shelf is for it" if plan.passed else "here"
@@ -144,10 +142,10 @@ def _show(terminal: Terminal, whole: _Whole, colours: Mapping[str, str]) -> None
     show_why(terminal, whole.identity)
     tags = ", ".join(terminal.coloured(written(tag), colours.get(tag, "")) for tag in item.tags)
     values = {"place": whole.place} | ({"tags": tags} if tags else {})
-    values |= {field.replace("_", " "): written(shown(field, value)) for field, value in item.own.items()}
+    values |= {field.replace("_", " "): written(shown(field, value)) for field, value in item.custom.items()}
     values |= {field.replace("_", " "): value for field, value, _ in whole.kept}
     for change, steps in whole.history:
-        what = ", ".join(Counter(step.do.value for step in steps))
+        what = ", ".join(Counter(step.kind.value for step in steps))
         values[f"change {change.number}"] = f"{change.ended[:10]}  {change.command}: {what}, {change.state}"
     for name, value in values.items():
         terminal.say(f"  {terminal.styled(f'{name:<14}', 'dim')} {value}")

@@ -7,10 +7,10 @@ import os
 from pathlib import Path
 
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.collection import OWN_FOLDER
+from lazy_magpie.collection import STATE_DIR_NAME
 from lazy_magpie.config import FILE_NAME, parse
 from lazy_magpie.errors import MagpieError, UsageError
-from lazy_magpie.plans.beginning import WORDS, Proposal, propose
+from lazy_magpie.planners.initial_config import WORDS, Proposal, propose
 
 _EXAMPLES = """examples:
   magpie start                      the current folder
@@ -44,7 +44,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         parse(proposal.text)
         with open(path, "x", encoding="utf-8") as file:
             file.write(proposal.text)
-        (root / OWN_FOLDER).mkdir(exist_ok=True)
+        (root / STATE_DIR_NAME).mkdir(exist_ok=True)
     except OSError as error:
         raise MagpieError(f"{root} can't be made a collection: {error.strerror}. Check its permissions.") from error
     _show(terminal, root, proposal)

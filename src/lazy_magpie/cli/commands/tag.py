@@ -1,4 +1,4 @@
-"""`magpie tag put|drop|rename|merge|colour|list`: words of one's own on items."""
+"""`magpie tag put|drop|rename|merge|colour|list`: a person's words on items."""
 
 from __future__ import annotations
 
@@ -7,16 +7,18 @@ import sys
 from collections.abc import Sequence
 
 from lazy_magpie.catalogue import AnyOf, Catalogue, Is, opened
-from lazy_magpie.change import Outcome, locked
-from lazy_magpie.cli.choose import collection_of, condition_of, recovered
-from lazy_magpie.cli.shapes import outcome_shape
+from lazy_magpie.cli.json_output import outcome_shape
+from lazy_magpie.cli.selection import collection_of, condition_of
 from lazy_magpie.cli.terminal import COLOURS, Terminal, outgoing
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
+from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Item
-from lazy_magpie.plans.tags import checked, retag
-from lazy_magpie.suggest import alike, nearest
-from lazy_magpie.units import count_text
+from lazy_magpie.planners.tagging import checked
+from lazy_magpie.services.execute import Outcome
+from lazy_magpie.services.retag import retag
+from lazy_magpie.services.session import writing
+from lazy_magpie.suggest import is_near, nearest
 
 _EXAMPLES = """examples:
   magpie tag put "for the fair",sails Kits/Fennick* kind is kit
@@ -48,8 +50,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     if args.words == ["list"]:
         with opened(collection) as catalogue:
             return _list(catalogue, terminal, unused=args.unused, names=args.names)
-    with locked(collection.own, "tag"), opened(collection, write=True) as catalogue:
-        recovered(collection, catalogue, terminal)
+    with writing(collection, "tag", terminal.note) as catalogue:
         match args.words:
             case ["put", tags, *words] if words:
                 put = {_known(catalogue, tag, new=args.new) for tag in _tags(tags)}
@@ -81,7 +82,7 @@ def _tags(words: str) -> set[str]:
 def _known(catalogue: Catalogue, tag: str, *, new: bool) -> str:
     """Return a tag to be put; where it is nearly a known one, ask which is meant, or say so where nobody answers."""
     known = list(catalogue.tags.counts())
-    near = alike(tag, known)
+    near = is_near(tag, known)
     if new or tag in known or not near:
         return tag
     if not sys.stdin.isatty():

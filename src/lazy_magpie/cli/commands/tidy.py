@@ -4,20 +4,18 @@ from __future__ import annotations
 
 import argparse
 
-from lazy_magpie.catalogue import opened
-from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of, condition_of, recovered
 from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.plan_file import add_save, next_step, save_if_asked
 from lazy_magpie.cli.plan_view import show_plan
-from lazy_magpie.cli.saving import add_save, next_step, save_if_asked
-from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.selection import collection_of, condition_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
-from lazy_magpie.plans import carry_out
-from lazy_magpie.plans.references import with_references
-from lazy_magpie.plans.tidy import tidy_collection
+from lazy_magpie.services import execute
+from lazy_magpie.services.propose import tidy_collection, with_references
+from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:
   magpie tidy                         everything
@@ -42,14 +40,13 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     collection = collection_of(args)
     if not collection.config.shelves:
         raise UsageError("No shelf is configured, so nothing has a place; add a [shelf.NAME] to magpie.toml.")
-    with locked(collection.own, "tidy"), opened(collection, write=True) as catalogue:
-        recovered(collection, catalogue, terminal)
+    with writing(collection, "tidy", terminal.note) as catalogue:
         condition = condition_of(collection, catalogue, args.words)
         with terminal.progress("planning") as tick:
             plan = tidy_collection(catalogue, collection, condition, tick, unplayable=args.unplayable)
         plan = with_references(collection, catalogue, plan)
         if plan.steps:
-            plan = carry_out.keep(collection, catalogue, plan)
+            plan = execute.keep(collection, catalogue, plan)
         save_if_asked(plan, args)
         if args.now and plan.steps:
             if not terminal.as_json:
@@ -58,10 +55,10 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             return apply_plan(collection, catalogue, plan, terminal)
     if terminal.as_json:
         terminal.json(plan_shape(plan))
-    elif plan.steps or plan.conflicts or plan.left:
+    elif plan.steps or plan.conflicts or plan.unmoved:
         show_plan(terminal, plan, whole=args.whole)
     terminal.note(_next(plan, args))
-    return NEEDS_YOU if plan.conflicts or any(left.asks for left in plan.left) else 0
+    return NEEDS_YOU if plan.conflicts or any(left.asks for left in plan.unmoved) else 0
 
 
 def _next(plan: Plan, args: argparse.Namespace) -> str:

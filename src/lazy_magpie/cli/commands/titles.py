@@ -9,15 +9,15 @@ from pathlib import Path
 
 from lazy_magpie.catalogue import Catalogue, NewTitle, opened
 from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of
 from lazy_magpie.cli.parser import whole
+from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal, Ticker
 from lazy_magpie.errors import MagpieError, UsageError
+from lazy_magpie.formatting import count_text
 from lazy_magpie.suggest import nearest
-from lazy_magpie.titles import Candidate, ranked
+from lazy_magpie.titles import TitleMatch, ranked
 from lazy_magpie.titles.files import KINDS, read_titles
-from lazy_magpie.titles.service import Service, Services
-from lazy_magpie.units import count_text
+from lazy_magpie.titles.reconciliation_client import Service, Services
 
 _EXAMPLES = """examples:
   magpie titles add films.csv                    a list: kind, title, year, other titles, season, episode, …
@@ -64,7 +64,7 @@ def _add(args: argparse.Namespace, source: str, terminal: Terminal) -> int:
     """Read a list into the catalogue, or meet a service and keep its address."""
     collection = collection_of(args)
     is_service = source.startswith(("http://", "https://"))
-    with locked(collection.own, "titles add"), opened(collection, write=True, scanned=False) as catalogue:
+    with locked(collection.state_dir, "titles add"), opened(collection, write=True, scanned=False) as catalogue:
         if is_service:
             service = Service(source)
             service.meet()
@@ -115,7 +115,7 @@ def _list(args: argparse.Namespace, terminal: Terminal) -> int:
 def _search(args: argparse.Namespace, words: str, terminal: Terminal) -> int:
     collection = collection_of(args)
     kinds = [args.kind] if args.kind else list(KINDS)
-    with locked(collection.own, "titles search"), opened(collection, write=True, scanned=False) as catalogue:
+    with locked(collection.state_dir, "titles search"), opened(collection, write=True, scanned=False) as catalogue:
         found = _found(catalogue, kinds, words, args.year, terminal)
     if terminal.as_json:
         for one in found:
@@ -132,12 +132,12 @@ def _search(args: argparse.Namespace, words: str, terminal: Terminal) -> int:
     return 0
 
 
-def _found(catalogue: Catalogue, kinds: list[str], words: str, year: int, terminal: Terminal) -> list[Candidate]:
+def _found(catalogue: Catalogue, kinds: list[str], words: str, year: int, terminal: Terminal) -> list[TitleMatch]:
     Services(catalogue.titles, terminal.note).prepare((kind, words, year) for kind in kinds)
     return ranked(catalogue.titles, kinds, words, year)[:20]
 
 
-def candidate_shape(one: Candidate) -> dict[str, object]:
+def candidate_shape(one: TitleMatch) -> dict[str, object]:
     """Return a candidate as JSON."""
     title = one.title
     return {
@@ -154,7 +154,7 @@ def candidate_shape(one: Candidate) -> dict[str, object]:
 
 def _remove(args: argparse.Namespace, name: str, terminal: Terminal) -> int:
     collection = collection_of(args)
-    with locked(collection.own, "titles remove"), opened(collection, write=True, scanned=False) as catalogue:
+    with locked(collection.state_dir, "titles remove"), opened(collection, write=True, scanned=False) as catalogue:
         names = [one.name for one in catalogue.titles.lists()]
         if not catalogue.titles.remove_list(name):
             raise UsageError(f"There is no title list “{name}”{nearest(name, names)} “magpie titles list” lists them.")
@@ -164,7 +164,7 @@ def _remove(args: argparse.Namespace, name: str, terminal: Terminal) -> int:
 
 def _serve(path: Path, port: int, terminal: Terminal) -> int:
     """Serve a list on loopback until Ctrl-C."""
-    from lazy_magpie.titles.serve import Server
+    from lazy_magpie.titles.reconciliation_server import Server
 
     try:
         server = Server(path, "127.0.0.1", port)

@@ -5,10 +5,10 @@ from __future__ import annotations
 import argparse
 from functools import partial
 
-from lazy_magpie.cli.again import add_number, run_again
 from lazy_magpie.cli.outcome_view import show_outcome
+from lazy_magpie.cli.rerun import add_number, run_again
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.plans import carry_out
+from lazy_magpie.services import execute
 
 _EXAMPLES = """examples:
   magpie undo           the newest change not undone yet
@@ -26,7 +26,7 @@ def register(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Take back; say so where nothing of the change is in effect any more."""
-    outcome = run_again(args, terminal, "undo", "undoing", partial(carry_out.undo, anyway=args.anyway))
+    outcome = run_again(args, terminal, "undo", "undoing", partial(execute.undo, anyway=args.anyway))
     if not outcome.done and not outcome.skipped and not outcome.failed:
         terminal.note(f"Change {outcome.change} is taken back already.")
     return show_outcome(terminal, outcome, "taken back", f"To do it again: magpie redo {outcome.change}")

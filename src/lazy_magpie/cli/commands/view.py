@@ -7,19 +7,20 @@ from collections import Counter
 from collections.abc import Sequence
 
 from lazy_magpie.catalogue import Catalogue, View, opened
-from lazy_magpie.change import locked
-from lazy_magpie.cli.choose import collection_of, condition_of, recovered
 from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_view import show_plan
-from lazy_magpie.cli.shapes import plan_shape
+from lazy_magpie.cli.selection import collection_of, condition_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Conflict, Left, Plan, Step
-from lazy_magpie.plans import carry_out, views
-from lazy_magpie.plans.carry_out import area_of
-from lazy_magpie.scan.views import folder_of
+from lazy_magpie.model import Conflict, Plan, Step, Unmoved
+from lazy_magpie.planners import views
+from lazy_magpie.scan.view_folders import folder_of
+from lazy_magpie.services import execute
+from lazy_magpie.services.propose import plan_view, plan_view_removal
+from lazy_magpie.services.session import writing
 from lazy_magpie.suggest import nearest
 
 _EXAMPLES = """examples:
@@ -47,8 +48,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     if args.words == ["list"]:
         with opened(collection) as catalogue:
             return _list(catalogue, terminal)
-    with locked(collection.own, "view"), opened(collection, write=True) as catalogue:
-        recovered(collection, catalogue, terminal)
+    with writing(collection, "view", terminal.note) as catalogue:
         match args.words:
             case ["make", name, *words] if words:
                 view = views.checked(View(name, tuple(words), args.by, args.links), collection.config)
@@ -60,12 +60,12 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 plan = _refreshed(collection, catalogue, _named(catalogue, names))
             case ["drop", name]:
                 (view,) = _named(catalogue, [name])
-                plan = views.drop(catalogue, area_of(collection).disk, view)
+                plan = plan_view_removal(collection, catalogue, view)
                 catalogue.views.drop(name)
             case _:
                 raise UsageError(f"“magpie view” takes {_FORMS}.")
         if plan.steps:
-            plan = carry_out.keep(collection, catalogue, plan)
+            plan = execute.keep(collection, catalogue, plan)
         if not terminal.as_json:
             _show(args, terminal, plan)
         if args.now and plan.steps:
@@ -74,11 +74,11 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         terminal.json(plan_shape(plan))
     elif plan.steps:
         terminal.note(f"\nNothing has changed yet. Next: magpie apply {plan.number}")
-    return NEEDS_YOU if plan.conflicts or any(left.asks for left in plan.left) else 0
+    return NEEDS_YOU if plan.conflicts or any(left.asks for left in plan.unmoved) else 0
 
 
 def _show(args: argparse.Namespace, terminal: Terminal, plan: Plan) -> None:
-    if plan.steps or plan.conflicts or plan.left:
+    if plan.steps or plan.conflicts or plan.unmoved:
         show_plan(terminal, plan, whole=args.whole)
     else:
         terminal.note("Every view shows what it should.")
@@ -97,14 +97,14 @@ def _refreshed(collection: Collection, catalogue: Catalogue, chosen: Sequence[Vi
     """Return one plan that brings all views up to date."""
     steps: list[Step] = []
     conflicts: list[Conflict] = []
-    left: list[Left] = []
+    left: list[Unmoved] = []
     passed: Counter[str] = Counter()
     for view in chosen:
         condition = condition_of(collection, catalogue, view.words)
-        part = views.refresh(catalogue, collection.config, area_of(collection).disk, view, condition)
+        part = plan_view(collection, catalogue, view, condition)
         steps += part.steps
         conflicts += part.conflicts
-        left += part.left
+        left += part.unmoved
         passed.update(part.passed)
     numbered = tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
     return Plan("view", numbered, tuple(conflicts), tuple(left), dict(passed))

@@ -1,0 +1,1 @@
+"""Archives: what they hold, unpacked and compared, whatever their format, trusting nothing in them."""

@@ -1,0 +1,94 @@
+"""Which drives are mounted inside a folder, and what kind of file system a drive has (Linux: proc(5), mountinfo)."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from contextlib import suppress
+from functools import cache
+from typing import NamedTuple
+
+_TABLE = "/proc/self/mountinfo"
+_BY_ID = "/dev/disk/by-uuid"
+_WITHOUT_INODES = frozenset(["vfat", "exfat", "msdos", "cifs", "smb3", "9p", "fuseblk", "fuse"])
+
+
+class Mount(NamedTuple):
+    """A mounted file system: the folder it is mounted at, its device number, its kind, what is mounted."""
+
+    folder: str
+    device: int
+    kind: str
+    source: str
+
+
+def all_mounts() -> Iterator[Mount]:
+    """Yield all that is mounted; nothing where the system does not say."""
+    try:
+        with open(_TABLE, encoding="utf-8", errors="surrogateescape") as file:
+            rows = [line.split(" ") for line in file.read().splitlines()]
+    except OSError:
+        return
+    for row in rows:
+        major, minor = row[2].split(":")
+        end = row.index("-")
+        yield Mount(_unescaped(row[4]), os.makedev(int(major), int(minor)), row[end + 1], _unescaped(row[end + 2]))
+
+
+def _unescaped(text: str) -> str:
+    """Return a path of the table as it is: blanks, tabs, newlines and backslashes stand there in octal."""
+    for code, character in (("\\040", " "), ("\\011", "\t"), ("\\012", "\n"), ("\\134", "\\")):
+        text = text.replace(code, character)
+    return text
+
+
+def mounts_inside(root: str) -> dict[str, str] | None:
+    """Return the folders of `root` at which other drives (or other folders) are mounted, each with an id of what is.
+
+    None where the system keeps no such table.
+    """
+    if not os.path.exists(_TABLE):
+        return None
+    top = os.path.realpath(root).rstrip("/") + "/"
+    return {mount.folder[len(top) :]: _id_of(mount) for mount in all_mounts() if mount.folder.startswith(top)}
+
+
+def _id_of(mount: Mount) -> str:
+    """Return what tells a mounted file system from any other, also after the next start of the machine."""
+    with suppress(OSError):
+        for name in os.listdir(_BY_ID):
+            if os.stat(os.path.join(_BY_ID, name)).st_rdev == mount.device:
+                return name
+    with suppress(OSError):
+        if number := os.statvfs(mount.folder).f_fsid:
+            return f"{mount.kind} {number:x}"
+    return f"{mount.kind} {mount.source}"
+
+
+@cache
+def _kinds() -> dict[int, str]:
+    """Return the kind of file system by device number."""
+    return {mount.device: mount.kind for mount in all_mounts()}
+
+
+def clear_cache() -> None:
+    """Forget what was mounted when it was looked up last."""
+    _kinds.cache_clear()
+    any_in_user_space.cache_clear()
+
+
+@cache
+def any_in_user_space() -> bool:
+    """Say whether any drive at all has its driver in user space."""
+    return any(kind.startswith("fuse") for kind in _kinds().values())
+
+
+def is_in_user_space(folder: str) -> bool:
+    """Say whether the driver of the drive that a folder lies on is in user space."""
+    return _kinds().get(os.stat(folder).st_dev, "").startswith("fuse")
+
+
+def keeps_inodes(device: int) -> bool:
+    """Say whether a drive gives its files lasting numbers; FAT, exFAT and network shares do not."""
+    kind = _kinds().get(device, "")
+    return kind not in _WITHOUT_INODES and not kind.startswith("fuse.")

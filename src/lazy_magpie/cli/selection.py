@@ -1,0 +1,96 @@
+"""Opening the collection, and choosing items: paths, find words, or both."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+from lazy_magpie import collection as collections
+from lazy_magpie import find
+from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf
+from lazy_magpie.cli.terminal import Terminal, outgoing
+from lazy_magpie.collection import Collection
+from lazy_magpie.drives import present
+from lazy_magpie.errors import UsageError
+from lazy_magpie.fields import with_custom
+from lazy_magpie.model import id_number
+from lazy_magpie.paths import is_below, join
+from lazy_magpie.services.session import has_journals
+
+
+def collection_of(args: argparse.Namespace) -> Collection:
+    """Return the collection that -C or the current folder names, with its configuration checked."""
+    found = collections.find(Path(args.folder))
+    _ = found.config
+    return found
+
+
+def condition_of(
+    collection: Collection, catalogue: Catalogue, words: Sequence[str], places: find.Places | None = None
+) -> Condition:
+    """Return the condition for items chosen by paths, find words, an id, or all of these."""
+    if len(words) == 1 and (number := id_number(words[0])):
+        one = OneOf((number,))
+        if next(catalogue.items.ask(one, gone=True), None):
+            return one
+    return find.parse(words, places or places_of(collection, catalogue))
+
+
+def places_of(collection: Collection, catalogue: Catalogue) -> find.Places:
+    """Return what paths, shelves and roots are called in this collection."""
+    here = present(catalogue, collection)
+    known = {root.name: root.number for root in catalogue.roots.all()}
+
+    def path_of(word: str) -> Below | None:
+        whole = path_in(collection, here, word)
+        if whole is None:
+            return None
+        root = next(name for name, top in here.items() if is_below(whole, top))
+        return Below(whole[len(here[root]) + 1 :], known[root])
+
+    shelves = {
+        shelf.name: Below(shelf.folder, known[shelf.root]) for shelf in collection.config.shelves if shelf.root in known
+    }
+    roots = [name for name in known if name]
+    away = [name for name in roots if name not in here]
+    return find.Places(path_of, shelves, roots, away, with_custom(collection.config.fields.values()))
+
+
+def path_in(collection: Collection, here: Mapping[str, str], word: str) -> str | None:
+    """Return the whole path that a word names on a root, None where it names none: from here, or from the own root.
+
+    `here` has the folders of the roots that are there, by their names. Raises UsageError for what lies elsewhere.
+    """
+    for candidate in (os.path.abspath(word), os.path.join(collection.root, word)):
+        if os.path.lexists(candidate) and ("/" in word or os.path.exists(candidate)):
+            inside = collection.relative(candidate)
+            if inside is not None:
+                return join(str(collection.root), inside) if inside else str(collection.root)
+            if any(is_below(candidate, top) for name, top in here.items() if name):
+                return candidate
+    if word.startswith(("/", "./", "../")):
+        raise UsageError(f"“{word}” is not in the collection {collection.root}.")
+    return None
+
+
+def agreed(question: str) -> bool:
+    """Ask on stderr, and say whether the answer was a whole yes."""
+    print(f"{outgoing(question)} [yes/no] ", end="", file=sys.stderr, flush=True)
+    return sys.stdin.readline().strip().lower() == "yes"
+
+
+def told_of_crash(collection: Collection, terminal: Terminal) -> None:
+    """Say that a crash has left a change unfinished: what a command that only reads does about it."""
+    if not has_journals(collection.state_dir):  # nothing was ever changed: nothing need be loaded
+        return
+    from lazy_magpie.change import unfinished
+    from lazy_magpie.services.execute import journal_store
+
+    for found in unfinished(journal_store(collection)):
+        terminal.note(
+            f"Change {found.number} ({found.command}) is unfinished after a crash; the next command that writes "
+            "puts it right."
+        )

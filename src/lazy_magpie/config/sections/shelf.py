@@ -1,0 +1,85 @@
+"""[shelf.NAME]: the folders that things of one kind are filed in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from lazy_magpie.config.config_text import ConfigText
+from lazy_magpie.model import Kind
+from lazy_magpie.naming import KINDS, Naming, conventions
+from lazy_magpie.paths import same_name
+from lazy_magpie.suggest import nearest
+
+KEYS = {"kind": str, "folder": str, "naming": str, "root": str, "without": str}
+NAMED = True
+WITHOUT = ("stay", "inbox")
+"""What may become of things that lack a field which their naming needs."""
+
+
+@dataclass(frozen=True, slots=True)
+class Shelf:
+    """A folder below which everything is of one kind, and the naming that its things are filed by.
+
+    `root` is the name of the root that it is on, "" for the collection's own. `without` says what becomes of things
+    that lack a field which the naming needs: "stay", or "inbox".
+    """
+
+    name: str
+    kind: Kind
+    folder: str
+    naming: Naming
+    root: str = ""
+    without: str = "stay"
+
+
+def read(
+    tables: Mapping[str, Any], source: ConfigText, namings: Mapping[str, Naming], roots: Sequence[str]
+) -> tuple[Shelf, ...]:
+    """Return the shelves, in their order. Raises ConfigError."""
+    shelves: list[Shelf] = []
+    for name, table in tables.items():
+        shelves.append(_shelf(name, table, source, namings, roots, shelves))
+    return tuple(shelves)
+
+
+def _shelf(
+    name: str,
+    table: Mapping[str, Any],
+    source: ConfigText,
+    namings: Mapping[str, Naming],
+    roots: Sequence[str],
+    others: Sequence[Shelf],
+) -> Shelf:
+    prefix = ("shelf", name)
+    for key in ("kind", "folder"):
+        if key not in table:
+            raise source.wrong(prefix, f"[shelf.{name}] has no “{key}”.")
+    if table["kind"] not in KINDS:
+        hint = nearest(table["kind"], KINDS, f"; there are {', '.join(KINDS)}.")
+        raise source.wrong((*prefix, "kind"), f"no shelf can be of kind “{table['kind']}”{hint}")
+    naming = table.get("naming", _usual_naming(table["kind"]))
+    if naming not in namings:
+        hint = nearest(naming, namings, f"; there are {', '.join(namings)}.")
+        raise source.wrong((*prefix, "naming"), f"there is no naming “{naming}”{hint}")
+    if table["kind"] not in namings[naming].templates:
+        what = f"the naming “{naming}” has no template for “{table['kind']}”."
+        raise source.wrong((*prefix, "naming"), what)
+    folder = source.folder(prefix, table["folder"])
+    root = table.get("root", "")
+    if root and root not in roots:
+        hint = nearest(root, roots, f"; there are {', '.join(roots) or 'none'}.")
+        raise source.wrong((*prefix, "root"), f"there is no root “{root}”{hint}")
+    for other in others:
+        if other.root == root and same_name(other.folder) == same_name(folder):
+            raise source.wrong((*prefix, "folder"), f"[shelf.{other.name}] has the folder “{folder}” already.")
+    without = table.get("without", "stay")
+    if without not in WITHOUT:
+        hint = nearest(without, WITHOUT, f"; there are {', '.join(WITHOUT)}.")
+        raise source.wrong((*prefix, "without"), f"“without” can't be “{without}”{hint}")
+    return Shelf(name, Kind(table["kind"]), folder, namings[naming], root, without)
+
+
+def _usual_naming(kind: str) -> str:
+    return "screen" if kind in conventions()["screen"].templates else "maker"

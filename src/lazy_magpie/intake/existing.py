@@ -1,0 +1,70 @@
+"""What of a heap is in the collection already, with the same contents: by size first, then by CRC-32."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Collection, Sequence
+
+from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.intake.downloads import Piece
+from lazy_magpie.paths import is_below
+from lazy_magpie.streams import crc_of
+
+
+class ExistingFiles:
+    """Looks files of heaps, of known `sizes`, up in the collection; each is read once at the most, and remembered."""
+
+    def __init__(self, catalogue: Catalogue, root: str, tops: Sequence[str], sizes: Collection[int]) -> None:
+        self.catalogue = catalogue
+        self.root = root
+        self.tops = tops
+        self._there = catalogue.digests.paths_of(sizes)
+        self._read: dict[str, int | None] = {}
+
+    def is_in_a_heap(self, path: str) -> bool:
+        """Say whether a file lies among the downloads, which are not the collection's yet."""
+        return any(is_below(path, top) for top in self.tops)
+
+    def crc(self, piece: Piece) -> int | None:
+        """Return the CRC-32 of a piece; None where it can't be read without unpacking."""
+        if piece.crc is not None:
+            return piece.crc
+        return None if piece.member else self._crc_of(piece.source.path)
+
+    def twin(self, piece: Piece) -> str:
+        """Return a file of the collection, not of a heap, that holds the same as a piece; "" where there is none."""
+        if piece.size <= 0:
+            return ""
+        for path in self._there.get(piece.size, ()):
+            if self.is_in_a_heap(path):
+                continue
+            known = self.catalogue.digests.file_at(path)
+            if known is None:
+                continue
+            id, size, mtime, crc = known
+            if crc is None and (crc := self._crc_of(path)) is not None:
+                self.catalogue.digests.put_crc(id, size, mtime, crc)
+            if crc is not None and crc == self.crc(piece):
+                return path
+        return ""
+
+    def all_there(self, pieces: Sequence[Piece]) -> str:
+        """Return where the first of some pieces is already, if all of them are in the collection; else ""."""
+        first = ""
+        for piece in pieces:
+            if piece.size <= 0:
+                continue
+            twin = self.twin(piece)
+            if not twin:
+                return ""
+            first = first or twin
+        return first
+
+    def _crc_of(self, path: str) -> int | None:
+        if path not in self._read:
+            try:
+                with open(os.path.join(self.root, path), "rb") as file:
+                    self._read[path] = crc_of(file)
+            except OSError:
+                self._read[path] = None
+        return self._read[path]

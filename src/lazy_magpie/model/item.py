@@ -1,0 +1,75 @@
+"""An item of the catalogue, with its files and its id."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from lazy_magpie.model.files import FileStamp
+from lazy_magpie.model.kinds import Kind, State, Value
+
+
+@dataclass(frozen=True, slots=True)
+class File:
+    """A file of the catalogue. `path` is relative to the root, in the program's inner form.
+
+    `part` is which part or disc of its item it is, 0 where the item has no parts.
+    """
+
+    path: str
+    size: int
+    mtime: int
+    inode: int
+    role: str = "main"
+    part: int = 0
+
+    @property
+    def stamp(self) -> FileStamp:
+        """How the file looked at the last scan."""
+        return FileStamp(self.size, self.mtime, self.inode)
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """What a collector calls one thing: an identity, a main path, and the files that belong to it.
+
+    `root` is the name of the root that it lies on, "" for the collection's own; `missing` says that its main file was
+    not found any more. `custom` are the values of custom fields that a person filled in.
+    """
+
+    id: int
+    path: str
+    kind: Kind
+    state: State
+    confidence: float
+    fields: Mapping[str, Value]
+    facts: Mapping[str, Value]
+    doubts: tuple[str, ...] = ()
+    files: tuple[File, ...] = ()
+    root: str = ""
+    missing: bool = False
+    tags: tuple[str, ...] = ()
+    custom: Mapping[str, Value] = field(default_factory=dict)
+
+
+_ALPHABET = "0123456789abcdefghjkmnpqrstvwxyz"
+
+
+def id_text(number: int) -> str:
+    """Return an item's id as people see it: base 32 without the letters that look like digits."""
+    text = ""
+    while number:
+        number, digit = divmod(number, 32)
+        text = _ALPHABET[digit] + text
+    return text or "0"
+
+
+def id_number(text: str) -> int | None:
+    """Return the id that `id_text` wrote as `text`, or None where it is none."""
+    number = 0
+    for letter in text:
+        digit = _ALPHABET.find(letter)
+        if digit < 0:
+            return None
+        number = number * 32 + digit
+    return number if text else None

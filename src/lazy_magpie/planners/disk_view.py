@@ -1,0 +1,26 @@
+"""What a planner may ask of the disk: it looks, and never changes anything."""
+
+from __future__ import annotations
+
+from typing import BinaryIO, Protocol
+
+from lazy_magpie.model import FileStatus
+
+
+class DiskView(Protocol):
+    """The disk below a collection's root, to be looked at; paths are relative to the root."""
+
+    def status(self, path: str) -> FileStatus | None:
+        """Return what is there under `path`, None if nothing is. Links are not followed."""
+
+    def names(self, path: str) -> list[str]:
+        """Return the names in a folder."""
+
+    def link_text(self, path: str) -> str:
+        """Return what a symbolic link says."""
+
+    def open_old(self, path: str) -> BinaryIO:
+        """Open a file for reading, without following a link."""
+
+    def tags(self, path: str) -> tuple[str, ...] | None:
+        """Return the tags that a file carries, None where its drive has no room for them."""

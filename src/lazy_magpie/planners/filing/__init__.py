@@ -1,0 +1,1 @@
+"""Planning where things are filed: tidy, and the rules by which a naming gives them their place."""

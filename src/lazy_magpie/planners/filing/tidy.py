@@ -1,0 +1,311 @@
+"""Plans names and places by the shelves' namings: each clear item goes to its shelf, and what is its own along."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from lazy_magpie.catalogue import All, Catalogue, Condition
+from lazy_magpie.config import Config
+from lazy_magpie.copies import unpacked_beside
+from lazy_magpie.identify import disc_folder
+from lazy_magpie.identify.file_types import BY_ENDING
+from lazy_magpie.identify.folders import FolderRole, understand
+from lazy_magpie.model import Conflict, File, Item, Kind, Plan, State, Step, Unmoved, Value, reason_of
+from lazy_magpie.model.steps import FilingRule, Move
+from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
+from lazy_magpie.planners.directory_index import Listing, Names
+from lazy_magpie.planners.filing.companions import Owners, behind_stem, companion_targets
+from lazy_magpie.planners.filing.destinations import Destination, Unplaced, destinations_for, other_container
+from lazy_magpie.planners.filing.differences import Measure, differences
+from lazy_magpie.planners.filing.placement_rules import Placed
+from lazy_magpie.planners.filing.whole_folders import WholeFolders
+from lazy_magpie.planners.questions import ASKS
+from lazy_magpie.planners.step_order import ordered_steps
+
+_UNPACKED = (Kind.DESIGN, Kind.FONT)
+"""Kinds whose archives are kept beside what came out of them."""
+_BESIDE = (Kind.EXTRA, Kind.COMPANION)
+_WORDS = {Kind.MOVIE: "film", Kind.EPISODE: "episode"}
+_LEFT = {Kind.JUNK: "junk", Kind.UNFINISHED: "an unfinished download"}
+_MEASURED_CONFLICTS = 40
+_PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK)
+_NO_SHELF = "of a kind without a shelf"
+_PLACED = "where they were brought in to"
+
+
+@dataclass
+class _TidyDraft:
+    """A plan in the making."""
+
+    destinations: list[Destination] = field(default_factory=list)
+    packed: list[Item] = field(default_factory=list)
+    moves: list[Step] = field(default_factory=list)
+    taken: set[str] = field(default_factory=set)
+    conflicts: list[Conflict] = field(default_factory=list)
+    unmoved: list[Unmoved] = field(default_factory=list)
+    passed: Counter[str] = field(default_factory=Counter)
+    owners: Owners = field(default_factory=Owners)
+    rules: dict[str, FilingRule | None] = field(default_factory=dict)
+
+    def leave(self, item: Item, why: str) -> None:
+        """Leave a main file where it is; what lies beside it then has no owner that goes anywhere."""
+        self.unmoved.append(Unmoved(item.path, why, asks=True))
+        self.owners.add(item.path, "", "", item.kind)
+
+
+def tidy(
+    catalogue: Catalogue,
+    config: Config,
+    listing: Listing,
+    measure: Measure,
+    condition: Condition | None = None,
+    progress: Callable[[int], None] = lambda count: None,
+    placed: Placed | None = None,
+) -> Plan:
+    """Plan the tidying of all items that meet `condition`; what was `placed` by today's rules stays.
+
+    `listing` and `measure` are the only looks at the disk: the names in a folder, and what differs between files
+    that want one name. Items in doubt, without a needed field, or whose new name would be read otherwise than it is
+    meant are left, each with the reason; kinds without a shelf and folders left alone are counted in `passed`.
+    """
+    draft = _TidyDraft()
+    names = Names(listing)
+    beside: list[Item] = []
+    things = WholeFolders(placed, config, names) if placed else None
+    for done, item in enumerate(catalogue.items.ask(condition or All()), start=1):
+        if things is None or not _stays_or_moves(item, things, draft):
+            _classify(item, config, names, draft, beside)
+        progress(done)
+    unpacked = unpacked_beside(catalogue, {item.path for item in draft.packed})
+    for item in draft.packed:
+        if item.path in unpacked:
+            draft.passed["archives of what lies unpacked beside them"] += 1
+        else:
+            _add_destination(item, config, names, draft)
+    _settle_conflicts(draft, names, measure)
+    _move_mains(draft, names)
+    _take_along(draft, beside, names)
+    shelves = [shelf.folder for shelf in config.shelves]
+    return Plan(
+        command="tidy",
+        steps=ordered_steps(draft.moves, listing, shelves),
+        conflicts=tuple(draft.conflicts),
+        unmoved=tuple(sorted(draft.unmoved, key=lambda left: left.path)),
+        passed=dict(draft.passed),
+    )
+
+
+def _stays_or_moves(item: Item, things: WholeFolders, draft: _TidyDraft) -> bool:
+    """Leave what was placed where it is, or move the thing that it is part of as a whole; False where neither fits."""
+    one = things.placed.at(item.path)
+    if one is None or item.root:
+        return False
+    if things.placed.holds(one, item):
+        home = one.path if one.values is not None else ""
+        draft.owners.add(item.path, parent(item.path) if home else "", home, item.kind)
+        draft.taken.update(same_name(file.path) for file in item.files)
+        draft.passed[_PLACED] += 1
+        return True
+    destinations, rule = things.destinations(one, item)
+    draft.destinations += destinations
+    draft.rules |= dict.fromkeys((destination.target for destination in destinations), rule)
+    return bool(destinations)
+
+
+def _classify(item: Item, config: Config, names: Names, draft: _TidyDraft, beside: list[Item]) -> None:
+    """Find out where a film or episode would go; keep what lies beside them for later; leave or count the rest."""
+    shelved = {shelf.kind for shelf in config.shelves if not shelf.root}
+    if passed := _exclusion_reason(item, config):
+        draft.passed[passed] += 1
+    elif item.kind in _LEFT:
+        draft.unmoved.append(Unmoved(item.path, _LEFT[item.kind]))
+    elif item.kind in _BESIDE and shelved:
+        beside.append(item)
+    elif item.kind not in shelved and understand(name_of(parent(item.path))).role is FolderRole.COMPANIONS:
+        draft.unmoved.append(Unmoved(item.path, "lies among a film's companions, and is none that is known", asks=True))
+    elif item.kind not in shelved:
+        draft.passed[_NO_SHELF] += 1
+    elif not config.files_unplayable and (why := _unplayable(item)):
+        draft.leave(item, why)
+    elif item.state not in (State.CLEAR, State.SETTLED):
+        draft.leave(item, _doubt(item))
+    elif item.kind in _UNPACKED and BY_ENDING.get(split_ending(item.path)[1].lower()) is Kind.ARCHIVE:
+        draft.packed.append(item)
+    else:
+        _add_destination(item, config, names, draft)
+
+
+def _unplayable(item: Item) -> str:
+    """Say why nothing of a film or song can be played, "" where nothing speaks against it."""
+    if item.kind not in _PLAYED:
+        return ""
+    if not all(file.size for file in item.files if file.role == "main"):
+        return "can't be played: it is empty"
+    why = item.facts.get("unreadable")
+    return f"can't be played: {why}" if why else ""
+
+
+def _exclusion_reason(item: Item, config: Config) -> str:
+    """Say why an item lies outside the plan's business, "" where it does not."""
+    if item.root:
+        return "on another root"
+    return "in folders left alone" if config.leave and config.is_left(item.path) else ""
+
+
+def _add_destination(item: Item, config: Config, names: Names, draft: _TidyDraft) -> None:
+    """Wish an item to where its shelf's naming puts it, or leave it with the reason."""
+    shelf = config.shelf_of(item.path)
+    if shelf is None or shelf.kind is not item.kind:
+        shelf = config.shelf_for(item.kind)
+    assert shelf is not None
+    try:
+        draft.destinations += destinations_for(item, shelf, config, names)
+    except Unplaced as unplaced:
+        draft.leave(item, str(unplaced))
+
+
+def _doubt(item: Item) -> str:
+    """Say why an item is in doubt, with the question that would settle it."""
+    if not item.doubts:
+        return f"{item.state}: nothing is known of it"
+    asks = ASKS.get(reason_of(item.doubts[0]), "what is it?")
+    return f"{item.state}: {'; '.join(item.doubts)} — {asks}"
+
+
+def _settle_conflicts(draft: _TidyDraft, names: Names, measure: Measure) -> None:
+    """Take out the wishes that want one name, or the name of a file that stays."""
+    claims: dict[str, list[Destination]] = {}
+    for destination in draft.destinations:
+        claims.setdefault(_claim(destination), []).append(destination)
+    fights = {
+        key: [destination.item.path for destination in wanting] for key, wanting in claims.items() if len(wanting) > 1
+    }
+    live = {key: wanting[0] for key, wanting in claims.items() if len(wanting) == 1}
+    _keep_together(live, {destination.original for key in fights for destination in claims[key]})
+    while True:
+        leaving = {same_name(w.item.path) for w in live.values() if w.item.path != w.target}
+        blocked = {}
+        for key, destination in live.items():
+            occupant = names.existing(destination.target) or _other_container(destination, names)
+            if (
+                occupant
+                and same_name(occupant) != same_name(destination.item.path)
+                and same_name(occupant) not in leaving
+            ):
+                blocked[key] = [destination.item.path, occupant]
+        if not blocked:
+            break
+        fights |= blocked
+        originals = {live.pop(key).original for key in blocked}
+        _keep_together(live, originals)
+    for number, (key, paths) in enumerate(sorted(fights.items())):
+        paths = list(dict.fromkeys(paths))
+        why = differences(paths, measure if number < _MEASURED_CONFLICTS else _unmeasured)
+        if len(containers := sorted({split_ending(path)[1].lower()[1:] for path in paths})) > 1:
+            why = f"{why}; containers {' / '.join(containers)}"
+        draft.conflicts.append(Conflict(claims[key][0].target, tuple(paths), why))
+        for path in paths:
+            draft.owners.add(path, "", "", claims[key][0].item.kind)
+    draft.destinations = [
+        destination for destination in draft.destinations if live.get(_claim(destination)) is destination
+    ]
+
+
+def _claim(destination: Destination) -> str:
+    """Return what only one thing can have: its new name, of a film or an episode whatever its container."""
+    is_film = destination.item.kind in (Kind.MOVIE, Kind.EPISODE) and not disc_folder(destination.target)
+    return same_name(split_ending(destination.target)[0] if is_film else destination.target)
+
+
+def _other_container(destination: Destination, names: Names) -> str:
+    """Return a film that is there under a wish's new name with another ending, "" where none is."""
+    if destination.item.kind not in (Kind.MOVIE, Kind.EPISODE):
+        return ""
+    return other_container(destination.target, destination.item.path, names)
+
+
+def _keep_together(live: dict[str, Destination], originals: set[int]) -> None:
+    """Take out the other files of things that have a file which can't go."""
+    if stuck := originals - {0}:
+        for key in [key for key, destination in live.items() if destination.original in stuck]:
+            del live[key]
+
+
+def _unmeasured(path: str) -> dict[str, Value]:
+    return {}
+
+
+def _move_mains(draft: _TidyDraft, names: Names) -> None:
+    """Turn the wishes into moves, each film or episode with its companions."""
+    draft.taken.update(same_name(destination.target) for destination in draft.destinations)
+    for destination in draft.destinations:
+        item, target = destination.item, destination.target
+        draft.owners.add(item.path, parent(target) if destination.home else "", destination.home, item.kind)
+        main = item.files[0]
+        if item.path != target:
+            moved = parent(item.path) != parent(target)
+            naming = destination.shelf.naming.name
+            why = f"filed on the shelf {destination.shelf.name} by {naming}" if moved else f"named by {naming}"
+            draft.moves.append(_move(main, target, why, destination.group, item.id, draft.rules.get(target)))
+        if not destination.shelf.naming.companions:
+            draft.unmoved += [Unmoved(file.path, "this naming takes no companions") for file in item.files[1:]]
+            continue
+        stem = target if disc_folder(target) else split_ending(target)[0]
+        for file, goal in companion_targets(item.path, stem, item.files[1:], bool(destination.home)):
+            _move_beside(
+                draft,
+                names,
+                file,
+                goal,
+                f"goes with its {_WORDS.get(item.kind, item.kind.value)}",
+                destination.group,
+                item.id,
+            )
+
+
+def _move(file: File, target: str, why: str, group: str, item: int, filing: FilingRule | None = None) -> Move:
+    return Move(source=file.path, target=target, why=why, group=group, item=item, stamp=file.stamp, filing=filing)
+
+
+def _move_beside(draft: _TidyDraft, names: Names, file: File, target: str, why: str, group: str, item: int) -> None:
+    """Move what lies beside a film or episode, unless its new name is taken."""
+    key = same_name(target)
+    occupant = names.existing(target)
+    if file.path == target:
+        draft.taken.add(key)
+    elif key in draft.taken or (occupant and same_name(occupant) != same_name(file.path)):
+        draft.unmoved.append(Unmoved(file.path, f"there is another file for the name “{written(target)}”"))
+    else:
+        draft.taken.add(key)
+        draft.moves.append(_move(file, target, why, group, item))
+
+
+def _take_along(draft: _TidyDraft, beside: list[Item], names: Names) -> None:
+    """Move extras, and companions that belong to a whole folder, along with the film or show they lie with."""
+    folders = {parent(item.path) for item in beside}
+    stems = {
+        (parent(destination.item.path), split_ending(name_of(destination.item.path))[0].lower()): destination
+        for destination in draft.destinations
+        if parent(destination.item.path) in folders
+    }
+    for item in beside:
+        if item.fields.get("extra") == "sample":
+            draft.unmoved.append(Unmoved(item.path, "a sample"))
+            continue
+        target, group = draft.owners.target(item.path), ""
+        stem, _ = split_ending(name_of(item.path))
+        if destination := stems.get((parent(item.path), stem.lower().rpartition("-")[0].rstrip())):
+            rest = behind_stem(split_ending(name_of(destination.item.path))[0], name_of(item.path))
+            target, group = split_ending(destination.target)[0] + rest, destination.group
+        if not target and not draft.owners.knows(item.path):
+            draft.passed[_NO_SHELF] += 1
+            continue
+        if not target:
+            draft.unmoved.append(Unmoved(item.path, "what it belongs to is not filed, or not known"))
+            continue
+        for file in item.files:
+            goal = target if file.path == item.path else join(parent(target), name_of(file.path))
+            why = f"goes along with its {'film or show' if item.kind is Kind.EXTRA else 'folder'}"
+            _move_beside(draft, names, file, goal, why, group or target.split("/")[1], item.id)

@@ -1,0 +1,201 @@
+"""A plan as a CSV file that a spreadsheet opens: saved, corrected by hand, read back and checked row by row.
+
+Columns: plan, step, do, apply (yes or no), from, to, group, why. `apply` and `to` may be edited, and rows may be sorted
+or taken out; all else is held against the plan that is kept. A text that a spreadsheet would take for a formula has an
+apostrophe in front, which is taken off again.
+"""
+
+from __future__ import annotations
+
+import csv
+import dataclasses
+import io
+import unicodedata
+from collections.abc import Iterable, Mapping
+
+from lazy_magpie.collection import STATE_DIR_NAME
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Plan, Step, StepKind
+from lazy_magpie.model.steps import Hardlink, Hold, MakeFolder, Proof, Unpack, Unpacked
+from lazy_magpie.naming.safe import is_safe
+from lazy_magpie.paths import above, is_below, name_of, read_back, same_name, split_ending, written
+from lazy_magpie.planners.directory_index import Listing, Names
+from lazy_magpie.planners.step_order import ordered_steps, without_directories
+from lazy_magpie.suggest import nearest
+
+COLUMNS = ("plan", "step", "do", "apply", "from", "to", "group", "why")
+_INERT = ("=", "+", "-", "@", "\t", "\r", "'")
+_YES = frozenset(["yes", "y", "true", "1", "x"])
+_NO = frozenset(["no", "n", "false", "0", ""])
+
+
+def to_csv(plan: Plan) -> str:
+    """Return the steps of a kept plan as CSV, with a byte-order mark so that spreadsheets take it for UTF-8."""
+    out = io.StringIO()
+    out.write("\ufeff")
+    writer = csv.writer(out)
+    writer.writerow(COLUMNS)
+    for step in without_directories(plan.steps):
+        values = (written(step.source), written(step.target), written(step.group), step.why)
+        writer.writerow((plan.number, step.number, step.kind.value, "yes", *map(_inert, values)))
+    return out.getvalue()
+
+
+def _inert(text: str) -> str:
+    return "'" + text if text.startswith(_INERT) else text
+
+
+def _alive(text: str) -> str:
+    return text[1:] if text.startswith("'") and text[1:].startswith(_INERT) else text
+
+
+def plan_number(text: str, source: str) -> int:
+    """Return which plan a CSV file is of. Raises UsageError where it is no such file."""
+    rows = _rows(text, source)
+    numbers = {row["plan"] for _, row in rows}
+    if len(numbers) != 1 or not (number := numbers.pop()).isdecimal():
+        raise UsageError(f"{source}: the column “plan” must hold one plan's number in every row.")
+    return int(number)
+
+
+def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iterable[str], everywhere: bool) -> Plan:
+    """Return `plan` with the edits of a CSV file, in an order that works; `keep` as in `ordered_steps`.
+
+    Raises UsageError with every row that can't be meant: an unsafe name, a path outside the root, a name that is taken
+    or wanted twice, a changed source, a step that is not in the plan or stands twice.
+    """
+    known = {step.number: step for step in without_directories(plan.steps)}
+    names = Names(listing)
+    wrong: list[str] = []
+    steps: list[tuple[int, Step]] = []
+    done: set[int] = set()
+    for row_number, row in _rows(text, source):
+        try:
+            step = _edited(row, known, done, names, everywhere)
+        except UsageError as error:
+            wrong.append(f"row {row_number}: {error}")
+            continue
+        if step is not None:
+            steps.append((row_number, step))
+    wrong += _conflicts(steps, names)
+    if wrong:
+        more = f" … and {len(wrong) - 20} more rows." if len(wrong) > 20 else ""
+        text = f"{'; '.join(wrong[:20])}.{more} Correct the file; nothing was changed."
+        raise UsageError(f"{source} can't be applied: {text}")
+    edited = _followed(steps, known)
+    if {step.number: step for step in edited} == known:
+        return plan
+    if any(step.kind is StepKind.UNPACK for step in plan.steps):
+        return dataclasses.replace(plan, steps=_put_in(plan, {step.number: step for step in edited}, known, names))
+    return dataclasses.replace(plan, steps=ordered_steps(edited, listing, keep))
+
+
+def _put_in(plan: Plan, edited: Mapping[int, Step], known: Mapping[int, Step], names: Names) -> tuple[Step, ...]:
+    """Return the steps of a plan in their own order, with those that were edited or taken out of it.
+
+    Folders that edited steps need are made before them; what stays in a folder keeps it from being dropped.
+    """
+    stays = {known[number].source for number in known.keys() - edited.keys()}
+    stays |= {step.target for number, step in edited.items() if step != known[number]}
+    made: set[str] = {step.target for step in plan.steps if step.kind is StepKind.MAKE}
+    steps: list[Step] = []
+    for step in plan.steps:
+        new = edited.get(step.number) if step.number in known else step
+        if new is None or (new.kind is StepKind.DROP and any(is_below(path, new.source) for path in stays)):
+            continue
+        for folder in reversed(list(above(new.target)) if new != step else ()):
+            if folder not in made and not names.existing(folder):
+                made.add(folder)
+                steps.append(MakeFolder(target=folder, why="new folder", group=new.group))
+        steps.append(new)
+    return tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
+
+
+def _followed(steps: Iterable[tuple[int, Step]], known: Mapping[int, Step]) -> list[Step]:
+    """Return edited steps, where an archive that goes once it is unpacked is held against where it now is unpacked."""
+    edited = [step for _, step in steps]
+    moved = {known[step.number].target: step.target for step in edited if isinstance(step, Unpack)}
+    return [
+        dataclasses.replace(step, proofs=tuple(_moved(proof, moved) for proof in step.proofs))
+        if isinstance(step, Hold)
+        else step
+        for step in edited
+    ]
+
+
+def _moved(proof: Proof, moved: Mapping[str, str]) -> Proof:
+    if isinstance(proof, Unpacked) and proof.folder in moved:
+        return dataclasses.replace(proof, folder=moved[proof.folder])
+    return proof
+
+
+def _rows(text: str, source: str) -> list[tuple[int, Mapping[str, str]]]:
+    text = text.removeprefix("\ufeff")
+    separator = ";" if text.split("\n", 1)[0].count(";") > text.split("\n", 1)[0].count(",") else ","
+    reader = csv.DictReader(io.StringIO(text, newline=""), delimiter=separator)
+    names = [name.strip().lower() for name in reader.fieldnames or ()]
+    for column in COLUMNS[:6]:
+        if column not in names:
+            raise UsageError(f"{source} has no column “{column}”{nearest(column, names)} Save a plan anew with --save.")
+    reader.fieldnames = names
+    filled: list[tuple[int, Mapping[str, str]]] = []
+    for number, values in enumerate(reader, start=2):
+        row = {key: _alive(value or "") for key, value in values.items() if key}
+        if any(row.values()):
+            filled.append((number, row))
+    if not filled:
+        raise UsageError(f"{source} has no rows. Save a plan anew with --save.")
+    return filled
+
+
+def _edited(
+    row: Mapping[str, str], known: Mapping[int, Step], done: set[int], names: Names, everywhere: bool
+) -> Step | None:
+    """Return the step of a row as it was edited, None where the row says no. Raises UsageError."""
+    word = row["apply"].strip().lower()
+    step = known.get(int(row["step"])) if row["step"].strip().isdecimal() else None
+    if step is None:
+        raise UsageError(f"the plan has no step “{row['step']}”")
+    if step.number in done:
+        raise UsageError(f"step {step.number} stands twice")
+    done.add(step.number)
+    if row["from"] != written(step.source) or row["do"] != step.kind.value:
+        raise UsageError(f"“from” and “do” of step {step.number} can't be edited")
+    if word in _NO:
+        return None
+    if word not in _YES:
+        raise UsageError(f"“apply” is yes or no, not “{row['apply']}”")
+    target = read_back(row["to"].strip())
+    if target == step.target:
+        return step
+    target = unicodedata.normalize("NFC", target)
+    parts = target.split("/")
+    if not target or target.startswith(("/", "~")) or ".." in parts or "." in parts or "" in parts:
+        raise UsageError(f"“{row['to']}” is not a path inside the collection")
+    if STATE_DIR_NAME in map(str.lower, parts):
+        raise UsageError(f"“{row['to']}” lies in magpie's own folder")
+    for part in parts:
+        if not is_safe(part, everywhere):
+            raise UsageError(f"“{part}” is a name that not every disk takes")
+    meant = step.target if step.kind is StepKind.UNPACK else step.source
+    if split_ending(name_of(target))[1].lower() != split_ending(name_of(meant))[1].lower():
+        raise UsageError(f"“{row['to']}” has another ending than the file")
+    if (spelled := names.as_spelled(target)) == step.target:
+        return step
+    return dataclasses.replace(step, target=spelled, why="corrected by hand")
+
+
+def _conflicts(steps: Iterable[tuple[int, Step]], names: Names) -> list[str]:
+    steps = list(steps)
+    leaving = {same_name(step.source) for _, step in steps if same_name(step.source) != same_name(step.target)}
+    wanted: dict[str, int] = {}
+    wrong = []
+    for number, step in ((n, s) for n, s in steps if s.target and not (isinstance(s, Hardlink) and s.replaces)):
+        key = same_name(step.target)
+        occupant = names.existing(step.target)
+        if key in wanted:
+            wrong.append(f"row {number}: “{written(step.target)}” is wanted by row {wanted[key]} too")
+        elif occupant and same_name(occupant) not in leaving and same_name(occupant) != same_name(step.source):
+            wrong.append(f"row {number}: “{written(step.target)}” is there already")
+        wanted.setdefault(key, number)
+    return wrong

@@ -1,0 +1,120 @@
+"""Understands many units at once, in as many processes as are asked for; few of them here."""
+
+from __future__ import annotations
+
+import gc
+import multiprocessing
+import os
+import signal
+import sys
+import threading
+from collections import deque
+from collections.abc import Iterable, Iterator, Sequence
+from concurrent.futures import BrokenExecutor, Future, ProcessPoolExecutor
+from dataclasses import dataclass
+from itertools import chain
+
+from lazy_magpie.catalogue import ItemRecord
+from lazy_magpie.config import Config
+from lazy_magpie.scan.folder_unit import Unit, understood
+
+_WORTH = 4_000
+"""So many files at the least are worth starting processes for."""
+_AT_ONCE = 400
+"""Files that are handed over at a time."""
+
+Result = tuple[Unit, list[ItemRecord]]
+
+
+def understood_all(
+    units: Iterable[Unit], config: Config, makers: frozenset[str] = frozenset(), jobs: int = 0
+) -> Iterator[Result]:
+    """Yield each unit with its items, in the order of the units; `jobs` 0: one process a processor."""
+    count = jobs or os.cpu_count() or 1
+    waiting = iter(units)
+    first: list[Unit] = []
+    while count > 1 and sum(map(_files, first)) < _WORTH and (unit := next(waiting, None)) is not None:
+        first.append(unit)
+    if sum(map(_files, first)) < _WORTH:
+        yield from ((unit, understood(unit, config, makers)) for unit in chain(first, waiting))
+        return
+    way = "forkserver" if sys.platform == "linux" else "spawn"
+    context = multiprocessing.get_context(way)
+    workers = _Workers(ProcessPoolExecutor(count, context, _begin, (config, makers)), config, makers)
+    try:
+        yield from workers.results(_batches(chain(first, waiting)), count + 2)
+    finally:
+        workers.pool.shutdown(wait=False, cancel_futures=True)
+
+
+def _files(unit: Unit) -> int:
+    return sum(len(folder.files) for folder in unit.folders)
+
+
+def _batches(units: Iterable[Unit]) -> Iterator[list[Unit]]:
+    batch: list[Unit] = []
+    count = 0
+    for unit in units:
+        batch.append(unit)
+        count += _files(unit) + 1
+        if count >= _AT_ONCE:
+            yield batch
+            batch, count = [], 0
+    if batch:
+        yield batch
+
+
+@dataclass(frozen=True)
+class _Workers:
+    """Processes at work. Where one of them is killed, what is left is done here."""
+
+    pool: ProcessPoolExecutor
+    config: Config
+    makers: frozenset[str]
+
+    def results(self, batches: Iterator[list[Unit]], most: int) -> Iterator[Result]:
+        """Keep `most` batches at work, and yield what is done in their order."""
+        at_work: deque[tuple[list[Unit], Future[list[list[ItemRecord]]]]] = deque()
+        for batch in batches:
+            at_work.append((batch, self._hand_over(batch)))
+            if len(at_work) >= most:
+                yield from self._done(*at_work.popleft())
+        for batch, future in at_work:
+            yield from self._done(batch, future)
+
+    def _hand_over(self, batch: list[Unit]) -> Future[list[list[ItemRecord]]]:
+        try:
+            return self.pool.submit(_understand, batch)
+        except BrokenExecutor as error:
+            broken: Future[list[list[ItemRecord]]] = Future()
+            broken.set_exception(error)
+            return broken
+
+    def _done(self, batch: list[Unit], future: Future[list[list[ItemRecord]]]) -> Iterator[Result]:
+        try:
+            yield from zip(batch, future.result(), strict=True)
+        except BrokenExecutor:
+            yield from ((unit, understood(unit, self.config, self.makers)) for unit in batch)
+
+
+_KNOWN: dict[str, tuple[Config, frozenset[str]]] = {}
+"""What a process of the workers works with, given to it once."""
+
+
+def _begin(config: Config, makers: frozenset[str]) -> None:
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # who stops the scan ends its workers
+    gc.set_threshold(100_000, 50, 100)
+    threading.Thread(target=_end_with_parent, daemon=True).start()
+    _KNOWN["workers"] = (config, makers)
+
+
+def _end_with_parent() -> None:
+    """End this process when the one that it works for is gone, however that ended."""
+    if parent := multiprocessing.parent_process():
+        parent.join()
+        os._exit(0)
+
+
+def _understand(units: Sequence[Unit]) -> list[list[ItemRecord]]:
+    config, makers = _KNOWN["workers"]
+    return [understood(unit, config, makers) for unit in units]

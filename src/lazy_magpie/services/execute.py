@@ -1,0 +1,201 @@
+"""Carries plans out: applies, takes back and does again, and lets the catalogue follow what moved."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Collection as Collection_
+from collections.abc import Iterable, Sequence
+
+from lazy_magpie import change
+from lazy_magpie.catalogue import Catalogue, OneOf
+from lazy_magpie.change import (
+    Change,
+    Filesystem,
+    Held,
+    JournalStore,
+    Outcome,
+    Recovered,
+    RunControl,
+    of_item,
+    restoring,
+)
+from lazy_magpie.collection import Collection
+from lazy_magpie.drives import present
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Plan, Step
+from lazy_magpie.model.steps import SetField, SetTags, Settle, Unpack
+from lazy_magpie.paths import join, parent, written
+from lazy_magpie.planners.directory_index import Listing
+from lazy_magpie.planners.step_order import ordered_steps, without_directories
+from lazy_magpie.scan import decision_log, identify_again, scan, tag_sync
+from lazy_magpie.scan.decision_log import Note, note_of, note_of_custom, note_of_tags
+from lazy_magpie.services.placements import remember
+
+__all__ = [
+    "Change",
+    "Outcome",
+    "RunControl",
+    "apply",
+    "journal_store",
+    "keep",
+    "of_item",
+    "plan_named",
+    "recover",
+    "redo",
+    "restore",
+    "split",
+    "undo",
+    "update_catalogue",
+]
+
+
+def journal_store(collection: Collection) -> JournalStore:
+    """Return where the collection's changes are kept."""
+    return JournalStore(Filesystem(str(collection.root)))
+
+
+def keep(collection: Collection, catalogue: Catalogue, plan: Plan) -> Plan:
+    """Keep a new plan, with the drives that are mounted now, and return it with its number."""
+    plan = dataclasses.replace(plan, drives=journal_store(collection).disk.drives())
+    return dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+
+
+def plan_named(catalogue: Catalogue, number: int) -> Plan:
+    """Return plan `number` (0: the newest that waits). Raises UsageError where there is none to apply."""
+    if not number:
+        kept = catalogue.plans.list()
+        if not kept:
+            raise UsageError("No plan is waiting; “magpie tidy” makes one.")
+        number = kept[-1].number
+    found = catalogue.plans.get(number)
+    if found is None:
+        raise UsageError(f"There is no plan {number}; “magpie plans” lists them.")
+    if found.state != "kept":
+        hint = "“magpie redo” does a change again" if found.state == "applied" else "make a new one"
+        raise UsageError(f"Plan {number} was {found.state} already; {hint}.")
+    return catalogue.plans.load(number)
+
+
+def apply(collection: Collection, catalogue: Catalogue, plan: Plan, control: RunControl) -> Outcome:
+    """Apply a plan as a new change."""
+    catalogue.set_acting(True)
+    outcome = change.apply(journal_store(collection), plan.steps, plan.command, plan.number, control, plan.drives)
+    if plan.number:
+        catalogue.plans.set_state(plan.number, "applied")
+    update_catalogue(collection, catalogue, outcome)
+    return outcome
+
+
+def split(plan: Plan, groups: Collection_[str], listing: Listing, keep: Iterable[str]) -> tuple[Plan, Plan]:
+    """Return the part of a plan that is in `groups` (as they are shown), and the rest, each in an order that works."""
+    keep = list(keep)
+    moves = without_directories(plan.steps)
+    chosen = [step for step in moves if written(step.group) in groups]
+    others = [step for step in moves if written(step.group) not in groups]
+    return (
+        dataclasses.replace(plan, steps=ordered_steps(chosen, listing, keep)),
+        dataclasses.replace(plan, steps=ordered_steps(others, listing, keep), number=0),
+    )
+
+
+def restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], control: RunControl) -> Outcome:
+    """Bring held things back to where they were, as a change of its own."""
+    store = journal_store(collection)
+    outcome = change.apply(store, restoring(store.disk, ones), "held restore", 0, control)
+    update_catalogue(collection, catalogue, outcome)
+    return outcome
+
+
+def undo(
+    collection: Collection, catalogue: Catalogue, number: int, control: RunControl, *, anyway: bool = False
+) -> Outcome:
+    """Take back a change (0: the newest in effect); `anyway` passes over newer ones that can't be read."""
+    catalogue.set_acting(True)
+    outcome = change.undo(journal_store(collection), number, control, anyway=anyway)
+    update_catalogue(collection, catalogue, outcome, first=False)
+    return outcome
+
+
+def redo(collection: Collection, catalogue: Catalogue, number: int, control: RunControl) -> Outcome:
+    """Do a change again (0: the one taken back last)."""
+    catalogue.set_acting(True)
+    outcome = change.redo(journal_store(collection), number, control)
+    update_catalogue(collection, catalogue, outcome)
+    return outcome
+
+
+def recover(collection: Collection, catalogue: Catalogue) -> list[Recovered]:
+    """Put right what a crash left half done, and say what was found."""
+    found = change.recover(journal_store(collection))
+    for recovered in found:
+        if recovered.plan and catalogue.plans.get(recovered.plan):
+            catalogue.plans.set_state(recovered.plan, "applied")
+        update_catalogue(collection, catalogue, recovered)
+    if catalogue.acting:  # ended before the catalogue had followed: the journals tell what was answered
+        _follow_notes(collection, catalogue, list(change.answers_in_effect(journal_store(collection))))
+        catalogue.set_acting(False)
+    return found
+
+
+def update_catalogue(
+    collection: Collection, catalogue: Catalogue, done: Outcome | Recovered, *, first: bool = True
+) -> None:
+    """Update the catalogue with what was moved and answered; `first` keeps each item's first path as a fact."""
+    with catalogue.db:
+        unknown = catalogue.files.relocate(done.moves, first=first)
+        catalogue.files.there([target for source, target, _ in done.moves if change.is_held(source)], there=True)
+        back = {target for _, target, _ in done.moves}  # what took its place went, and it came back
+        held = done.held if isinstance(done, Outcome) else ()
+        catalogue.files.there([path for path in held if path not in back], there=False)
+        _follow_notes(collection, catalogue, done.notes)
+    catalogue.set_acting(False)
+    made = [*done.made, *back.intersection(held), *unknown] if isinstance(done, Outcome) else []
+    if made:  # what is new, or has other contents, is looked at as a scan would
+        top = str(collection.root)
+        scan(catalogue, collection, sorted({join(top, parent(path)) if parent(path) else top for path in made}))
+    if done.placed:
+        moves = {source: target for source, target, _ in done.moves}
+        identify_again(catalogue, collection, remember(catalogue, done.change, done.placed, moves))
+        catalogue.writer.index_stale()
+    for step, why in done.damaged if isinstance(done, Outcome) else ():
+        _refuse(catalogue, step, why)
+
+
+def _refuse(catalogue: Catalogue, step: Unpack, why: str) -> None:
+    """Keep why archives could not be unpacked: they are not offered again."""
+    for part in step.parts:
+        catalogue.placements.refuse(part.stamp.size, part.stamp.mtime, part.listing, why)
+
+
+def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[Step]) -> None:
+    """Apply the answers of steps to the catalogue; identify again what an answer was taken back of."""
+    again: set[int] = set()
+    written_notes: list[Note] = []
+    for step in notes:
+        match step:
+            case Settle() if _is_current(catalogue, step):
+                found = catalogue.items.ask(OneOf((step.item,)), gone=True)
+                written_notes += [note_of(item, step.new) for item in found]
+                catalogue.writer.settle(step.item, step.new)
+                if step.new is None and (folder := catalogue.items.folder_of(step.item)):
+                    again.add(folder)
+            case SetField(field=name, old=old, new=new):
+                now = catalogue.custom_fields.of(step.item).get(name)
+                if catalogue.items.folder_of(step.item) and now in (old, new):
+                    catalogue.custom_fields.put(step.item, name, new)
+                    written_notes += map(note_of_custom, catalogue.items.ask(OneOf((step.item,)), gone=True))
+            case SetTags(old=old, new=new) if tuple(catalogue.tags.of(step.item)) in (old, new):
+                catalogue.tags.put(step.item, new)
+                tag_sync.record_agreement(catalogue, journal_store(collection).disk, step)
+                written_notes += map(note_of_tags, catalogue.items.ask(OneOf((step.item,)), gone=True))
+    decision_log.write(present(catalogue, collection), written_notes)
+    identify_again(catalogue, collection, again)
+    if again or notes:
+        catalogue.writer.index_stale()
+
+
+def _is_current(catalogue: Catalogue, step: Settle) -> bool:
+    """Say whether an item is there with the answer that a step was to change: a newer one is never overwritten."""
+    if catalogue.items.folder_of(step.item) is None:
+        return False
+    return catalogue.items.answer_of(step.item) in (step.old, step.new)

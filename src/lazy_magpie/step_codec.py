@@ -1,0 +1,384 @@
+"""Steps as JSON, for journals and kept plans: the one place that knows how a step is written.
+
+Paths stand in their written form. What a step has besides its number, kind, paths, item and stamp is its *details*, an
+object with the keys below; journals and plans of format 1 wrote some of them otherwise, and are read as well.
+"""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from typing import Any
+
+from lazy_magpie.model import Answer, FileStamp, FolderAttributes, Kind, PathStamp, Step, StepKind
+from lazy_magpie.model.steps import (
+    Alike,
+    ArchivePart,
+    Copy,
+    DropFolder,
+    DropLink,
+    FilingRule,
+    FolderValues,
+    Hardlink,
+    Hold,
+    MakeFolder,
+    Move,
+    Proof,
+    Repacked,
+    Replace,
+    Restore,
+    RewriteKeywords,
+    RewriteText,
+    SameBytes,
+    SetField,
+    SetTags,
+    Settle,
+    Softlink,
+    Unpack,
+    Unpacked,
+    Write,
+)
+from lazy_magpie.paths import read_back, written
+
+FORMAT = 2
+"""The format that is written; 1 had the proofs of a held file in keys of their own, and a bundle as an item below 0."""
+Details = dict[str, Any]
+_KINDS = {kind.value: kind for kind in StepKind}
+
+
+def details_of(step: Step) -> Details:
+    """Return what a step has besides what all steps have, as JSON values."""
+    details: Details = {}
+    if step.bundle:
+        details["bundle"] = step.bundle
+    if step.turns:
+        details["of"] = step.turns
+    if encode := _ENCODERS.get(type(step)):
+        details |= encode(step)
+    return details
+
+
+def step_from(
+    kind: str,
+    details: Mapping[str, Any],
+    *,
+    number: int,
+    source: str,
+    target: str,
+    why: str = "",
+    group: str = "",
+    item: int = 0,
+    stamp: FileStamp | None = None,
+) -> Step:
+    """Return the step that was written so, in any format; raises KeyError or ValueError for what is none."""
+    step_type, more = _DECODERS[_KINDS[kind]](details) if details or kind in _NEEDING else (_PLAIN[_KINDS[kind]], {})
+    bundle = int(details.get("bundle", 0)) if details else 0
+    if item < 0:  # format 1
+        bundle, item = -item, 0
+    return step_type(
+        number=number,
+        source=source,
+        target=target,
+        why=why,
+        group=group,
+        item=item,
+        bundle=bundle,
+        stamp=stamp,
+        turns=int(details.get("of", 0)) if details else 0,
+        **more,
+    )
+
+
+# --- parts of steps ---------------------------------------------------------------------------------------------------
+
+
+def stamp_from(values: Iterable[int] | None) -> FileStamp | None:
+    """Return the stamp of a JSON list of size, mtime and inode, None for None."""
+    return None if values is None else FileStamp(*values)
+
+
+def encode_answer(answer: Answer | None) -> Details | None:
+    """Return an answer as an object of kind, fields and by whom; None for none."""
+    return {"kind": answer.kind.value, "fields": dict(answer.fields), "by": answer.by} if answer else None
+
+
+def decode_answer(record: Mapping[str, Any] | None) -> Answer | None:
+    """Return the answer that `encode_answer` wrote."""
+    return Answer(Kind(record["kind"]), record["fields"], str(record["by"])) if record else None
+
+
+def encode_attributes(attributes: FolderAttributes) -> Details:
+    """Return the attributes of a folder: mode, owner, mtime, xattrs in base64."""
+    found: Details = {"mode": attributes.mode, "mtime": attributes.mtime}
+    if attributes.owner:
+        found["owner"] = list(attributes.owner)
+    if attributes.xattrs:
+        found["xattrs"] = {name: base64.b64encode(value).decode() for name, value in attributes.xattrs.items()}
+    return {key: value for key, value in found.items() if value is not None}
+
+
+def decode_attributes(record: Mapping[str, Any]) -> FolderAttributes:
+    """Return the attributes that `encode_attributes` wrote."""
+    owner = record.get("owner")
+    xattrs = {name: base64.b64decode(value) for name, value in record.get("xattrs", {}).items()}
+    return FolderAttributes(record.get("mode"), (owner[0], owner[1]) if owner else None, record.get("mtime"), xattrs)
+
+
+def encode_values(values: FolderValues) -> Details:
+    """Return the values of a thing's folder."""
+    found: Details = {
+        "maker": values.maker,
+        "title": values.title,
+        "arrived": values.arrived,
+        "number": values.number,
+    }
+    return {**found, "marks": dict(values.custom)} if values.custom else found
+
+
+def decode_values(record: Mapping[str, Any]) -> FolderValues:
+    """Return the values that `encode_values` wrote."""
+    return FolderValues(
+        str(record["maker"]),
+        str(record["title"]),
+        int(record["arrived"]),
+        record.get("number"),
+        record.get("marks", {}),
+    )
+
+
+def _encode_filing(filing: FilingRule | None) -> Details:
+    if filing is None:
+        return {}
+    placed: Details = {"rule": filing.rule, "kind": filing.kind}
+    if filing.home:
+        placed["home"] = written(filing.home)
+        placed["thing"] = encode_values(filing.values) if filing.values else {}
+    return {"placed": placed}
+
+
+def _decode_filing(details: Mapping[str, Any]) -> FilingRule | None:
+    placed = details.get("placed")
+    if placed is None:
+        return None
+    values = decode_values(placed["thing"]) if placed.get("thing") else None
+    return FilingRule(placed["rule"], placed["kind"], read_back(placed.get("home", "")), values)
+
+
+def _encode_layout(layout: Mapping[str, str]) -> dict[str, str]:
+    together = "".join((*layout, *layout.values()))
+    if written(together) == together:
+        return dict(layout)
+    return {written(member): written(rest) for member, rest in layout.items()}
+
+
+def _decode_layout(layout: Mapping[str, str]) -> dict[str, str]:
+    return {read_back(member): read_back(rest) for member, rest in layout.items()}
+
+
+def _encode_seen(seen: Iterable[PathStamp]) -> list[list[object]]:
+    return [[written(one.path), *one.stamp] for one in seen]
+
+
+def _decode_seen(rows: Iterable[Any]) -> tuple[PathStamp, ...]:
+    return tuple(PathStamp(read_back(path), FileStamp(*stamp)) for path, *stamp in rows)
+
+
+def _encode_part(part: ArchivePart) -> Details:
+    more = {"volumes": _encode_seen(part.volumes)} if part.volumes else {}
+    archive, layout = written(part.archive), _encode_layout(part.layout)
+    return {"archive": archive, "seen": list(part.stamp), "layout": layout, "listing": part.listing, **more}
+
+
+def _decode_part(part: Mapping[str, Any]) -> ArchivePart:
+    return ArchivePart(
+        read_back(part["archive"]),
+        FileStamp(*part["seen"]),
+        _decode_layout(part["layout"]),
+        str(part.get("listing", "")),
+        _decode_seen(part.get("volumes", ())),
+    )
+
+
+def _encode_proof(proof: Proof) -> Details:
+    match proof:
+        case SameBytes(path):
+            return {"same": written(path)}
+        case Alike(path, stamp):
+            return {"alike": written(path), "seen": list(stamp)}
+        case Unpacked(folder, layout):
+            more = {} if layout is None else {"layout": _encode_layout(layout)}
+            return {"unpacked": written(folder), **more}
+        case Repacked(archive):
+            return {"repacked": written(archive)}
+
+
+def _decode_proof(proof: Mapping[str, Any]) -> Proof:
+    if "same" in proof:
+        return SameBytes(read_back(proof["same"]))
+    if "alike" in proof:
+        return Alike(read_back(proof["alike"]), FileStamp(*proof["seen"]))
+    if "unpacked" in proof:
+        layout = proof.get("layout")
+        return Unpacked(read_back(proof["unpacked"]), None if layout is None else _decode_layout(layout))
+    return Repacked(read_back(proof["repacked"]))
+
+
+def _first_proofs(details: Mapping[str, Any]) -> Iterator[Proof]:
+    """Yield the proofs as format 1 had them: their paths were not written in the written form."""
+    if keeper := details.get("keeps"):
+        yield SameBytes(keeper)
+    for keeper, *stamp in details.get("like", ()):
+        yield Alike(keeper, FileStamp(*stamp))
+    if (folder := details.get("unpacked")) is not None:
+        layout = details.get("layout")
+        yield Unpacked(folder, None if layout is None else _decode_layout(layout))
+    if archive := details.get("repacked"):
+        yield Repacked(archive)
+
+
+# --- steps, a function each way ---------------------------------------------------------------------------------------
+
+
+def _encode_hold(step: Hold) -> Details:
+    found: Details = {}
+    if step.proofs:
+        found["proofs"] = [_encode_proof(proof) for proof in step.proofs]
+    if step.needs:
+        found["needs"] = _encode_seen(step.needs)
+    return found if step.tree is None else {**found, "tree": step.tree}
+
+
+def _decode_hold(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
+    proofs = map(_decode_proof, details["proofs"]) if "proofs" in details else _first_proofs(details)
+    needs = _decode_seen(details.get("needs", ()))
+    return Hold, {"proofs": tuple(proofs), "needs": needs, "tree": details.get("tree")}
+
+
+def _encode_drop_link(step: DropLink) -> Details:
+    found: Details = {"file": written(step.file)}
+    return found if step.text is None else {**found, "text": step.text}
+
+
+def _decode_drop(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
+    if "file" in details:
+        return DropLink, {"file": read_back(details["file"]), "text": details.get("text")}
+    if "link" in details:  # format 1
+        return DropLink, {"file": details["link"], "text": details.get("text")}
+    return DropFolder, {}
+
+
+def _decode_replace(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
+    if "text" in details:
+        return RewriteText, {"text": str(details["text"])}
+    if "new" in details:
+        return RewriteKeywords, {"old": tuple(details.get("old") or ()), "new": tuple(details["new"] or ())}
+    return Replace, {}
+
+
+def _encode_unpack(step: Unpack) -> Details:
+    found: Details = {}
+    if step.parts:
+        found["parts"] = [_encode_part(part) for part in step.parts]
+        found |= {"bytes": step.bytes, "outside": step.outside}
+    return found | _encode_filing(step.filing)
+
+
+def _decode_unpack(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
+    return Unpack, {
+        "parts": tuple(map(_decode_part, details.get("parts", ()))),
+        "bytes": int(details.get("bytes", 0)),
+        "outside": bool(details.get("outside", False)),
+        "filing": _decode_filing(details),
+    }
+
+
+def _encode_tags(step: SetTags) -> Details:
+    found: Details = {"old": list(step.old), "new": list(step.new)}
+    if step.untouched:
+        found["untouched"] = 1
+    return found if step.raw is None else {**found, "raw": list(step.raw)}
+
+
+def _decode_tag(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
+    if "field" in details:
+        return SetField, {key: details.get(key) for key in ("field", "old", "new")}
+    raw = details.get("raw")
+    return SetTags, {
+        "old": tuple(details.get("old") or ()),
+        "new": tuple(details.get("new") or ()),
+        "untouched": "untouched" in details,
+        "raw": None if raw is None else (raw[0], raw[1]),
+    }
+
+
+def _encode_restore(step: Restore) -> Details:
+    found: Details = {"instead": written(step.instead), "made": list(step.made)}
+    for key, path in (("to", step.to), ("link", step.link)):
+        if path:
+            found[key] = written(path)
+    if step.loose:
+        found["loose"] = 1
+    return found if step.tree is None else {**found, "tree": step.tree}
+
+
+def _decode_restore(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
+    return Restore, {
+        "instead": read_back(details["instead"]),
+        "made": FileStamp(*details["made"]),
+        "to": read_back(details.get("to", "")),
+        "link": read_back(details.get("link", "")),
+        "loose": "loose" in details,
+        "tree": details.get("tree"),
+    }
+
+
+_ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
+    Move: lambda step: _encode_filing(step.filing),
+    Copy: lambda step: ({"outside": True} if step.outside else {}) | _encode_filing(step.filing),
+    Hardlink: lambda step: {"instead_of": list(step.replaces)} if step.replaces else {},
+    Softlink: lambda step: {"text": step.text},
+    MakeFolder: lambda step: {"marks": encode_attributes(step.attributes)} if step.attributes else {},
+    DropLink: _encode_drop_link,
+    Write: lambda step: {"text": step.text},
+    RewriteText: lambda step: {"text": step.text},
+    RewriteKeywords: lambda step: {"old": list(step.old), "new": list(step.new)},
+    Unpack: _encode_unpack,
+    Hold: _encode_hold,
+    SetTags: _encode_tags,
+    SetField: lambda step: {"field": step.field, "old": step.old, "new": step.new},
+    Settle: lambda step: {"old": encode_answer(step.old), "new": encode_answer(step.new)},
+    Restore: _encode_restore,
+}
+_DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Details]]] = {
+    StepKind.MOVE: lambda details: (Move, {"filing": _decode_filing(details)}),
+    StepKind.COPY: lambda details: (
+        Copy,
+        {"outside": bool(details.get("outside", False)), "filing": _decode_filing(details)},
+    ),
+    StepKind.HARDLINK: lambda details: (Hardlink, {"replaces": stamp_from(details.get("instead_of"))}),
+    StepKind.SOFTLINK: lambda details: (Softlink, {"text": str(details["text"])}),
+    StepKind.MAKE: lambda details: (
+        MakeFolder,
+        {"attributes": decode_attributes(details["marks"]) if details.get("marks") else None},
+    ),
+    StepKind.DROP: _decode_drop,
+    StepKind.WRITE: lambda details: (Write, {"text": str(details["text"])}),
+    StepKind.REPLACE: _decode_replace,
+    StepKind.UNPACK: _decode_unpack,
+    StepKind.HOLD: _decode_hold,
+    StepKind.TAG: _decode_tag,
+    StepKind.SETTLE: lambda details: (Settle, {key: decode_answer(details.get(key)) for key in ("old", "new")}),
+    StepKind.RESTORE: _decode_restore,
+}
+_PLAIN: Mapping[StepKind, type[Step]] = {
+    StepKind.MOVE: Move,
+    StepKind.COPY: Copy,
+    StepKind.HARDLINK: Hardlink,
+    StepKind.MAKE: MakeFolder,
+    StepKind.DROP: DropFolder,
+    StepKind.REPLACE: Replace,
+    StepKind.UNPACK: Unpack,
+    StepKind.HOLD: Hold,
+}
+"""The types of steps that need no details."""
+_NEEDING = frozenset(kind.value for kind in StepKind if kind not in _PLAIN)
