@@ -148,7 +148,9 @@ def _written_and_read(kind: Kind, fields: dict[str, Any], naming: str) -> tuple[
     again = dict(read.fields)
     if read.kind is not kind or read.state is not State.CLEAR:
         return None
-    meant = {key: safe_value(value, True) if isinstance(value, str) else value for key, value in fields.items()}
+    meant = {
+        key: safe_value(value, everywhere=True) if isinstance(value, str) else value for key, value in fields.items()
+    }
     return meant, again
 
 

@@ -135,14 +135,18 @@ def test_ranges_of_letters() -> None:
      ("..", False), ("", False), ("x" * 256, False), ("fine (2001).mkv", True), ("灯台の夜", True), ("🪁", True)],
 )  # fmt: skip
 def test_names_that_every_disk_takes(name: str, everywhere: bool) -> None:
-    assert is_safe(name, True) is everywhere
+    assert is_safe(name, everywhere=True) is everywhere
 
 
 @given(st.text(max_size=300))
 def test_a_safe_part_is_safe_or_empty_and_stays_as_it_is(text: str) -> None:
-    part = safe_part(safe_value(text.replace("\0", ""), True), True)
+    part = safe_part(safe_value(text.replace("\0", ""), everywhere=True), everywhere=True)
     lone = any("\ud800" <= character <= "\udfff" for character in part)
-    assert part == "" or lone or (is_safe(part, True) and safe_part(safe_value(part, True), True) == part)
+    assert (
+        part == ""
+        or lone
+        or (is_safe(part, everywhere=True) and safe_part(safe_value(part, everywhere=True), everywhere=True) == part)
+    )
 
 
 @given(st.text(min_size=1, max_size=400), st.integers(20, LONGEST))

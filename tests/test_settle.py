@@ -160,7 +160,7 @@ def test_an_answer_outlives_a_crash_before_the_catalogue_has_it(doubtful: Collec
     with opened(find(doubtful.root), write=True) as catalogue:  # as if killed between the journal and the catalogue
         (item,) = catalogue.items.ask(Has("kelp ballad"))
         catalogue.writer.settle(item.id, None)
-        catalogue.set_acting(True)
+        catalogue.set_acting(acting=True)
     doubtful.ok("scan")
     assert state_of(doubtful, "kelp ballad.mp4") == ("settled", {"title": "Kelp Ballad", "year": 1993})
 

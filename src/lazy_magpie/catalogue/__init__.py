@@ -131,7 +131,7 @@ class Catalogue:
         self._note("config", meaning)
         return before not in (None, meaning)
 
-    def set_acting(self, acting: bool) -> None:
+    def set_acting(self, *, acting: bool) -> None:
         """Note, to last, that a change is at work on answers, so that a crash before they are followed is noticed."""
         with self.db:
             if acting:
@@ -171,7 +171,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
     try:
         if not write and path.exists() and schema.is_older(path):
             _bring_up(collection)
-        db = _connect(collection, write)
+        db = _connect(collection, write=write)
         catalogue = _catalogue(db, write=write)
         if scanned and not catalogue.scans():
             raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
@@ -226,7 +226,7 @@ def in_memory() -> sqlite3.Connection:
     return db
 
 
-def _connect(collection: Collection, write: bool) -> sqlite3.Connection:
+def _connect(collection: Collection, *, write: bool) -> sqlite3.Connection:
     path = collection.catalogue_path
     uri = path.absolute().as_uri()
     if write:

@@ -9,6 +9,7 @@ import socket
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from lazy_magpie import __version__
 from lazy_magpie.change import journal
@@ -137,36 +138,44 @@ def new_change(store: JournalStore, command: str, plan: int) -> int:
     return number
 
 
+class NewRun(NamedTuple):
+    """A run to be done: apply, undo or redo; its number in its change, from 1.
+
+    `drives` are those that were mounted when the steps were planned ({folder: id}), None where that is not known.
+    """
+
+    kind: str
+    number: int
+    drives: Mapping[str, str] | None = None
+
+
 def run_steps(
     store: JournalStore,
     change: int,
-    kind: str,
-    run_number: int,
+    run: NewRun,
     steps: Sequence[Step],
     control: RunControl,
-    drives: Mapping[str, str] | None = None,
 ) -> Outcome:
     """Do `steps` in order as one run of `change` and return what became of them.
 
-    `drives` are those that were mounted when the steps were planned, None where that is not known. Raises MagpieError
-    where the journal itself can't be written; nothing has then been done that it does not tell.
+    Raises MagpieError where the journal itself can't be written; nothing has then been done that it does not tell.
     """
     outcome = Outcome(change, not_reached=len(steps))
     try:
         writer = Writer(store.disk, store.journal(change))
         try:
             context = RunContext(
-                store.disk, change, run_number, *_folders(store.disk, steps), planned=drives, note=writer.note
+                store.disk, change, run.number, *_folders(store.disk, steps), planned=run.drives, note=writer.note
             )
-            writer.write(run_record(kind, now(), context.areas.drives))
+            writer.write(run_record(run.kind, now(), context.areas.drives))
             for step in steps:
                 writer.write(step_record(step))
             writer.write(folders_record(context.folders, context.attributes))
-            writer.write(ready_record(kind, len(steps)))
+            writer.write(ready_record(run.kind, len(steps)))
             failpoint("steps-written")
             stopped = _batches(context, writer, steps, outcome, control)
             if not outcome.stuck:
-                end_run(context, writer, store.head(change), outcome, kind, stopped=stopped)
+                end_run(context, writer, store.head(change), outcome, state_after(run.kind, outcome, stopped=stopped))
         finally:
             writer.close()
     except OSError as error:
@@ -288,7 +297,7 @@ def _report_restored(outcome: Outcome, step: Restore) -> None:
         outcome.made.append(step.to)
 
 
-def _state(kind: str, outcome: Outcome, stopped: bool) -> str:
+def state_after(kind: str, outcome: Outcome, *, stopped: bool) -> str:
     """Return the state of a change after a run of this kind."""
     if stopped:
         return "stopped"
@@ -302,12 +311,11 @@ def end_run(
     writer: Writer,
     head: ChangeHead | None,
     outcome: Outcome,
-    kind: str,
+    state: str,
     *,
-    stopped: bool,
     looked: bool = False,
 ) -> None:
-    """Write a run's end: the state of the change, the counts, how the touched folders look now, the `head`.
+    """Write a run's end: the `state` of the change, the counts, how the touched folders look now, the `head`.
 
     `looked` says that what damaged records would have told was looked up on the disk.
     """
@@ -317,7 +325,7 @@ def end_run(
         status = context.disk.status(folder)
         if status:
             after[folder] = status.mtime
-    end = RunEnd(now(), _state(kind, outcome, stopped), outcome.done, len(outcome.skipped), len(outcome.failed))
+    end = RunEnd(now(), state, outcome.done, len(outcome.skipped), len(outcome.failed))
     writer.write(end_record(end, head, outcome.not_reached, after, looked=looked))
     writer.sync()
     failpoint("run-ended")

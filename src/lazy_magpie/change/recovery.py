@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from lazy_magpie.change import journal
 from lazy_magpie.change.actions.registry import action_for
 from lazy_magpie.change.codec import did_record, end_record
-from lazy_magpie.change.engine import JournalStore, Outcome, Relocation, end_run, report_step
+from lazy_magpie.change.engine import JournalStore, Outcome, Relocation, end_run, report_step, state_after
 from lazy_magpie.change.failpoints import failpoint
 from lazy_magpie.change.history import VOID, Change, history
 from lazy_magpie.change.journal import Writer
@@ -109,8 +109,8 @@ def recover_change(store: JournalStore, number: int, state: JournalState) -> Rec
         writer.write(did_record(done.items(), still_open))
         outcome.not_reached = len(run.steps) - outcome.done
         if not still_open:
-            stopped = outcome.not_reached > 0
-            end_run(context, writer, state.head, outcome, run.kind, stopped=stopped, looked=bool(state.damaged))
+            end = state_after(run.kind, outcome, stopped=outcome.not_reached > 0)
+            end_run(context, writer, state.head, outcome, end, looked=bool(state.damaged))
     finally:
         writer.close()
     return _recovered(state, run, outcome, {**run.done, **done}, unclear)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from lazy_magpie.change import journal
-from lazy_magpie.change.engine import SILENT, JournalStore, Outcome, RunControl, new_change, run_steps
+from lazy_magpie.change.engine import SILENT, JournalStore, NewRun, Outcome, RunControl, new_change, run_steps
 from lazy_magpie.change.free_space import check_free_space
 from lazy_magpie.change.history import DAMAGED, Change, history
 from lazy_magpie.change.inverse import effects, redo_steps, undo_steps
@@ -27,7 +27,7 @@ def apply(
     """Do the steps of a plan as a new change; `drives` are those mounted when it was made, None where not known."""
     check_free_space(store.disk, steps)
     change = new_change(store, command, plan)
-    return run_steps(store, change, "apply", 1, steps, control, drives)
+    return run_steps(store, change, NewRun("apply", 1, drives), steps, control)
 
 
 def undo(store: JournalStore, number: int = 0, control: RunControl = SILENT, *, anyway: bool = False) -> Outcome:
@@ -45,7 +45,7 @@ def undo(store: JournalStore, number: int = 0, control: RunControl = SILENT, *, 
     state, unsure = _read_whole(store, change)
     steps = undo_steps(effects(state))
     untouched = _untouched_folders(store, state)
-    outcome = run_steps(store, change.number, "undo", len(state.runs) + 1, steps, control, state.runs[0].drives)
+    outcome = run_steps(store, change.number, _next_run("undo", state), steps, control)
     outcome.skipped += unsure
     if not outcome.not_reached and not outcome.stuck:
         outcome.unrestored += _restore_times(store, state, untouched)
@@ -63,9 +63,13 @@ def redo(store: JournalStore, number: int = 0, control: RunControl = SILENT) -> 
     state, unsure = _read_whole(store, change)
     steps = redo_steps(effects(state))
     check_free_space(store.disk, steps)
-    outcome = run_steps(store, change.number, "redo", len(state.runs) + 1, steps, control, state.runs[0].drives)
+    outcome = run_steps(store, change.number, _next_run("redo", state), steps, control)
     outcome.skipped += unsure
     return outcome
+
+
+def _next_run(kind: str, state: JournalState) -> NewRun:
+    return NewRun(kind, len(state.runs) + 1, state.runs[0].drives)
 
 
 def _check_readable(

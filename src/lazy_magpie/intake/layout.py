@@ -27,13 +27,14 @@ def holds_the_same(one: Piece, other: Piece, crc: Crc) -> bool:
 class Layout:
     """The files of one thing by where they go below its folder; what is there twice; what wants one name.
 
-    `keys` has every name that is taken, whatever its case.
+    `keys` has every name that is taken, whatever its case, `previews` where previews go, by size and CRC-32.
     """
 
     placed: dict[str, Piece] = field(default_factory=dict)
     twice: list[tuple[Piece, str]] = field(default_factory=list)
     fights: dict[str, list[Piece]] = field(default_factory=dict)
     keys: dict[str, str] = field(default_factory=dict)
+    previews: dict[tuple[int, int | None], str] = field(default_factory=dict)
 
     def put(self, path: str, piece: Piece, crc: Crc) -> None:
         """Place a file at `path`, unless the same is there already, or another that wants it, too."""
@@ -65,7 +66,6 @@ def layout_of(bundles: Iterable[tuple[Bundle, str]], sections: Mapping[str, str]
     and all others are flattened up. A preview that is there already under another name is taken once.
     """
     laid = Layout()
-    previews: dict[tuple[int, int | None], str] = {}
     for bundle, said in bundles:
         top = bundle.top
         strip = len(top) + 1 if top and (sections is None or not section_of(top)) else 0
@@ -77,7 +77,7 @@ def layout_of(bundles: Iterable[tuple[Bundle, str]], sections: Mapping[str, str]
             laid.put_all({join(home, path): piece for path, piece in pieces.items()} if home else pieces, crc)
         else:
             for path, piece in pieces.items():
-                _put_in_section(laid, path, piece, said, sections, previews, crc)
+                _put_in_section(laid, path, piece, said, sections, crc)
     for path in laid.fights:
         laid.placed.pop(path, None)
     return laid
@@ -95,18 +95,17 @@ def _put_in_section(
     piece: Piece,
     said: str,
     sections: Mapping[str, str],
-    previews: dict[tuple[int, int | None], str],
     crc: Crc,
 ) -> None:
-    """Place a file in its section's folder, or up; one of several `previews` that are the same is taken once."""
+    """Place a file in its section's folder, or up; one of several previews that are the same is taken once."""
     section, rest = _section(path, said)
     home = sections.get(section, "")
     if section == "previews" and split_ending(path)[1].lower() in PICTURES:
         key = (piece.size, crc(piece))
-        if key in previews:
-            laid.twice.append((piece, previews[key]))
+        if key in laid.previews:
+            laid.twice.append((piece, laid.previews[key]))
             return
-        previews[key] = join(home, name_of(path))
+        laid.previews[key] = join(home, name_of(path))
     laid.put(join(home, rest) if home else name_of(path), piece, crc)
 
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from lazy_magpie.model.files import FOLDER_SIZE, FileStamp, FileStatus, FolderAttributes, PathStamp
 from lazy_magpie.model.identity import PERSON, Answer, Evidence, Identity, reason_of
 from lazy_magpie.model.item import File, Item, id_number, id_text
 from lazy_magpie.model.kinds import Kind, State, Value
 from lazy_magpie.model.plan import Conflict, Plan, Unmoved
+from lazy_magpie.model.stamps import FOLDER_SIZE, FileStamp, FileStatus, FolderAttributes, PathStamp
 from lazy_magpie.model.steps import Step, StepKind
 
 __all__ = [

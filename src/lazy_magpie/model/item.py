@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from lazy_magpie.model.files import FileStamp
 from lazy_magpie.model.kinds import Kind, State, Value
+from lazy_magpie.model.stamps import FileStamp
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,9 +8,9 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import ClassVar, Self
 
-from lazy_magpie.model.files import FileStamp, FolderAttributes, PathStamp
 from lazy_magpie.model.identity import Answer
 from lazy_magpie.model.kinds import Value
+from lazy_magpie.model.stamps import FileStamp, FolderAttributes, PathStamp
 
 
 class StepKind(StrEnum):

@@ -107,7 +107,7 @@ def path_for(naming: Naming, kind: Kind, fields: Mapping[str, Value], *, everywh
         raise UnusableName(f"the naming “{naming.name}” has no template for {kind.value}")
     if "album" in template.fields() and not fields.get("year") and _YEAR_FIRST.match(str(fields.get("album", ""))):
         raise UnusableName("the album's title begins with a year, which would be read as the album's: settle its year")
-    values = _safe_values(fields, everywhere)
+    values = _safe_values(fields, everywhere=everywhere)
     if naming.specials and fields.get("season") == 0:
         *folders, name = template.folders()
         folders = [
@@ -118,7 +118,9 @@ def path_for(naming: Naming, kind: Kind, fields: Mapping[str, Value], *, everywh
     else:
         parts = template.render(values).split("/")
     last = len(parts) - 1
-    safe = [safe_part(part, everywhere, room if index == last else 0) for index, part in enumerate(parts)]
+    safe = [
+        safe_part(part, everywhere=everywhere, room=room if index == last else 0) for index, part in enumerate(parts)
+    ]
     if not all(safe):
         raise UnusableName("a folder or the name would be empty")
     path = "/".join(safe)
@@ -127,9 +129,10 @@ def path_for(naming: Naming, kind: Kind, fields: Mapping[str, Value], *, everywh
     return path
 
 
-def _safe_values(fields: Mapping[str, Value], everywhere: bool) -> dict[str, object]:
+def _safe_values(fields: Mapping[str, Value], *, everywhere: bool) -> dict[str, object]:
     values: dict[str, object] = {
-        key: safe_value(value, everywhere) if isinstance(value, str) else value for key, value in fields.items()
+        key: safe_value(value, everywhere=everywhere) if isinstance(value, str) else value
+        for key, value in fields.items()
     }
     if air_date := fields.get("air_date"):
         values["air_year"] = str(air_date)[:4]

@@ -98,6 +98,6 @@ def _words_of(level: Template, own: _Fields) -> frozenset[str]:
 def _rendered(level: Template, field: CustomField) -> Iterator[str]:
     for word in field.allowed or tuple(field.from_tags.values()):
         try:
-            yield safe_part(level.render({field.name: safe_value(word, True)}), True)
+            yield safe_part(level.render({field.name: safe_value(word, everywhere=True)}), everywhere=True)
         except MissingField:
             continue

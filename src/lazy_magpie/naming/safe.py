@@ -15,7 +15,7 @@ _RESERVED = re.compile(r"(?i)^(con|prn|aux|nul|com[0-9¹²³]|lpt[0-9¹²³])(?=
 _SPACES = re.compile(r" {2,}")
 
 
-def safe_value(text: str, everywhere: bool) -> str:
+def safe_value(text: str, *, everywhere: bool) -> str:
     """Return `text` as it can stand inside a name: NFC, no character that a disk refuses.
 
     A colon becomes " - " (Title: More → Title - More), a question mark goes. Without `everywhere` only `/` and
@@ -28,7 +28,7 @@ def safe_value(text: str, everywhere: bool) -> str:
     return _SPACES.sub(" ", _CONTROL.sub("", text.replace("/", "-"))).strip()
 
 
-def safe_part(text: str, everywhere: bool, room: int = 0) -> str:
+def safe_part(text: str, *, everywhere: bool, room: int = 0) -> str:
     """Return one folder's or file's name (without its ending) made safe, cut to 255 bytes less `room`.
 
     "" where nothing is left of it.
@@ -57,7 +57,7 @@ def shortened(text: str, limit: int) -> str:
     return cut.rstrip(" .-_([{&,")
 
 
-def is_safe(name: str, everywhere: bool) -> bool:
+def is_safe(name: str, *, everywhere: bool) -> bool:
     """Say whether a name as it stands can be written on every disk (or on Linux alone)."""
     if not name or name in (".", "..") or "/" in name or "\0" in name:
         return False

@@ -71,7 +71,7 @@ def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iter
     done: set[int] = set()
     for row_number, row in _rows(text, source):
         try:
-            step = _edited(row, known, done, names, everywhere)
+            step = _edited(row, known, done, names, everywhere=everywhere)
         except UsageError as error:
             wrong.append(f"row {row_number}: {error}")
             continue
@@ -149,7 +149,7 @@ def _rows(text: str, source: str) -> list[tuple[int, Mapping[str, str]]]:
 
 
 def _edited(
-    row: Mapping[str, str], known: Mapping[int, Step], done: set[int], names: Names, everywhere: bool
+    row: Mapping[str, str], known: Mapping[int, Step], done: set[int], names: Names, *, everywhere: bool
 ) -> Step | None:
     """Return the step of a row as it was edited, None where the row says no. Raises UsageError."""
     word = row["apply"].strip().lower()
@@ -175,7 +175,7 @@ def _edited(
     if STATE_DIR_NAME in map(str.lower, parts):
         raise UsageError(f"“{row['to']}” lies in magpie's own folder")
     for part in parts:
-        if not is_safe(part, everywhere):
+        if not is_safe(part, everywhere=everywhere):
             raise UsageError(f"“{part}” is a name that not every disk takes")
     meant = step.target if step.kind is StepKind.UNPACK else step.source
     if split_ending(name_of(target))[1].lower() != split_ending(name_of(meant))[1].lower():

@@ -34,7 +34,7 @@ _OUT = "no longer in the view"
 
 def checked(view: View, config: Config) -> View:
     """Return a view that can be made. Raises UsageError for its name and its kind of links, TemplateError."""
-    if "/" in view.name or not is_safe(view.name, config.everywhere) or view.name.startswith("."):
+    if "/" in view.name or not is_safe(view.name, everywhere=config.everywhere) or view.name.startswith("."):
         raise UsageError(f"“{view.name}” can't be a view's name; it becomes a folder's.")
     if view.by:
         template_of(view.by, frozenset(config.fields))
@@ -120,13 +120,15 @@ def _place(item: Item, view: View, config: Config, draft: _ViewDraft) -> None:
     home = folder_of(view)
     if view.by:
         values = values_of(item, config.fields)
-        safe = {key: safe_value(v, config.everywhere) if isinstance(v, str) else v for key, v in values.items()}
+        safe = {
+            key: safe_value(v, everywhere=config.everywhere) if isinstance(v, str) else v for key, v in values.items()
+        }
         try:
             group = template_of(view.by, frozenset(config.fields)).render(safe)
         except MissingField as missing:
             draft.unmoved.append(Unmoved(item.path, f"it has no {missing.field.replace('_', ' ')}", asks=True))
             return
-        parts = [safe_part(part, config.everywhere) for part in group.split("/")]
+        parts = [safe_part(part, everywhere=config.everywhere) for part in group.split("/")]
         home = "/".join([home, *filter(None, parts)])
     mains = [file for file in item.files if file.role == "main"]
     base = _common([file.path for file in mains]) if len(mains) > 1 and item.kind in _IN_FOLDERS else ""

@@ -21,7 +21,7 @@ from lazy_magpie.scan.folder_unit import ORDER
 from lazy_magpie.scan.metadata import read_facts
 from lazy_magpie.scan.pipeline import identify_folders, identity_of, known_makers
 from lazy_magpie.scan.view_folders import known_views
-from lazy_magpie.scan.walk import Walked, tops_of, walk
+from lazy_magpie.scan.walk import RootToWalk, Walked, tops_of, walk
 
 __all__ = ["ScanResult", "Unread", "identify_again", "identity_of", "scan"]
 
@@ -127,23 +127,9 @@ def scan(
         f"{count_text(count, 'file')} could not be read now: {why}. The next scan tries again."
         for why, count in later.items()
     ]
-    return _scanned(here, walked, moved, tagged, unreadable, refused, waiting, laps)
-
-
-def _scanned(
-    here: MountedDrives,
-    walked: Walked,
-    moved: int,
-    tagged: int,
-    unreadable: Sequence[Unread],
-    refused: Iterable[tuple[str, str]],
-    waiting: Sequence[str],
-    laps: _Laps,
-) -> ScanResult:
-    """Say what a scan did; of what `moved` was, neither end is new or missing."""
     return ScanResult(
         files=walked.files,
-        new=walked.new - moved,
+        new=walked.new - moved,  # of what was moved neither end is new or missing
         changed=walked.changed,
         moved=moved,
         missing=walked.missing - moved,
@@ -197,7 +183,7 @@ def _walked(
         before = all_of.files
         if below:
             tick = partial(_tick, progress, before)
-            found = walk(catalogue, top, tops_of(below, top), number, tick, root, passed[root])
+            found = walk(catalogue, RootToWalk(root, top, passed[root]), tops_of(below, top), number, tick)
             unreadable += [Unread(here.names[root], path, why) for path, why in found.unreadable]
             all_of.add(found)
     return all_of, unreadable

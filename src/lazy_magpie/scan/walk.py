@@ -8,8 +8,9 @@ import marshal
 import os
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
-from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, NewFile
+from lazy_magpie.catalogue import Catalogue, NewFile
 from lazy_magpie.collection import CATALOGUE_NAME, STATE_DIR_NAME
 from lazy_magpie.config import FILE_NAME
 from lazy_magpie.identify.vocabulary import DISC_FOLDERS
@@ -79,35 +80,41 @@ class _Store:
         self.suspects.clear()
 
 
+class RootToWalk(NamedTuple):
+    """A root: its number, where it is, and the folders that are no part of it (magpie's own, views that it made)."""
+
+    number: int
+    path: str
+    passed: Collection[str] = ()
+
+
 def walk(
     catalogue: Catalogue,
-    root: str,
+    root: RootToWalk,
     tops: Iterable[str],
     scan: int,
     progress: Callable[[int], None] = lambda count: None,
-    number: int = MAIN_ROOT,
-    passed: Collection[str] = (),
 ) -> Walked:
-    """Bring the catalogue up to what lies at and below the folders `tops` of the root `number` at `root` ("" is all).
+    """Bring the catalogue up to what lies at and below the folders `tops` of a root ("" is all).
 
-    `passed` are the folders that are no part of the collection: magpie's own, and the views that it made. A folder that
-    is a collection of its own is passed by, too, and named in `apart`. Symbolic links are counted, never followed, so
-    that no loop can catch the walk. A folder that can't be read is named in `unreadable`, and nothing in it is taken
-    for missing.
+    A folder that is a collection of its own is passed by, and named in `apart`. Symbolic links are counted, never
+    followed, so that no loop can catch the walk. A folder that can't be read is named in `unreadable`, and nothing in it
+    is taken for missing.
     """
     found = Walked()
     store = _Store(catalogue, scan)
     waiting = list(tops)
     whole = list(waiting)
+    number = root.number
     while waiting:
         folder = waiting.pop()
-        if folder in passed:
+        if folder in root.passed:
             continue
-        if folder and _is_collection(os.path.join(root, folder)):
+        if folder and _is_collection(os.path.join(root.path, folder)):
             found.apart.append(folder)
             continue
         try:
-            with os.scandir(os.path.join(root, folder)) as entries:
+            with os.scandir(os.path.join(root.path, folder)) as entries:
                 id, is_new, before = catalogue.files.folder(folder, scan, number)
                 listed = _list(entries, found, waiting, folder)
         except OSError as error:
@@ -117,7 +124,7 @@ def walk(
         if digest == before:
             continue
         store.digests.append((digest, id))
-        _compare(store, found, id, is_new, listed)
+        _compare(store, found, id, is_new=is_new, listed=listed)
         store.flush(limit=_BATCH)
         progress(found.files)
     store.flush()
@@ -191,7 +198,7 @@ def _status(entry: os.DirEntry[str], found: Walked, folder: str) -> os.stat_resu
         return None
 
 
-def _compare(store: _Store, found: Walked, folder: int, is_new: bool, listed: list[Listed]) -> None:
+def _compare(store: _Store, found: Walked, folder: int, *, is_new: bool, listed: list[Listed]) -> None:
     """Note what differs between a folder's files on disk and in the catalogue."""
     if is_new:
         scan = store.scan

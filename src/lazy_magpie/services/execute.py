@@ -78,7 +78,7 @@ def plan_named(catalogue: Catalogue, number: int) -> Plan:
 
 def apply(collection: Collection, catalogue: Catalogue, plan: Plan, control: RunControl) -> Outcome:
     """Apply a plan as a new change."""
-    catalogue.set_acting(True)
+    catalogue.set_acting(acting=True)
     outcome = change.apply(journal_store(collection), plan.steps, plan.command, plan.number, control, plan.drives)
     if plan.number:
         catalogue.plans.set_state(plan.number, "applied")
@@ -110,7 +110,7 @@ def undo(
     collection: Collection, catalogue: Catalogue, number: int, control: RunControl, *, anyway: bool = False
 ) -> Outcome:
     """Take back a change (0: the newest in effect); `anyway` passes over newer ones that can't be read."""
-    catalogue.set_acting(True)
+    catalogue.set_acting(acting=True)
     outcome = change.undo(journal_store(collection), number, control, anyway=anyway)
     update_catalogue(collection, catalogue, outcome, first=False)
     return outcome
@@ -118,7 +118,7 @@ def undo(
 
 def redo(collection: Collection, catalogue: Catalogue, number: int, control: RunControl) -> Outcome:
     """Do a change again (0: the one taken back last)."""
-    catalogue.set_acting(True)
+    catalogue.set_acting(acting=True)
     outcome = change.redo(journal_store(collection), number, control)
     update_catalogue(collection, catalogue, outcome)
     return outcome
@@ -133,7 +133,7 @@ def recover(collection: Collection, catalogue: Catalogue) -> list[Recovered]:
         update_catalogue(collection, catalogue, recovered)
     if catalogue.acting:  # ended before the catalogue had followed: the journals tell what was answered
         _follow_notes(collection, catalogue, list(change.answers_in_effect(journal_store(collection))))
-        catalogue.set_acting(False)
+        catalogue.set_acting(acting=False)
     return found
 
 
@@ -148,7 +148,7 @@ def update_catalogue(
         held = done.held if isinstance(done, Outcome) else ()
         catalogue.files.there([path for path in held if path not in back], there=False)
         _follow_notes(collection, catalogue, done.notes)
-    catalogue.set_acting(False)
+    catalogue.set_acting(acting=False)
     made = [*done.made, *back.intersection(held), *unknown] if isinstance(done, Outcome) else []
     if made:  # what is new, or has other contents, is looked at as a scan would
         top = str(collection.root)

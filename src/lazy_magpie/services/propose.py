@@ -13,7 +13,7 @@ from lazy_magpie.intake import ExistingFiles, Makers, identify_bundles, read_dow
 from lazy_magpie.model import Plan, Step, Value
 from lazy_magpie.planners import path_references, views
 from lazy_magpie.planners.directory_index import listing_of
-from lazy_magpie.planners.filing.tidy import tidy
+from lazy_magpie.planners.filing.tidy import TidySources, tidy
 from lazy_magpie.planners.intake.intake_sources import IntakeSources
 from lazy_magpie.planners.intake.planner import IntakePlanner
 from lazy_magpie.planners.tagging import with_carried_tags
@@ -46,7 +46,7 @@ def tidy_collection(
 
     placed = placed_in(catalogue, collection)
     config = replace(collection.config, files_unplayable=unplayable or collection.config.files_unplayable)
-    return tidy(catalogue, config, listing_of(root), measure, condition, progress, placed)
+    return tidy(catalogue, config, TidySources(listing_of(root), measure, placed), condition, progress)
 
 
 def plan_intake(

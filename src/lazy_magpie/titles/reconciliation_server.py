@@ -21,7 +21,7 @@ from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
 from lazy_magpie.catalogue import Title, Titles, in_memory
-from lazy_magpie.titles.files import KINDS, read_titles
+from lazy_magpie.titles.list_files import KINDS, read_titles
 from lazy_magpie.titles.match import TitleMatch, is_clear, ranked
 
 MOST_QUERIES = 50

@@ -261,7 +261,7 @@ def check_members(archive: Archive) -> Iterator[Member]:
 
 
 def _is_safe(path: str) -> bool:
-    return "\\" not in path and all(is_safe(part, False) for part in path.split("/"))
+    return "\\" not in path and all(is_safe(part, everywhere=False) for part in path.split("/"))
 
 
 def _members(packed: Packed) -> Iterator[Member]:

@@ -16,7 +16,7 @@ from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.formatting import count_text
 from lazy_magpie.suggest import nearest
 from lazy_magpie.titles import TitleMatch, ranked
-from lazy_magpie.titles.files import KINDS, read_titles
+from lazy_magpie.titles.list_files import KINDS, read_titles
 from lazy_magpie.titles.reconciliation_client import Service, Services
 
 _EXAMPLES = """examples:

@@ -13,14 +13,14 @@ Pair = tuple[File, str]
 """A companion and the path that it goes to."""
 
 
-def companion_targets(main: str, target_stem: str, companions: Iterable[File], own_folder: bool) -> Iterator[Pair]:
+def companion_targets(main: str, target_stem: str, companions: Iterable[File], *, own_folder: bool) -> Iterator[Pair]:
     """Yield where each companion of the item at `main` goes, when the item goes to `target_stem` + its ending.
 
     A companion named after its item keeps what stands behind that name; a subtitle gets its language behind the
     item's name; what is named otherwise keeps its name where the item has a folder of its own, else it gets the
     item's name in front. Where two would meet, both keep the names they have.
     """
-    wanted = [(file, _target(main, target_stem, file, own_folder)) for file in companions]
+    wanted = [(file, _target(main, target_stem, file, own_folder=own_folder)) for file in companions]
     counts: dict[str, int] = {}
     for _, target in wanted:
         counts[same_name(target)] = counts.get(same_name(target), 0) + 1
@@ -30,7 +30,7 @@ def companion_targets(main: str, target_stem: str, companions: Iterable[File], o
         yield file, target
 
 
-def _target(main: str, target_stem: str, file: File, own_folder: bool) -> str:
+def _target(main: str, target_stem: str, file: File, *, own_folder: bool) -> str:
     name = name_of(file.path)
     stem, ending = split_ending(name)
     rest = _behind_either(split_ending(name_of(main))[0], name_of(target_stem), name)

@@ -201,4 +201,6 @@ def _is_misread(destination: Destination, item: Item, config: Config) -> bool:
 
 
 def _as_written(values: Mapping[str, Value | None]) -> dict[str, Value | None]:
-    return {key: safe_value(value, True) if isinstance(value, str) else value for key, value in values.items()}
+    return {
+        key: safe_value(value, everywhere=True) if isinstance(value, str) else value for key, value in values.items()
+    }

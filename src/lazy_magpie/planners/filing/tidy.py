@@ -55,23 +55,30 @@ class _TidyDraft:
         self.owners.add(item.path, "", "", item.kind)
 
 
+@dataclass(frozen=True)
+class TidySources:
+    """What the planner looks at: names in folders, what differs between files that want one name, what was placed."""
+
+    listing: Listing
+    measure: Measure
+    placed: Placed | None = None
+
+
 def tidy(
     catalogue: Catalogue,
     config: Config,
-    listing: Listing,
-    measure: Measure,
+    sources: TidySources,
     condition: Condition | None = None,
     progress: Callable[[int], None] = lambda count: None,
-    placed: Placed | None = None,
 ) -> Plan:
-    """Plan the tidying of all items that meet `condition`; what was `placed` by today's rules stays.
+    """Plan the tidying of all items that meet `condition`; what was placed by today's rules stays.
 
-    `listing` and `measure` are the only looks at the disk: the names in a folder, and what differs between files
-    that want one name. Items in doubt, without a needed field, or whose new name would be read otherwise than it is
-    meant are left, each with the reason; kinds without a shelf and folders left alone are counted in `passed`.
+    `sources` are the only looks at the disk. Items in doubt, without a needed field, or whose new name would be read
+    otherwise than it is meant are left, each with the reason; kinds without a shelf and folders left alone are counted
+    in `passed`.
     """
     draft = _TidyDraft()
-    names = Names(listing)
+    names, placed = Names(sources.listing), sources.placed
     beside: list[Item] = []
     things = WholeFolders(placed, config, names) if placed else None
     for done, item in enumerate(catalogue.items.ask(condition or All()), start=1):
@@ -84,13 +91,13 @@ def tidy(
             draft.passed["archives of what lies unpacked beside them"] += 1
         else:
             _add_destination(item, config, names, draft)
-    _settle_conflicts(draft, names, measure)
+    _settle_conflicts(draft, names, sources.measure)
     _move_mains(draft, names)
     _take_along(draft, beside, names)
     shelves = [shelf.folder for shelf in config.shelves]
     return Plan(
         command="tidy",
-        steps=ordered_steps(draft.moves, listing, shelves),
+        steps=ordered_steps(draft.moves, sources.listing, shelves),
         conflicts=tuple(draft.conflicts),
         unmoved=tuple(sorted(draft.unmoved, key=lambda left: left.path)),
         passed=dict(draft.passed),
@@ -253,33 +260,26 @@ def _move_mains(draft: _TidyDraft, names: Names) -> None:
             draft.unmoved += [Unmoved(file.path, "this naming takes no companions") for file in item.files[1:]]
             continue
         stem = target if disc_folder(target) else split_ending(target)[0]
-        for file, goal in companion_targets(item.path, stem, item.files[1:], bool(destination.home)):
-            _move_beside(
-                draft,
-                names,
-                file,
-                goal,
-                f"goes with its {_WORDS.get(item.kind, item.kind.value)}",
-                destination.group,
-                item.id,
-            )
+        for file, goal in companion_targets(item.path, stem, item.files[1:], own_folder=bool(destination.home)):
+            why = f"goes with its {_WORDS.get(item.kind, item.kind.value)}"
+            _move_beside(draft, names, _move(file, goal, why, destination.group, item.id))
 
 
 def _move(file: File, target: str, why: str, group: str, item: int, filing: FilingRule | None = None) -> Move:
     return Move(source=file.path, target=target, why=why, group=group, item=item, stamp=file.stamp, filing=filing)
 
 
-def _move_beside(draft: _TidyDraft, names: Names, file: File, target: str, why: str, group: str, item: int) -> None:
+def _move_beside(draft: _TidyDraft, names: Names, move: Move) -> None:
     """Move what lies beside a film or episode, unless its new name is taken."""
-    key = same_name(target)
-    occupant = names.existing(target)
-    if file.path == target:
+    key = same_name(move.target)
+    occupant = names.existing(move.target)
+    if move.source == move.target:
         draft.taken.add(key)
-    elif key in draft.taken or (occupant and same_name(occupant) != same_name(file.path)):
-        draft.unmoved.append(Unmoved(file.path, f"there is another file for the name “{written(target)}”"))
+    elif key in draft.taken or (occupant and same_name(occupant) != same_name(move.source)):
+        draft.unmoved.append(Unmoved(move.source, f"there is another file for the name “{written(move.target)}”"))
     else:
         draft.taken.add(key)
-        draft.moves.append(_move(file, target, why, group, item))
+        draft.moves.append(move)
 
 
 def _take_along(draft: _TidyDraft, beside: list[Item], names: Names) -> None:
@@ -308,4 +308,4 @@ def _take_along(draft: _TidyDraft, beside: list[Item], names: Names) -> None:
         for file in item.files:
             goal = target if file.path == item.path else join(parent(target), name_of(file.path))
             why = f"goes along with its {'film or show' if item.kind is Kind.EXTRA else 'folder'}"
-            _move_beside(draft, names, file, goal, why, group or target.split("/")[1], item.id)
+            _move_beside(draft, names, _move(file, goal, why, group or target.split("/")[1], item.id))

@@ -18,6 +18,7 @@ from lazy_magpie.model.steps import ArchivePart, Copy, DropFolder, FilingRule, H
 from lazy_magpie.paths import above, join, name_of, parent, same_name, written
 from lazy_magpie.planners.directory_steps import make_missing
 from lazy_magpie.planners.disk_view import DiskView
+from lazy_magpie.planners.filing.placement_rules import archive_rule
 
 _STAGE = ".magpie-intake-"
 HOLD, HOLD_ALL = "hold", "hold all"
@@ -82,13 +83,12 @@ def steps_for(transfers: PlannedTransfers, disk: DiskView, take: str, known: set
     another are of one bundle, so that what goes with a step that can't be done stays too.
     """
     for home, placed in transfers.homes.items():
-        number = transfers.numbers[home]
         group = transfers.groups[home]
         packed = {rest: piece for rest, piece in placed.items() if piece.member}
         loose = {rest: piece for rest, piece in placed.items() if not piece.member}
         steps: list[Step] = []
         if packed:
-            steps += _unpacked(disk, transfers, home, packed, group, number, known)
+            steps += _unpacked(disk, transfers, home, packed, known)
         folders = make_missing(disk, (join(home, rest) for rest in loose), group, known)
         known.update(step.target for step in folders)
         steps += folders
@@ -104,11 +104,10 @@ def _unpacked(
     transfers: PlannedTransfers,
     home: str,
     packed: Mapping[str, Piece],
-    group: str,
-    number: int,
     known: set[str],
 ) -> Iterator[Step]:
     """Yield the steps that unpack the members of archives into `home`."""
+    group, number = transfers.groups[home], transfers.numbers[home]
     there = disk.status(home) is not None or home in known
     target = join(parent(home), f"{_STAGE}{number}") if there else home
     folders = make_missing(disk, [target], group, known)
@@ -191,15 +190,14 @@ def archive_steps(
     maker: str | None,
     group: str,
     bundle: int,
-    filing: FilingRule,
 ) -> Iterator[Step]:
     """Yield the steps for an archive all of whose members stand where `layouts` says: beside, aside, or held.
 
     `maker` is None where nothing of a maker's was in it: then beside is where its files are, and not their own folder.
     `bundle` ties it to its unpacking: where that fails, the archive stays where it is. Of several volumes the first
-    step compares what all of them hold, and the others hang on it. `filing` is the rule for archives.
+    step compares what all of them hold, and the others hang on it.
     """
-    home = next(iter(layouts))
+    home, filing = next(iter(layouts)), archive_rule(settings)
     if settings.archives in (HOLD, HOLD_ALL):
         if not archive.is_outside and settings.take == "move" and len(layouts) == 1:
             proofs: tuple[Unpacked, ...] = (Unpacked(home, layouts[home]),)

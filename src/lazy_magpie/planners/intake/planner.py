@@ -37,7 +37,7 @@ from lazy_magpie.planners.filing.destinations import (
     other_container,
 )
 from lazy_magpie.planners.filing.folder_naming import FolderNaming
-from lazy_magpie.planners.filing.placement_rules import archive_rule, by_rule
+from lazy_magpie.planners.filing.placement_rules import by_rule
 from lazy_magpie.planners.intake import intake_answers
 from lazy_magpie.planners.intake.intake_conflicts import ConflictResolver, IntakeReport
 from lazy_magpie.planners.intake.intake_items import items_of, pieces_below_top
@@ -334,7 +334,9 @@ class IntakePlanner:
                 destination.item.path, parent(target) if destination.home else "", destination.home, item.kind
             )
             stem = split_ending(target)[0]
-            beside = companion_targets(destination.item.path, stem, destination.item.files[1:], bool(destination.home))
+            beside = companion_targets(
+                destination.item.path, stem, destination.item.files[1:], own_folder=bool(destination.home)
+            )
             places += ((file.path, goal, group) for file, goal in beside)
         rule = by_rule(shelf, item.kind)
         self.conflicts.place_together([(pieces[path], target, group) for path, target, group in places], rule)
@@ -371,8 +373,7 @@ class IntakePlanner:
             maker = self.owner.get(archive)
             home = next(iter(layouts))
             group, bundle = self.transfers.groups.get(home, home), self.transfers.number_of(home)
-            filing = archive_rule(self.settings)
-            steps = list(archive_steps(archive, layouts, self.settings, maker, group, bundle, filing))
+            steps = list(archive_steps(archive, layouts, self.settings, maker, group, bundle))
             targets = [step.target for step in steps if step.target]
             if other := next(filter(self.conflicts.is_taken, targets), ""):
                 self.report.unmoved.append(Unmoved(archive.path, f"there is another “{written(other)}”"))
