@@ -98,8 +98,8 @@ def walk(
     """Bring the catalogue up to what lies at and below the folders `tops` of a root ("" is all).
 
     A folder that is a collection of its own is passed by, and named in `apart`. Symbolic links are counted, never
-    followed, so that no loop can catch the walk. A folder that can't be read is named in `unreadable`, and nothing in it
-    is taken for missing.
+    followed, so that no loop can catch the walk. A folder that can't be read is named in `unreadable`, and nothing in
+    it is taken for missing.
     """
     found = Walked()
     store = _Store(catalogue, scan)
