@@ -166,10 +166,19 @@ def _of_field(condition: Is | Contains | Between | Known) -> Sql:
 
 
 def at_or_below(top: str) -> tuple[str, tuple[str, ...]]:
-    """Return the SQL for a folder at or below the folder `top` ("" is the root; written form), with its values."""
+    """Return the SQL for a folder at or below the folder `top` ("" is the root; written form), with its values.
+
+    One range of the index on (root, path), from which folders like "Films 2" beside "Films" are left out: an OR of the
+    folder itself and those below it would read all folders of the root.
+    """
     if not top:
         return "1", ()
-    return "(folder.path = ? OR (folder.path > ? AND folder.path < ?))", (top, top + "/", top + "0")
+    return "(folder.path >= ? AND folder.path < ? AND (folder.path = ? OR folder.path > ?))", (
+        top,
+        top + "0",
+        top,
+        top + "/",
+    )
 
 
 def _below(path: str, root: int) -> Sql:

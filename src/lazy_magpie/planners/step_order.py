@@ -5,6 +5,8 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Iterable, Sequence
 from enum import Enum, auto
+from heapq import heapify, heappop, heappush
+from itertools import count
 
 from lazy_magpie.model import Step
 from lazy_magpie.model.steps import DropFolder, DropLink, MakeFolder, Move, RewriteText
@@ -97,7 +99,7 @@ def _made(moves: Iterable[Step], listing: Listing) -> list[MakeFolder]:
     return [MakeFolder(target=folder, why="new folder", group=group) for folder, group in made.items()]
 
 
-def _dropped(moves: Iterable[Step], listing: Listing, keep: Iterable[str]) -> list[DropFolder]:
+def _dropped(moves: Sequence[Step], listing: Listing, keep: Iterable[str]) -> list[DropFolder]:
     """The folders that the moves leave empty, each after what it holds."""
     gone: dict[str, set[str]] = {}
     come: dict[str, set[str]] = {}
@@ -109,24 +111,24 @@ def _dropped(moves: Iterable[Step], listing: Listing, keep: Iterable[str]) -> li
             come.setdefault(parent(folder), set()).add(name_of(folder))
         groups.setdefault(parent(step.source), step.group)
     kept = {same_name(folder) for folder in keep}
+    passed = {step.source for step in moves if _ASIDE in step.source}
     dropped = []
-    waiting = sorted((folder for folder in gone if folder), key=lambda folder: -folder.count("/"))
+    order = count()  # of folders equally deep, the first one met goes first
+    waiting = [(-folder.count("/"), next(order), folder) for folder in gone if folder]
+    heapify(waiting)
+    known = {folder for _, _, folder in waiting}
     while waiting:
-        folder = waiting.pop(0)
-        left = listing(folder) - gone[folder] | come.get(folder, set())
-        left -= {name for name in come.get(folder, set()) & gone[folder] if _passes(moves, join(folder, name))}
+        _, _, folder = heappop(waiting)
+        coming = come.get(folder, set())
+        left = listing(folder) - gone[folder] | coming
+        left -= {name for name in coming & gone[folder] if join(folder, name) in passed}
         if left or same_name(folder) in kept:
             continue
         dropped.append(DropFolder(source=folder, why="left empty", group=groups.get(folder, "")))
-        above_it = parent(folder)
-        gone.setdefault(above_it, set()).add(name_of(folder))
-        groups.setdefault(above_it, groups.get(folder, ""))
-        if above_it and above_it not in waiting:
-            waiting.append(above_it)
-            waiting.sort(key=lambda folder: -folder.count("/"))
+        home = parent(folder)
+        gone.setdefault(home, set()).add(name_of(folder))
+        groups.setdefault(home, groups.get(folder, ""))
+        if home and home not in known:
+            known.add(home)
+            heappush(waiting, (-home.count("/"), next(order), home))
     return dropped
-
-
-def _passes(moves: Iterable[Step], path: str) -> bool:
-    """Say whether `path` is only passed through: a name aside that is left again."""
-    return _ASIDE in path and any(step.source == path for step in moves)

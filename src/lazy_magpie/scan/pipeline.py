@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Iterator, Set
+from collections.abc import Collection, Iterable, Iterator, Mapping, Set
 
 from lazy_magpie.catalogue import MAIN_ROOT, Catalogue
 from lazy_magpie.config import Config
@@ -46,12 +46,23 @@ def identify_folders(
         yield sum(len(folder.files) for folder in unit.folders)
 
 
-def _units(catalogue: Catalogue, wanted: Iterable[Place], held: dict[Place, set[int]]) -> Iterator[Unit]:
-    """Yield the units of folders; `held` is given those of their files that belong to an item already."""
+def _units(
+    catalogue: Catalogue, wanted: Mapping[Place, Collection[int]], held: dict[Place, set[int]]
+) -> Iterator[Unit]:
+    """Yield the units of folders; `held` is given those of their files that belong to an item already.
+
+    `wanted` has, by the folder of each unit, those of its folders (ids) that are known to belong to it.
+    """
     names = {root.number: root.name for root in catalogue.roots.all()}
-    for root, home in wanted:
+    known = {id for inside in wanted.values() for id in inside}
+    for (root, home), ids in wanted.items():
+        inside = set(ids)
         below = catalogue.files.folders_below(root, home)
-        folders = [_read(catalogue, id, path) for id, path in below if home_of(path) == home]
+        folders = [
+            _read(catalogue, id, path)
+            for id, path in below
+            if id in inside or (id not in known and (path == home or home_of(path) == home))
+        ]
         held[root, home] = set().union(*(known for _, known in folders))
         yield Unit(names[root], tuple(folder for folder, _ in folders))
 
@@ -70,7 +81,7 @@ def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "")
     known = catalogue.roots.named(root)
     number = known.number if known else MAIN_ROOT
     held: dict[Place, set[int]] = {}
-    for unit in _units(catalogue, [(number, home_of(parent(path)))], held):
+    for unit in _units(catalogue, {(number, home_of(parent(path))): ()}, held):
         for group in groups_of(unit, config, known_makers(catalogue)):
             if any(member.file.path == path for member in group.members):
                 return group.identity
