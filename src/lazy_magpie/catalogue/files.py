@@ -11,6 +11,7 @@ from lazy_magpie.catalogue.roots import MAIN_ROOT
 from lazy_magpie.model import Value
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
+# SQLite knows nothing of how few rows these have: CROSS JOIN makes it begin with them.
 _MOVED = """
 CREATE TEMP TABLE IF NOT EXISTS relocation (folder, name, new_folder, new_name, source);
 CREATE TEMP TABLE IF NOT EXISTS moved (file INTEGER PRIMARY KEY, folder, name, item, source);
@@ -109,7 +110,7 @@ class Files:
 
     def unsuspect(self) -> None:
         """Note that all files were looked at from outside."""
-        self.db.execute("UPDATE folder SET dirty = 0 WHERE dirty = 2")
+        self.db.execute("UPDATE folder SET dirty = 0 WHERE dirty <> 0 AND dirty = 2")
 
     def mark_clean(self, folders: Iterable[int]) -> None:
         """Note that all in these folders was read and identified."""
@@ -367,14 +368,17 @@ class Files:
             )
         self.db.execute(
             "UPDATE item SET stale = 1 WHERE stale = 0 AND id IN "
-            "(SELECT file.item FROM file JOIN moved ON file.id = moved.file)"
+            "(SELECT file.item FROM moved CROSS JOIN file ON file.id = moved.file)"
         )
         self._without_digest(
-            "id IN (SELECT folder FROM moved UNION SELECT file.folder FROM file JOIN moved ON file.id = moved.file)"
+            "id IN (SELECT folder FROM moved UNION "
+            "SELECT file.folder FROM moved CROSS JOIN file ON file.id = moved.file)"
         )
         self.db.execute("UPDATE file SET folder = -id WHERE id IN (SELECT file FROM moved)")
         self.db.execute(
-            "UPDATE OR REPLACE file SET folder = moved.folder, name = moved.name FROM moved WHERE moved.file = file.id"
+            "UPDATE OR REPLACE file SET (folder, name) = (SELECT moved.folder, moved.name FROM moved "
+            "WHERE moved.file = file.id) "
+            "WHERE id IN (SELECT file FROM moved)"
         )
         unknown = self.db.execute("SELECT source FROM relocation EXCEPT SELECT source FROM moved").fetchall()
         now = {written(source): target for target, source in run.items()} if unknown else {}

@@ -66,7 +66,7 @@ class Items:
     def at(self, path: str) -> int | None:
         """Return the item whose main file lies at a path of the own root, None where there is none."""
         row = self.db.execute(
-            "SELECT item.id FROM folder JOIN file ON file.folder = folder.id JOIN item ON item.main = file.id "
+            f"SELECT item.id FROM folder JOIN file ON file.folder = folder.id {OF_MAIN} "
             "WHERE root = 0 AND path = ? AND name = ?",
             (written(parent(path)), written(name_of(path))),
         ).fetchone()

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
 
-VERSION = 7
+VERSION = 8
 
 TABLES = """
 CREATE TABLE meta (
@@ -310,7 +310,12 @@ CREATE TABLE refused (                  -- archives that could not be unpacked
 ) WITHOUT ROWID;
 """
 
-UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH}
+EIGHTH = """
+CREATE INDEX file_missing ON file (id) WHERE missing <> 0;
+CREATE INDEX item_doubtful ON item (id) WHERE state = 'doubtful';
+"""
+
+UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH}
 """For each older version the SQL that takes it one version up."""
 
 

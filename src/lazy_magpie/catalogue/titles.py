@@ -149,6 +149,8 @@ class Titles:
 
     def by_ids(self, ids: Sequence[int], kinds: Sequence[str]) -> list[Title]:
         """Return the titles with these ids that are of these kinds."""
+        if not ids:
+            return []
         rows = self.db.execute(
             f"{_SELECT} WHERE title.id IN ({', '.join('?' * len(ids))}) "
             f"AND title.kind IN ({', '.join('?' * len(kinds))})",

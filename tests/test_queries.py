@@ -1,0 +1,95 @@
+"""Every query of the catalogue finds its rows by an index, but for those that are about all rows."""
+
+from __future__ import annotations
+
+import re
+import sqlite3
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+
+from tests.conftest import Collection
+
+SMALL = frozenset(
+    "meta root plan plan_note view view_link tag_colour title_list relocation moved sqlite_master settled".split()
+)
+"""Tables with few rows, or with those of one change."""
+ABOUT_ALL = (
+    r"ORDER BY folder\.root, folder\.path",  # what a find lists, and what a planner goes through
+    r"FROM item WHERE NOT EXISTS",  # items whose file has gone to another
+    r"FROM (?:placement|taken|refused|field|looked)$|^SELECT id FROM folder$",
+    r"FROM words",  # the full-text index is one itself
+    r"FROM title_vocabulary|\.\?$",
+    r"^(?:INSERT INTO folder_of_root|UPDATE item SET stale = \?;)",  # an upgrade
+    r"^WITH here AS",  # which sizes are there more than once
+    r"^SELECT DISTINCT archive FROM came_from",  # the archives that are known to be unpacked
+    r"FROM tagged|SELECT \? FROM \w+ LIMIT",
+    r"SELECT DISTINCT file FROM member",  # the files that are known to hold others
+)
+"""Statements that are about all rows of a table, with why."""
+_NAME = re.compile(
+    r"\bSCAN (?:TABLE )?(\w+)\b(?! VIRTUAL| USING INDEX (?:folder_dirty|item_stale|item_doubtful|file_missing))"
+)
+
+
+@pytest.fixture
+def queries(monkeypatch: pytest.MonkeyPatch) -> Iterator[dict[str, str]]:
+    """What was asked of any catalogue: the plan of each statement, by the statement without its values."""
+    found: dict[str, str] = {}
+    real = sqlite3.connect
+
+    def connect(*args: Any, **more: Any) -> sqlite3.Connection:
+        db: sqlite3.Connection = real(*args, **more)
+        busy = False
+
+        def traced(statement: str) -> None:
+            nonlocal busy
+            shape = re.sub(r"'(?:[^']|'')*'|\b\d+(?:\.\d+)?\b|X'[0-9A-F]*'", "?", statement)
+            if busy or shape in found or not re.match(r"\s*(?:SELECT|UPDATE|DELETE|INSERT|WITH)", statement):
+                return
+            busy = True
+            try:
+                rows = db.execute(f"EXPLAIN QUERY PLAN {statement}").fetchall()
+                found[shape] = "\n".join(str(row[3]) for row in rows)
+            except sqlite3.Error:
+                found[shape] = ""
+            finally:
+                busy = False
+
+        db.set_trace_callback(traced)
+        return db
+
+    monkeypatch.setattr(sqlite3, "connect", connect)
+    yield found
+    monkeypatch.undo()
+
+
+def test_every_query_finds_its_rows_by_an_index(demo: Collection, queries: dict[str, str]) -> None:
+    demo.run("start")
+    demo.ok("scan")
+    for words in (
+        ("tern",), ("kind", "is", "movie", "year", "from", "1960", "to", "1990"), ("Heap", "maker", "known"),
+        ("title", "has", "kite"), ("bitrate", "under", "256k"), ("tag", "is", "x"), ("gone", "is", "yes"),
+    ):  # fmt: skip
+        demo.run("find", *words)
+    demo.run("settle")
+    demo.run("settle", "--accept", "bare year")
+    demo.run("tag", "put", "kites", "kind", "is", "movie", "--new")
+    demo.run("intake", "Downloads", "--now")
+    demo.run("tidy", "--now")
+    demo.run("view", "make", "kites", "tag", "is", "kites", "--now")
+    demo.run("copies", "--keep", "shorter", "--hold", "--now")
+    demo.run("copies", "--alike")
+    demo.run("show", "Films")
+    demo.run("undo")
+    demo.run("scan")
+    demo.run("scan", "--full")
+    demo.run("forget")
+    wrong = []
+    for statement, plan in queries.items():
+        tables = [name for name in _NAME.findall(plan) if name not in SMALL]
+        if tables and not any(re.search(about, statement.strip()) for about in ABOUT_ALL):
+            wrong.append(f"{statement}\n    {plan}")
+    assert len(queries) > 100
+    assert not wrong, "\n\n".join(wrong)
