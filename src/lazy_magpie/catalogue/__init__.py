@@ -37,6 +37,7 @@ from lazy_magpie.catalogue.query import (
     OnRoot,
     asks_for,
 )
+from lazy_magpie.catalogue.relocation import relocate
 from lazy_magpie.catalogue.roots import MAIN_ROOT, KnownRoot, Roots
 from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
@@ -82,6 +83,7 @@ __all__ = [
     "json_text",
     "opened",
     "read_view",
+    "relocate",
 ]
 
 _BUSY_SECONDS = 30.0

@@ -11,15 +11,6 @@ from lazy_magpie.catalogue.roots import MAIN_ROOT
 from lazy_magpie.model import Value
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
-# SQLite knows nothing of how few rows these have: CROSS JOIN makes it begin with them.
-_MOVED = """
-CREATE TEMP TABLE IF NOT EXISTS relocation (folder, name, new_folder, new_name, source);
-CREATE TEMP TABLE IF NOT EXISTS moved (file INTEGER PRIMARY KEY, folder, name, item, source);
-DELETE FROM relocation;
-DELETE FROM moved;
-"""
-
-
 _WITH_ROOT = "SELECT file.id, root, folder, name, size, mtime, inode FROM file JOIN folder ON folder.id = file.folder"
 
 Row = tuple[int, str, int, int, int, int, int]
@@ -34,21 +25,28 @@ class Files:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
 
-    def folder(self, path: str, scan: int, root: int = MAIN_ROOT) -> tuple[int, bool, bytes | None]:
-        """Return the id of a folder, whether it is new, and the digest of its files; note that `scan` saw it."""
+    def folder(
+        self, path: str, scan: int, root: int = MAIN_ROOT, *, dirty: bool = True
+    ) -> tuple[int, bool, bytes | None]:
+        """Return the id of a folder, whether it is new, and the digest of its files; note that `scan` saw it.
+
+        A new one is `dirty`: what is in it has still to be read and identified.
+        """
         text = written(path)
         row = self.db.execute("SELECT id, digest FROM folder WHERE root = ? AND path = ?", (root, text)).fetchone()
         if row:
             self.db.execute("UPDATE folder SET seen = ? WHERE id = ?", (scan, row[0]))
             return int(row[0]), False, row[1]
-        cursor = self.db.execute("INSERT INTO folder (root, path, seen) VALUES (?, ?, ?)", (root, text, scan))
+        cursor = self.db.execute(
+            "INSERT INTO folder (root, path, seen, dirty) VALUES (?, ?, ?, ?)", (root, text, scan, int(dirty))
+        )
         return int(cursor.lastrowid or 0), True, None
 
     def digest(self, digests: Iterable[tuple[bytes, int]]) -> None:
         """Store digests of the files in folders: (digest, folder)."""
         self.db.executemany("UPDATE folder SET digest = ? WHERE id = ?", digests)
 
-    def _without_digest(self, where: str, values: Sequence[object] = ()) -> None:
+    def drop_digest(self, where: str, values: Sequence[object] = ()) -> None:
         """Note of folders that their files in the catalogue are not those that were seen on the disk last."""
         self.db.execute(f"UPDATE folder SET digest = NULL WHERE digest IS NOT NULL AND {where}", values)
 
@@ -85,7 +83,7 @@ class Files:
             ).fetchall()
             for (id,) in rows:
                 cursor = self.db.execute("UPDATE file SET missing = ? WHERE folder = ? AND missing = 0", (scan, id))
-                self._without_digest("id = ?", (id,))
+                self.drop_digest("id = ?", (id,))
                 if cursor.rowcount > 0:
                     count += cursor.rowcount
                     folders.append(id)
@@ -270,7 +268,7 @@ class Files:
     def take_over(self, old: int, new: int) -> None:
         """Continue the missing file `old` as the file found as `new`."""
         place = self.db.execute("SELECT folder, name, size, mtime, inode FROM file WHERE id = ?", (new,)).fetchone()
-        self._without_digest("id = ? OR id = (SELECT folder FROM file WHERE id = ?)", (place[0], old))
+        self.drop_digest("id = ? OR id = (SELECT folder FROM file WHERE id = ?)", (place[0], old))
         self.db.execute("DELETE FROM file WHERE id = ?", (new,))
         self.db.execute(
             "UPDATE file SET folder = ?, name = ?, size = ?, mtime = ?, inode = ?, missing = 0 WHERE id = ?",
@@ -282,7 +280,7 @@ class Files:
         scan = 0 if there else self.db.execute("SELECT COALESCE(MAX(seen), 1) FROM folder").fetchone()[0]
         for path in paths:
             if (folder := self.folder_id(parent(path))) is not None:
-                self._without_digest("id = ?", (folder,))
+                self.drop_digest("id = ?", (folder,))
                 self.db.execute(
                     "UPDATE file SET missing = ? WHERE folder = ? AND name = ?", (scan, folder, written(name_of(path)))
                 )
@@ -320,82 +318,3 @@ class Files:
         """Return the id of a folder, None where the catalogue has none."""
         row = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (root, written(path))).fetchone()
         return int(row[0]) if row else None
-
-    def relocate(self, moves: Iterable[tuple[str, str, bool]], *, first: bool) -> list[str]:
-        """Follow moves (from, to, whether it is a folder) that a change has made, so that all stays with the files.
-
-        `first` keeps the first path of each item as a fact, so that no move destroys its own evidence. Returns where
-        files are now that the catalogue did not know.
-        """
-        unknown: list[str] = []
-        run: dict[str, str] = {}  # where a file is now: where it was
-        for source, target, is_folder in moves:
-            run[target] = run.pop(source, source)
-            if is_folder:
-                unknown += self._relocate_files(run, first=first)
-                run = {}
-                self._relocate_folders(source, target)
-        return unknown + self._relocate_files(run, first=first)
-
-    def _relocate_files(self, run: dict[str, str], *, first: bool) -> list[str]:
-        """Give files their new places all at once, so that those that changed places do not meet.
-
-        Returns the places of those that are not known.
-        """
-        old = {home: self.folder_id(home) for home in {parent(source) for source in run.values()}}
-        new = {home: self.folder(home, 0)[0] for home in {parent(target) for target in run}}
-        self.db.executescript(_MOVED)
-        self.db.executemany(
-            "INSERT INTO relocation VALUES (?, ?, ?, ?, ?)",
-            (
-                (
-                    old[parent(source)],
-                    written(name_of(source)),
-                    new[parent(target)],
-                    written(name_of(target)),
-                    written(source),
-                )
-                for target, source in run.items()
-            ),
-        )
-        self.db.execute(
-            "INSERT INTO moved SELECT file.id, new_folder, new_name, item.id, source FROM relocation "
-            f"JOIN file ON file.folder = relocation.folder AND file.name = relocation.name LEFT {OF_MAIN}"
-        )
-        if first:
-            self.db.execute(
-                "INSERT OR IGNORE INTO fact SELECT item, 'first_path', source, 'disk' FROM moved WHERE item IS NOT NULL"
-            )
-        self.db.execute(
-            "UPDATE item SET stale = 1 WHERE stale = 0 AND id IN "
-            "(SELECT file.item FROM moved CROSS JOIN file ON file.id = moved.file)"
-        )
-        self._without_digest(
-            "id IN (SELECT folder FROM moved UNION "
-            "SELECT file.folder FROM moved CROSS JOIN file ON file.id = moved.file)"
-        )
-        self.db.execute("UPDATE file SET folder = -id WHERE id IN (SELECT file FROM moved)")
-        self.db.execute(
-            "UPDATE OR REPLACE file SET (folder, name) = (SELECT moved.folder, moved.name FROM moved "
-            "WHERE moved.file = file.id) "
-            "WHERE id IN (SELECT file FROM moved)"
-        )
-        unknown = self.db.execute("SELECT source FROM relocation EXCEPT SELECT source FROM moved").fetchall()
-        now = {written(source): target for target, source in run.items()} if unknown else {}
-        return [now[source] for (source,) in unknown]
-
-    def _relocate_folders(self, source: str, target: str) -> None:
-        top = written(source)
-        condition, values = at_or_below(top)
-        rows = self.db.execute(
-            f"SELECT id, path FROM folder WHERE root = ? AND {condition}", (MAIN_ROOT, *values)
-        ).fetchall()
-        for id, path in rows:
-            self.db.execute("UPDATE item SET stale = 1 WHERE id IN (SELECT item FROM file WHERE folder = ?)", (id,))
-            moved = written(target) + path[len(top) :]
-            taken = self.db.execute("SELECT id FROM folder WHERE root = ? AND path = ?", (MAIN_ROOT, moved)).fetchone()
-            self._without_digest("id = ? OR id = ?", (id, taken[0] if taken else id))
-            if taken is None:
-                self.db.execute("UPDATE folder SET path = ? WHERE id = ?", (moved, id))
-            else:
-                self.db.execute("UPDATE OR IGNORE file SET folder = ? WHERE folder = ?", (taken[0], id))

@@ -86,8 +86,10 @@ def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iter
     if {step.number: step for step in edited} == known:
         return plan
     if any(step.kind is StepKind.UNPACK for step in plan.steps):
-        return dataclasses.replace(plan, steps=_put_in(plan, {step.number: step for step in edited}, known, names))
-    return dataclasses.replace(plan, steps=ordered_steps(edited, listing, keep))
+        steps_of_all = _put_in(plan, {step.number: step for step in edited}, known, names)
+    else:
+        steps_of_all = ordered_steps(edited, listing, keep)
+    return dataclasses.replace(plan, steps=steps_of_all, reads_back=False)
 
 
 def _put_in(plan: Plan, edited: Mapping[int, Step], known: Mapping[int, Step], names: Names) -> tuple[Step, ...]:
