@@ -59,6 +59,7 @@ class _Store:
         self.digests: list[tuple[bytes, int]] = []
         self.dirty: set[int] = set()
         self.suspects: set[int] = set()
+        self.empty: set[int] = set()
 
     def flush(self, *, limit: int = 0) -> None:
         """Write what has been gathered, if it is more than `limit` rows."""
@@ -70,6 +71,7 @@ class _Store:
         files.miss(self.gone, self.scan)
         files.mark_dirty(self.dirty)
         files.mark_tags_dirty(self.suspects)
+        files.mark_clean(self.empty)
         files.digest(self.digests)
         self.catalogue.commit()
         self.new.clear()
@@ -78,6 +80,7 @@ class _Store:
         self.digests.clear()
         self.dirty.clear()
         self.suspects.clear()
+        self.empty.clear()
 
 
 class RootToWalk(NamedTuple):
@@ -204,7 +207,9 @@ def _compare(store: _Store, found: Walked, folder: int, *, is_new: bool, listed:
         scan = store.scan
         store.new += [(folder, name, size, mtime, inode, scan) for name, size, mtime, inode, _ in listed]
         found.new += len(listed)
-        return  # a new folder is dirty from the beginning
+        if not listed:
+            store.empty.add(folder)
+        return  # a new folder is dirty from the beginning, but for one in which there is nothing to identify
     known = {row[1]: row for row in store.catalogue.files.in_folder(folder)}
     dirty = False
     for name, size, mtime, inode, _ in listed:
