@@ -43,7 +43,7 @@ import statistics, time
 from pathlib import Path
 from lazy_magpie import collection
 from lazy_magpie.catalogue import opened
-from lazy_magpie.plans.intake import Intake
+from lazy_magpie.services.propose import plan_intake
 found = collection.find(Path(sys.argv[1]))
 loops, plans = [], []
 with opened(found) as catalogue:
@@ -51,7 +51,7 @@ with opened(found) as catalogue:
         start = time.perf_counter()
         bare(os.path.join(sys.argv[1], "Downloads"))
         middle = time.perf_counter()
-        Intake(catalogue, found, time.time()).plan(["Downloads"])
+        plan_intake(found, catalogue, ["Downloads"], time.time())
         loops.append(middle - start)
         plans.append(time.perf_counter() - middle)
 print(statistics.median(plans) / statistics.median(loops))
@@ -73,14 +73,14 @@ for name in (name for name in os.listdir(sys.argv[1]) if name.endswith(".zip")):
 """
 _UNPACK = """
 import os, sys
-from lazy_magpie.change import Area, Disk, apply
-from lazy_magpie.model import Do, Step
-disk = Disk(os.path.dirname(sys.argv[2]))
+from lazy_magpie.change import Filesystem, JournalStore, apply
+from lazy_magpie.model.steps import Unpack
+disk = Filesystem(os.path.dirname(sys.argv[2]))
 os.makedirs(disk.path(".magpie"), exist_ok=True)
 inside = os.path.relpath(sys.argv[1], disk.root)
 names = [name for name in os.listdir(sys.argv[1]) if name.endswith(".zip")]
 steps = [Unpack(number=n, source=f"{inside}/{name}", target=f"files/{name[:-4]}") for n, name in enumerate(names, 1)]
-apply(Area(disk), steps, "unpack")
+apply(JournalStore(disk), steps, "unpack")
 """
 
 
