@@ -31,6 +31,10 @@ class Collection:
         """Where magpie's own files lie."""
         return self.root / STATE_DIR_NAME
 
+    def has_journals(self) -> bool:
+        """Say whether any change was ever made, by what lies in magpie's own folder."""
+        return any((self.state_dir / "journal").glob("*"))
+
     @property
     def catalogue_path(self) -> Path:
         """The catalogue's file."""

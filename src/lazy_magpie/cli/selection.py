@@ -18,7 +18,6 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import with_custom
 from lazy_magpie.model import id_number
 from lazy_magpie.paths import is_below, join
-from lazy_magpie.services.session import has_journals
 
 
 def collection_of(args: argparse.Namespace) -> Collection:
@@ -84,12 +83,11 @@ def agreed(question: str) -> bool:
 
 def told_of_crash(collection: Collection, terminal: Terminal) -> None:
     """Say that a crash has left a change unfinished: what a command that only reads does about it."""
-    if not has_journals(collection.state_dir):  # nothing was ever changed: nothing need be loaded
+    if not collection.has_journals():  # nothing was ever changed: nothing need be loaded
         return
-    from lazy_magpie.change import unfinished
-    from lazy_magpie.services.execute import journal_store
+    from lazy_magpie.change import Filesystem, JournalStore, unfinished
 
-    for found in unfinished(journal_store(collection)):
+    for found in unfinished(JournalStore(Filesystem(str(collection.root)))):
         terminal.note(
             f"Change {found.number} ({found.command}) is unfinished after a crash; the next command that writes "
             "puts it right."

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from pathlib import Path
 
 from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.change import locked
@@ -20,14 +19,9 @@ def writing(
     `scanned` says that a catalogue must be there already. Raises BusyError where another process writes.
     """
     with locked(collection.state_dir, command), opened(collection, write=True, scanned=scanned) as catalogue:
-        if has_journals(collection.state_dir):  # else nothing was ever changed, and nothing need be loaded
+        if collection.has_journals():  # else nothing was ever changed, and nothing need be loaded
             from lazy_magpie.services.execute import recover
 
             for recovered in recover(collection, catalogue):
                 report(recovered.text)
         yield catalogue
-
-
-def has_journals(own: Path) -> bool:
-    """Say whether any change was ever made, by what lies in magpie's own folder."""
-    return any((own / "journal").glob("*"))
