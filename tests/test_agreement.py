@@ -6,7 +6,9 @@ import os
 import random
 import shutil
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -336,3 +338,31 @@ def test_a_foreign_folder_of_ours_is_data(heap: Collection) -> None:
     inner.ok("scan")
     assert "is a collection of its own" in heap.run("scan").err
     assert not heap.ok("find", "kelp", "--json").lines
+
+
+def test_a_scan_after_a_tidy_knows_what_a_full_scan_finds(tree: Callable[..., Collection]) -> None:
+    paths = [
+        "Old/Kinderserien/Wollewei/Staffel 1/Wollewei.S01E01.mkv",
+        "Old/Kinderserien/Wollewei/Staffel 1/wollewei.s01.nfo",
+        "Old/Quoll Designs/2013/MQ Sulky Possum 100mm.pes",
+        "Old/Quoll Designs/2013/MQ Sulky Possum.xxx",
+        "Old/Quoll Designs/Formats/Moth Study.pes",
+        "Old/Quoll Designs/Formats/Moth Study.vp3",
+        "Old/Films/A-L/Pit Pony Blues (1984) CD2.avi",
+        "Old/Films/Pit Pony Blues (1984)/Pit Pony Blues (1984) - part 1.avi",
+    ]
+    collection = tree(paths, CONFIG)
+
+    def known() -> dict[str, tuple[Any, ...]]:
+        items = collection.ok("find", "--json").lines
+        return {
+            item["path"]: (item["kind"], item["state"], item["fields"], sorted(file["path"] for file in item["files"]))
+            for item in items
+        }
+
+    collection.run("scan")
+    collection.run("tidy", "--now")
+    collection.run("scan")
+    after = known()
+    collection.run("scan", "--full")
+    assert after and known() == after

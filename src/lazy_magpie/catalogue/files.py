@@ -25,21 +25,14 @@ class Files:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
 
-    def folder(
-        self, path: str, scan: int, root: int = MAIN_ROOT, *, dirty: bool = True
-    ) -> tuple[int, bool, bytes | None]:
-        """Return the id of a folder, whether it is new, and the digest of its files; note that `scan` saw it.
-
-        A new one is `dirty`: what is in it has still to be read and identified.
-        """
+    def folder(self, path: str, scan: int, root: int = MAIN_ROOT) -> tuple[int, bool, bytes | None]:
+        """Return the id of a folder, whether it is new, and the digest of its files; note that `scan` saw it."""
         text = written(path)
         row = self.db.execute("SELECT id, digest FROM folder WHERE root = ? AND path = ?", (root, text)).fetchone()
         if row:
             self.db.execute("UPDATE folder SET seen = ? WHERE id = ?", (scan, row[0]))
             return int(row[0]), False, row[1]
-        cursor = self.db.execute(
-            "INSERT INTO folder (root, path, seen, dirty) VALUES (?, ?, ?, ?)", (root, text, scan, int(dirty))
-        )
+        cursor = self.db.execute("INSERT INTO folder (root, path, seen) VALUES (?, ?, ?)", (root, text, scan))
         return int(cursor.lastrowid or 0), True, None
 
     def digest(self, digests: Iterable[tuple[bytes, int]]) -> None:

@@ -18,11 +18,10 @@ DELETE FROM moved;
 """
 
 
-def relocate(files: Files, moves: Iterable[tuple[str, str, bool]], *, first: bool, known: bool = False) -> list[str]:
+def relocate(files: Files, moves: Iterable[tuple[str, str, bool]], *, first: bool) -> list[str]:
     """Follow moves (from, to, whether it is a folder) that a change has made, so that all stays with the files.
 
-    `first` keeps the first path of each item as a fact, so that no move destroys its own evidence. `known` says that
-    the new names are read as the same as the old ones, so that the next scan need not identify them. Returns where
+    `first` keeps the first path of each item as a fact, so that no move destroys its own evidence. Returns where
     files are now that the catalogue did not know.
     """
     unknown: list[str] = []
@@ -30,19 +29,19 @@ def relocate(files: Files, moves: Iterable[tuple[str, str, bool]], *, first: boo
     for source, target, is_folder in moves:
         run[target] = run.pop(source, source)
         if is_folder:
-            unknown += _relocate_files(files, run, first=first, known=known)
+            unknown += _relocate_files(files, run, first=first)
             run = {}
             _relocate_folders(files, source, target)
-    return unknown + _relocate_files(files, run, first=first, known=known)
+    return unknown + _relocate_files(files, run, first=first)
 
 
-def _relocate_files(files: Files, run: dict[str, str], *, first: bool, known: bool) -> list[str]:
+def _relocate_files(files: Files, run: dict[str, str], *, first: bool) -> list[str]:
     """Give files their new places all at once, so that those that changed places do not meet.
 
     Returns the places of those that are not known.
     """
     old = {home: files.folder_id(home) for home in {parent(source) for source in run.values()}}
-    new = {home: files.folder(home, 0, dirty=not known)[0] for home in {parent(target) for target in run}}
+    new = {home: files.folder(home, 0)[0] for home in {parent(target) for target in run}}
     files.db.executescript(_MOVED)
     files.db.executemany(
         "INSERT INTO relocation VALUES (?, ?, ?, ?, ?)",

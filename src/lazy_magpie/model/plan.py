@@ -31,8 +31,7 @@ class Plan:
     """Steps in the order in which they are done, with the conflicts and what is left. `number` 0: not kept.
 
     `passed` counts what lies outside the plan's business (`{"in folders left alone": 12, …}`). `drives` are those that
-    were mounted inside the root when it was made ({folder: id}), None where that is not known. `reads_back` says that
-    every new name of an item was read afresh, and gives the same identity.
+    were mounted inside the root when it was made ({folder: id}), None where that is not known.
     """
 
     command: str
@@ -42,4 +41,3 @@ class Plan:
     passed: Mapping[str, int] = field(default_factory=dict)
     number: int = 0
     drives: Mapping[str, str] | None = None
-    reads_back: bool = False

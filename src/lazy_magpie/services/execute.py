@@ -82,7 +82,7 @@ def apply(collection: Collection, catalogue: Catalogue, plan: Plan, control: Run
     outcome = change.apply(journal_store(collection), plan.steps, plan.command, plan.number, control, plan.drives)
     if plan.number:
         catalogue.plans.set_state(plan.number, "applied")
-    update_catalogue(collection, catalogue, outcome, known=plan.reads_back)
+    update_catalogue(collection, catalogue, outcome)
     return outcome
 
 
@@ -138,19 +138,11 @@ def recover(collection: Collection, catalogue: Catalogue) -> list[Recovered]:
 
 
 def update_catalogue(
-    collection: Collection,
-    catalogue: Catalogue,
-    done: Outcome | Recovered,
-    *,
-    first: bool = True,
-    known: bool = False,
+    collection: Collection, catalogue: Catalogue, done: Outcome | Recovered, *, first: bool = True
 ) -> None:
-    """Update the catalogue with what was moved and answered; `first` keeps each item's first path as a fact.
-
-    `known` says that the new names are read as the same as the old ones.
-    """
+    """Update the catalogue with what was moved and answered; `first` keeps each item's first path as a fact."""
     with catalogue.db:
-        unknown = relocate(catalogue.files, done.moves, first=first, known=known)
+        unknown = relocate(catalogue.files, done.moves, first=first)
         catalogue.files.there([target for source, target, _ in done.moves if change.is_held(source)], there=True)
         back = {target for _, target, _ in done.moves}  # what took its place went, and it came back
         held = done.held if isinstance(done, Outcome) else ()

@@ -101,7 +101,6 @@ def tidy(
         conflicts=tuple(draft.conflicts),
         unmoved=tuple(sorted(draft.unmoved, key=lambda left: left.path)),
         passed=dict(draft.passed),
-        reads_back=True,
     )
 
 
