@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import ClassVar, Self
@@ -85,6 +85,11 @@ class Step:
     def numbered(self, number: int) -> Self:
         """Return the step under another number."""
         return dataclasses.replace(self, number=number)
+
+
+def renumbered(steps: Iterable[Step]) -> tuple[Step, ...]:
+    """Return steps numbered from 1."""
+    return tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

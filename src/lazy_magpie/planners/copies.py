@@ -11,7 +11,7 @@ from lazy_magpie.config import Config
 from lazy_magpie.copies import SURE, Copies, Inside, Rule, Wrapped, top_of
 from lazy_magpie.copies.keep_rules import RULES, copy_to_keep
 from lazy_magpie.model import File, Item, Kind, Plan, State, Step, Unmoved
-from lazy_magpie.model.steps import Alike, Hardlink, Hold, Move, Proof, Repacked, SameBytes, Unpacked
+from lazy_magpie.model.steps import Alike, Hardlink, Hold, Move, Proof, Repacked, SameBytes, Unpacked, renumbered
 from lazy_magpie.paths import is_below, join, name_of, same_name, split_ending, written
 from lazy_magpie.planners.directory_index import Listing, Names
 from lazy_magpie.planners.step_order import ordered_steps
@@ -229,7 +229,7 @@ def plan_copies(
     if not link:
         steps = list(ordered_steps(steps, listing, [shelf.folder for shelf in config.shelves]))
         steps += _joined_tags(verdicts, {step.item for step in steps})
-    return Plan("copies", tuple(step.numbered(number) for number, step in enumerate(steps, 1)), unmoved=tuple(left))
+    return Plan("copies", renumbered(steps), unmoved=tuple(left))
 
 
 def _joined_tags(verdicts: Sequence[Verdict], going: Collection[int]) -> Iterator[Step]:

@@ -19,7 +19,7 @@ from dataclasses import replace
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.model import Plan, Step
-from lazy_magpie.model.steps import ArchivePart, Copy, Move, RewriteText, Unpack
+from lazy_magpie.model.steps import ArchivePart, Copy, Move, RewriteText, Unpack, renumbered
 from lazy_magpie.paths import above, join, parent, same_name, split_ending
 from lazy_magpie.planners.disk_view import DiskView
 
@@ -67,7 +67,7 @@ def with_references(catalogue: Catalogue, disk: DiskView, read_member: ReadMembe
 
     texts = list(dict.fromkeys([*loose, *packed]))
     steps += following(steps, texts, read, is_there)
-    return replace(plan, steps=tuple(step.numbered(number) for number, step in enumerate(steps, start=1)))
+    return replace(plan, steps=renumbered(steps))
 
 
 def _is_text(path: str) -> bool:

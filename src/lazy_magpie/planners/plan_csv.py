@@ -16,7 +16,7 @@ from collections.abc import Iterable, Mapping
 from lazy_magpie.collection import STATE_DIR_NAME
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan, Step, StepKind
-from lazy_magpie.model.steps import Hardlink, Hold, MakeFolder, Proof, Unpack, Unpacked
+from lazy_magpie.model.steps import Hardlink, Hold, MakeFolder, Proof, Unpack, Unpacked, renumbered
 from lazy_magpie.naming.safe import is_safe
 from lazy_magpie.paths import above, is_below, name_of, read_back, same_name, split_ending, written
 from lazy_magpie.planners.directory_index import Listing, Names
@@ -110,7 +110,7 @@ def _put_in(plan: Plan, edited: Mapping[int, Step], known: Mapping[int, Step], n
                 made.add(folder)
                 steps.append(MakeFolder(target=folder, why="new folder", group=new.group))
         steps.append(new)
-    return tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
+    return renumbered(steps)
 
 
 def _followed(steps: Iterable[tuple[int, Step]], known: Mapping[int, Step]) -> list[Step]:

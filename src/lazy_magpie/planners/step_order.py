@@ -9,7 +9,7 @@ from heapq import heapify, heappop, heappush
 from itertools import count
 
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import DropFolder, DropLink, MakeFolder, Move, RewriteText
+from lazy_magpie.model.steps import DropFolder, DropLink, MakeFolder, Move, RewriteText, renumbered
 from lazy_magpie.paths import above, join, name_of, parent, same_name
 from lazy_magpie.planners.directory_index import Listing
 
@@ -24,7 +24,7 @@ def ordered_steps(moves: Sequence[Step], listing: Listing, keep: Iterable[str] =
     """
     ordered = _ordered(moves)
     steps = [*_made(ordered, listing), *ordered, *_dropped(ordered, listing, keep)]
-    return tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
+    return renumbered(steps)
 
 
 def without_directories(steps: Iterable[Step]) -> list[Step]:

@@ -15,7 +15,7 @@ from lazy_magpie.catalogue import Catalogue, Condition, View
 from lazy_magpie.config import Config
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Conflict, File, FileStatus, Item, Kind, Plan, Step, Unmoved
-from lazy_magpie.model.steps import Copy, DropLink, Hardlink, Hold, Softlink, Write
+from lazy_magpie.model.steps import Copy, DropLink, Hardlink, Hold, Softlink, Write, renumbered
 from lazy_magpie.naming import MissingField, template_of
 from lazy_magpie.naming.safe import is_safe, safe_part, safe_value
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, written
@@ -97,7 +97,7 @@ def refresh(
     coming = {step.target for step in steps if step.target}
     steps += drop_emptied(disk, (step.source for step in taken), coming, folder_of(view), view.name)
     passed = {"in folders left alone": backups} if backups else {}
-    return Plan("view", _numbered(steps), draft.conflicts, tuple(left), passed)
+    return Plan("view", renumbered(steps), draft.conflicts, tuple(left), passed)
 
 
 def drop(catalogue: Catalogue, disk: DiskView, held: HeldPaths, view: View) -> Plan:
@@ -108,7 +108,7 @@ def drop(catalogue: Catalogue, disk: DiskView, held: HeldPaths, view: View) -> P
     if status := disk.status(note):
         taken.append(Hold(source=note, why="the view's own note", group=view.name, stamp=status.stamp))
     return Plan(
-        "view drop", _numbered([*taken, *drop_emptied(disk, [step.source for step in taken], (), HOME, view.name)])
+        "view drop", renumbered([*taken, *drop_emptied(disk, [step.source for step in taken], (), HOME, view.name)])
     )
 
 
@@ -209,10 +209,6 @@ def _note(disk: DiskView, view: View, path: str, text: str) -> list[Step]:
             return []
     why = "the view shows something else now"
     return [Hold(source=path, why=why, group=view.name, stamp=status.stamp), write]
-
-
-def _numbered(steps: Iterable[Step]) -> tuple[Step, ...]:
-    return tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
 
 
 def same_view(name: str, views: Iterable[str]) -> str:

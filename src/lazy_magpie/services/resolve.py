@@ -9,6 +9,7 @@ from lazy_magpie.catalogue import All, Catalogue, Condition, Is
 from lazy_magpie.change import Outcome, RunControl
 from lazy_magpie.collection import Collection
 from lazy_magpie.model import PERSON, Answer, Item, Plan, State, Step
+from lazy_magpie.model.steps import renumbered
 from lazy_magpie.planners.custom_fields import set_field_steps, split_assignments
 from lazy_magpie.planners.manual_answers import by_hand
 from lazy_magpie.planners.questions import Question, answered, questions, settling, wanted
@@ -97,5 +98,4 @@ class Resolver:
                 steps.append(settling(item, answer, old))
         if not steps:
             return None
-        numbered = tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
-        return execute.apply(self.collection, self.catalogue, Plan("settle", numbered), RunControl())
+        return execute.apply(self.collection, self.catalogue, Plan("settle", renumbered(steps)), RunControl())

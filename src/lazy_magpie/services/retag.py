@@ -8,6 +8,7 @@ from lazy_magpie.catalogue import AnyOf, Below, Catalogue
 from lazy_magpie.change import Outcome, RunControl
 from lazy_magpie.collection import Collection
 from lazy_magpie.model import Item, Kind, Plan, StepKind
+from lazy_magpie.model.steps import renumbered
 from lazy_magpie.paths import is_below
 from lazy_magpie.planners.tagging import checked, set_tags_step, with_carried_tags
 from lazy_magpie.services.execute import apply, journal_store
@@ -26,8 +27,7 @@ def retag(
     if not steps:
         return None
     every = with_carried_tags(steps, collection.config, journal_store(collection).disk)
-    numbered = tuple(step.numbered(number) for number, step in enumerate(every, start=1))
-    return apply(collection, catalogue, Plan(command, numbered), RunControl())
+    return apply(collection, catalogue, Plan(command, renumbered(every)), RunControl())
 
 
 def tag_new(collection: Collection, catalogue: Catalogue, plan: Plan, tag: str) -> Outcome | None:

@@ -20,7 +20,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Plan, Step
-from lazy_magpie.model.steps import SetField, SetTags
+from lazy_magpie.model.steps import SetField, SetTags, renumbered
 from lazy_magpie.paths import written
 from lazy_magpie.planners import worksheet
 from lazy_magpie.planners.worksheet import Problem
@@ -102,8 +102,7 @@ def _take(args: argparse.Namespace, collection: Collection, terminal: Terminal) 
         if problems and not args.partly:
             steps = []
         every = with_tags(collection, steps)
-        numbered = tuple(step.numbered(number) for number, step in enumerate(every, start=1))
-        plan = Plan("sheet take", numbered)
+        plan = Plan("sheet take", renumbered(every))
         if steps:
             plan = execute.keep(collection, catalogue, plan)
         _show(terminal, plan, problems)

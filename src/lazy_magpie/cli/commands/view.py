@@ -16,6 +16,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Conflict, Plan, Step, Unmoved
+from lazy_magpie.model.steps import renumbered
 from lazy_magpie.planners import views
 from lazy_magpie.scan.view_folders import folder_of
 from lazy_magpie.services import execute
@@ -106,8 +107,7 @@ def _refreshed(collection: Collection, catalogue: Catalogue, chosen: Sequence[Vi
         conflicts += part.conflicts
         left += part.unmoved
         passed.update(part.passed)
-    numbered = tuple(step.numbered(number) for number, step in enumerate(steps, start=1))
-    return Plan("view", numbered, tuple(conflicts), tuple(left), dict(passed))
+    return Plan("view", renumbered(steps), tuple(conflicts), tuple(left), dict(passed))
 
 
 def _list(catalogue: Catalogue, terminal: Terminal) -> int:

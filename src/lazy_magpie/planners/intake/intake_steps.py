@@ -7,7 +7,7 @@ folder that is there already they are unpacked beside it and moved in. What lies
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 from lazy_magpie.config import IntakeConfig
@@ -228,8 +228,3 @@ def archive_steps(
             yield Move(
                 source=one.path, target=target, why=why, group=group, bundle=bundle, stamp=one.stamp, filing=filing
             )
-
-
-def renumbered(steps: Iterable[Step]) -> tuple[Step, ...]:
-    """Return steps numbered from 1."""
-    return tuple(step.numbered(number) for number, step in enumerate(steps, start=1))

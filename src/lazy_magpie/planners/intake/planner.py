@@ -24,7 +24,7 @@ from lazy_magpie.intake import (
 )
 from lazy_magpie.intake.bundles import is_wrapper
 from lazy_magpie.model import Item, Kind, Plan, State, Step, Unmoved, reason_of
-from lazy_magpie.model.steps import FolderValues, Hold, Move
+from lazy_magpie.model.steps import FolderValues, Hold, Move, renumbered
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.planners.directory_index import Names
 from lazy_magpie.planners.directory_steps import drop_emptied, make_missing
@@ -47,7 +47,6 @@ from lazy_magpie.planners.intake.intake_steps import (
     HOLD_ALL,
     PlannedTransfers,
     archive_steps,
-    renumbered,
     steps_for,
 )
 from lazy_magpie.planners.intake.known_archives import KnownArchives, has_come_again
