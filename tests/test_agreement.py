@@ -16,7 +16,7 @@ from lazy_magpie.catalogue import opened
 from lazy_magpie.collection import find
 from lazy_magpie.model import Plan
 from lazy_magpie.planners import plan_csv
-from lazy_magpie.planners.directory_index import listing_of
+from lazy_magpie.services.listing import listing_of
 from tests.conftest import CONFIG, Collection
 from tests.heaps import LONG_AGO, put, zip_of
 from tests.test_all_back import a_life, everything, take_all_back

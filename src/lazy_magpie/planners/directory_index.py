@@ -2,33 +2,13 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
 from functools import lru_cache
 
-from lazy_magpie.errors import MagpieError
-from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
+from lazy_magpie.paths import join, name_of, parent, same_name, split_ending
 
 Listing = Callable[[str], frozenset[str]]
 """Returns the names in a folder of the root as the disk has them, an empty set where there is no such folder."""
-
-
-def listing_of(root: str) -> Listing:
-    """Return the listing of the real disk below `root`; a folder that can't be read is a MagpieError."""
-
-    @lru_cache(maxsize=256)
-    def listing(folder: str) -> frozenset[str]:
-        try:
-            return frozenset(os.listdir(os.path.join(root, folder)))
-        except (FileNotFoundError, NotADirectoryError):
-            return frozenset()
-        except PermissionError as error:
-            raise MagpieError(
-                f"The folder {written(folder) or root} can't be read: no permission. Check its permissions, or name it "
-                "under “leave” in magpie.toml."
-            ) from error
-
-    return listing
 
 
 class Names:

@@ -12,13 +12,13 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.intake import ExistingFiles, Makers, identify_bundles, read_downloads
 from lazy_magpie.model import Plan, Step, Value
 from lazy_magpie.planners import path_references, views
-from lazy_magpie.planners.directory_index import listing_of
 from lazy_magpie.planners.filing.tidy import TidySources, tidy
 from lazy_magpie.planners.intake.intake_sources import IntakeSources
 from lazy_magpie.planners.intake.planner import IntakePlanner
 from lazy_magpie.planners.tagging import with_carried_tags
 from lazy_magpie.readers.worker_pool import read_all, read_one
 from lazy_magpie.services.execute import journal_store
+from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.placements import placed_in
 
 

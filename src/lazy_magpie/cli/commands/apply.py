@@ -16,9 +16,9 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Plan
 from lazy_magpie.planners import plan_csv
-from lazy_magpie.planners.directory_index import listing_of
 from lazy_magpie.services import execute
 from lazy_magpie.services.execute import RunControl
+from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.propose import with_references
 from lazy_magpie.services.retag import tag_new
 from lazy_magpie.services.session import writing

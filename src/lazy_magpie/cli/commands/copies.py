@@ -41,9 +41,9 @@ from lazy_magpie.planners.copies import (
     repacked,
     verdict,
 )
-from lazy_magpie.planners.directory_index import listing_of
 from lazy_magpie.planners.duplicate_folders import collapse_folders
 from lazy_magpie.services import execute
+from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:
