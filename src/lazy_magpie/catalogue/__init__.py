@@ -16,11 +16,11 @@ from lazy_magpie.catalogue import schema
 from lazy_magpie.catalogue.custom_fields import CustomFields
 from lazy_magpie.catalogue.digests import Digests, Sized
 from lazy_magpie.catalogue.external_tags import ATTRIBUTE, INSIDE, SIDECAR, CarriedTags, ExternalTags
-from lazy_magpie.catalogue.files import Files, NewFile
+from lazy_magpie.catalogue.files import Files, KnownFile, NewFile
 from lazy_magpie.catalogue.fingerprints import FingerprintedFile, Fingerprints
-from lazy_magpie.catalogue.item_writer import ItemRecord, ItemWriter, json_text
+from lazy_magpie.catalogue.item_writer import ItemRecord, ItemWriter, MemberRecord, json_text
 from lazy_magpie.catalogue.items import Items
-from lazy_magpie.catalogue.placements import Placement, Placements
+from lazy_magpie.catalogue.placements import InPlace, Placement, Placements
 from lazy_magpie.catalogue.plans import Plans, SavedPlan
 from lazy_magpie.catalogue.query import (
     All,
@@ -60,12 +60,15 @@ __all__ = [
     "Contains",
     "FingerprintedFile",
     "Has",
+    "InPlace",
     "Is",
     "ItemRecord",
     "ItemWriter",
     "Items",
     "Known",
+    "KnownFile",
     "KnownRoot",
+    "MemberRecord",
     "NewFile",
     "NewTitle",
     "Not",
@@ -114,49 +117,45 @@ class Catalogue:
         self.writer.flush()
         self.db.commit()
 
-    def _noted(self, key: str) -> str | None:
+    def noted(self, key: str) -> str | None:
+        """Return what was noted under a key, None for nothing."""
         row = self.db.execute("SELECT value FROM meta WHERE key = ?", (key,)).fetchone()
         return str(row[0]) if row else None
 
-    def _note(self, key: str, value: str) -> None:
+    def note(self, key: str, value: str) -> None:
+        """Note a value under a key."""
         self.db.execute("INSERT OR REPLACE INTO meta VALUES (?, ?)", (key, value))
 
     def next_scan(self) -> int:
         """Return the number of a new scan."""
         number = self.scans() + 1
-        self._note("scan", str(number))
+        self.note("scan", str(number))
         return number
-
-    def is_new_config(self, meaning: str) -> bool:
-        """Say whether what the configuration says of files is not what it said at the last scan, and keep it."""
-        before = self._noted("config")
-        self._note("config", meaning)
-        return before not in (None, meaning)
 
     def set_acting(self, *, acting: bool) -> None:
         """Note, to last, that a change is at work on answers, so that a crash before they are followed is noticed."""
         with self.db:
             if acting:
-                self._note("acting", "1")
+                self.note("acting", "1")
             else:
                 self.db.execute("DELETE FROM meta WHERE key = 'acting'")
 
     @property
     def acting(self) -> bool:
         """Say whether a change was at work on answers when magpie was last ended."""
-        return self._noted("acting") is not None
+        return self.noted("acting") is not None
 
     def is_told(self, what: str) -> bool:
         """Say whether a catalogue that was new has learned from the journals what they have of something."""
-        return self._noted(f"told {what}") is not None
+        return self.noted(f"told {what}") is not None
 
     def set_told(self, what: str) -> None:
         """Note that it has."""
-        self._note(f"told {what}", "1")
+        self.note(f"told {what}", "1")
 
     def scans(self) -> int:
         """Return how many scans there were."""
-        return int(self._noted("scan") or 0)
+        return int(self.noted("scan") or 0)
 
 
 @contextmanager

@@ -16,6 +16,10 @@ class CustomFields:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
 
+    def any(self) -> bool:
+        """Say whether any item has one."""
+        return self.db.execute("SELECT 1 FROM own_value LIMIT 1").fetchone() is not None
+
     def of(self, item: int) -> dict[str, Value]:
         """Return an item's values by field."""
         rows = self.db.execute("SELECT field, value FROM own_value WHERE item = ? ORDER BY field", (item,))

@@ -7,31 +7,51 @@ import json
 import os
 import re
 import sqlite3
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue.custom_fields import CustomFields
 from lazy_magpie.catalogue.query import OF_MAIN
 from lazy_magpie.catalogue.search_index import Row, filed_from, filed_of, rows_of, search_words
 from lazy_magpie.catalogue.tags import Tags
-from lazy_magpie.model import Answer
+from lazy_magpie.model import Answer, Value
 from lazy_magpie.paths import join, read_back
 
 _BLOCK = 22
 _INDEXED_AT_ONCE = 5_000
 _ROWS_AT_ONCE = 150_000
 _INDEXED = "id, search, filed, was, fields, facts"
+_JOIN = "UPDATE file SET item = ?, role = ?, part = ?, basis = ? WHERE id = ?"
 _encode = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
 _LONE = re.compile("[\ud800-\udfff]")
 
 
+class _MemberFile(NamedTuple):
+    """A file of an item as the index has it: its path in the inner form, its name in the written one."""
+
+    path: str
+    name: str
+    size: int
+    mtime: int
+    role: str
+
+
+class MemberRecord(NamedTuple):
+    """A file of an item: its id, its role and part there, and what stands for all that it was identified by."""
+
+    file: int
+    role: str
+    part: int
+    basis: int
+
+
 class ItemRecord(NamedTuple):
-    """An item as a scan makes it: its files (id, role, part), the main one first, its identity, its rows of the index.
+    """An item as a scan makes it: its files, the main one first, its identity, its rows of the index.
 
     `fields`, `facts` and `doubts` are JSON.
     """
 
-    files: tuple[tuple[int, str, int], ...]
+    files: tuple[MemberRecord, ...]
     kind: str
     state: str
     confidence: float
@@ -80,7 +100,7 @@ class ItemWriter:
         """
         fresh = []
         for one in made:
-            ids = [file for file, _, _ in one.files if file in held]
+            ids = [member.file for member in one.files if member.file in held]
             if ids and (items := self._items_of(ids)):
                 self._go_on(one, items)
             else:
@@ -93,14 +113,13 @@ class ItemWriter:
             "INSERT INTO item (id, main, kind, state, confidence, fields, facts, doubts, search, filed, files, stale) "
             "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 0)",
             (
-                (id, o.files[0][0], o.kind, o.state, o.confidence, o.fields, o.facts, o.doubts, o.search, o.filed,
+                (id, o.files[0].file, o.kind, o.state, o.confidence, o.fields, o.facts, o.doubts, o.search, o.filed,
                  len(o.files))
                 for id, o in fresh
             ),
         )  # fmt: skip
         self.db.executemany(
-            "UPDATE file SET item = ?, role = ?, part = ? WHERE id = ?",
-            ((id, role, part, file) for id, one in fresh for file, role, part in one.files),
+            _JOIN, ((id, role, part, basis, file) for id, one in fresh for file, role, part, basis in one.files)
         )
         self.db.executemany("INSERT INTO words (rowid, search) VALUES (?, ?)", ((id, one.search) for id, one in fresh))
         self._add_rows((row, id) for id, one in fresh for row in one.rows)
@@ -148,17 +167,14 @@ class ItemWriter:
         self._note_was(item)
         self.db.execute(
             "UPDATE item SET main = ?, facts = ?, files = ?, stale = 1 WHERE id = ?",
-            (one.files[0][0], one.facts, len(one.files), item),
+            (one.files[0].file, one.facts, len(one.files), item),
         )
         self.db.execute(
             "UPDATE item SET kind = ?, state = ?, confidence = ?, fields = ?, doubts = ? "
             "WHERE id = ? AND state <> 'settled'",
             (one.kind, one.state, one.confidence, one.fields, one.doubts, item),
         )
-        self.db.executemany(
-            "UPDATE file SET item = ?, role = ?, part = ? WHERE id = ?",
-            ((item, role, part, file) for file, role, part in one.files),
-        )
+        self.db.executemany(_JOIN, ((item, role, part, basis, file) for file, role, part, basis in one.files))
 
     def _note_was(self, item: int) -> None:
         """Keep what the index has of an item, before its fields or facts change."""
@@ -173,11 +189,40 @@ class ItemWriter:
         while rows := self.db.execute(
             f"SELECT {_INDEXED} FROM item WHERE stale = 1 LIMIT ?", (_INDEXED_AT_ONCE,)
         ).fetchall():
-            self._take_out(rows)
-            self._index([row[0] for row in rows])
+            self._index_anew(rows)
             count += len(rows)
         self.flush()
         return count
+
+    def _index_anew(self, rows: Sequence[Sequence[Any]]) -> None:
+        """Bring the index to what items (the columns of `_INDEXED`) are now; only what differs is written."""
+        self.flush()
+        marked = self.tags.any() or self.own.any()
+        files_of = self._files_of([row[0] for row in rows])
+        words_out, words_in, values_out, values_in, now = [], [], [], [], []
+        for id, search, filed, was, fields_text, facts_text in rows:
+            fields, facts = json.loads(fields_text), json.loads(facts_text)
+            if not (files := files_of[id]):  # its main file has gone over to another item: it is taken away soon
+                now.append((search, filed, id))
+                continue
+            paths = [file.path for file in files]
+            found = self._words(id, paths, fields, facts) if marked else search_words(paths, fields, facts)
+            size = sum(max(file.size, 0) for file in files)
+            new = filed_of(size, files[0].mtime, (file.name for file in files if file.role == "main"))
+            if new.text() != filed or was:
+                old_fields, old_facts = json.loads(was) if was else (fields, facts)
+                before = set(rows_of(old_fields, old_facts, filed_from(filed))) if filed else set()
+                after = set(rows_of(fields, facts, new))
+                values_out += [(row, id) for row in before - after]
+                values_in += [(row, id) for row in after - before]
+            if found != search:
+                words_out += [(id, search)] if search else []
+                words_in.append((id, found))
+            now.append((found, new.text(), id))
+        self._delete(words_out, values_out)
+        self.db.executemany("UPDATE item SET search = ?, filed = ?, was = '', stale = 0 WHERE id = ?", now)
+        self.db.executemany("INSERT INTO words (rowid, search) VALUES (?, ?)", words_in)
+        self._add_rows(values_in)
 
     def _take_out(self, rows: Iterable[Sequence[Any]]) -> None:
         """Take items (the columns of `_INDEXED`) out of the index."""
@@ -189,38 +234,37 @@ class ItemWriter:
             if filed:
                 old_fields, old_facts = json.loads(was) if was else (json.loads(fields), json.loads(facts))
                 values += [(row, id) for row in rows_of(old_fields, old_facts, filed_from(filed))]
+        self._delete(words, values)
+
+    def _delete(self, words: Iterable[tuple[int, str]], values: Iterable[tuple[Row, int]]) -> None:
+        """Delete words and values of items from the index."""
         self.db.executemany("INSERT INTO words (words, rowid, search) VALUES ('delete', ?, ?)", words)
         self.db.executemany(
             "DELETE FROM value WHERE field = ? AND number = ? AND text = ? AND item = ?",
             sorted((self._field(field), number, text, id) for (field, number, text), id in values),
         )
 
-    def _index(self, ids: Sequence[int]) -> None:
-        """Put items into the index, as they are now."""
-        values, searches = [], []
-        for id in ids:
-            fields_text, facts_text, main = self.db.execute(
-                "SELECT fields, facts, main FROM item WHERE id = ?", (id,)
-            ).fetchone()
-            fields, facts = json.loads(fields_text), json.loads(facts_text)
-            files = self.db.execute(
-                "SELECT folder.path, file.name, file.size, file.mtime, file.role FROM file JOIN folder ON "
-                "folder.id = file.folder WHERE file.id = ? OR (file.item = ? AND file.missing = 0) "
-                "ORDER BY file.id <> ?, folder.path, file.name",
-                (main, id, main),
-            ).fetchall()
-            paths = [join(read_back(folder), read_back(name)) for folder, name, _, _, _ in files]
-            size = sum(max(size, 0) for _, _, size, _, _ in files)
-            filed = filed_of(size, files[0][3], (row[1] for row in files if row[4] == "main"))
-            values += [(row, id) for row in rows_of(fields, facts, filed)]
-            own = self.own.of(id)
-            words = [str(value) for value in own.values() if isinstance(value, str)]
-            words += [word for value in own.values() if isinstance(value, list) for word in value]
-            put = {str(at): word for at, word in enumerate((*self.tags.of(id), *words))}
-            searches.append((search_words(paths, fields, facts, put), filed.text(), id))
-        self.db.executemany("UPDATE item SET search = ?, filed = ?, was = '', stale = 0 WHERE id = ?", searches)
-        self.db.executemany("INSERT INTO words (rowid, search) VALUES (?, ?)", ((id, new) for new, _, id in searches))
-        self._add_rows(values)
+    def _files_of(self, items: Sequence[int]) -> dict[int, list[_MemberFile]]:
+        """Return the files of items, the main one first, then those that are there, by their paths."""
+        found: dict[int, list[_MemberFile]] = {item: [] for item in items}
+        rows = self.db.execute(
+            "SELECT item.id, folder.path, name, size, mtime, role FROM json_each(?) AS wanted "
+            "CROSS JOIN item ON item.id = wanted.value CROSS JOIN file ON file.item = item.id "
+            "JOIN folder ON folder.id = file.folder WHERE missing = 0 OR file.id = item.main "
+            "ORDER BY item.id, file.id <> item.main, folder.path, name",
+            (json.dumps(items),),
+        )
+        for item, folder, *rest in rows:
+            found[item].append(_MemberFile(join(read_back(folder), read_back(rest[0])), *rest))
+        return found
+
+    def _words(self, id: int, paths: Sequence[str], fields: Mapping[str, Value], facts: Mapping[str, Value]) -> str:
+        """Return the words that an item is found by, with its tags and what a person filled in."""
+        own = self.own.of(id)
+        words = [str(value) for value in own.values() if isinstance(value, str)]
+        words += [word for value in own.values() if isinstance(value, list) for word in value]
+        put = {str(at): word for at, word in enumerate((*self.tags.of(id), *words))}
+        return search_words(paths, fields, facts, put)
 
     def _field(self, name: str) -> int:
         if name not in self._fields:
@@ -236,6 +280,7 @@ class ItemWriter:
         if answer is None:
             self.db.execute("DELETE FROM settled WHERE item = ?", (item,))
             self.db.execute("UPDATE item SET state = 'unknown' WHERE id = ? AND state = 'settled'", (item,))
+            self.db.execute("UPDATE file SET basis = 0 WHERE item = ?", (item,))
             return
         kind, fields = answer.kind.value, answer.fields
         now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
@@ -271,7 +316,7 @@ class ItemWriter:
             self.tags.put(id, ())
             for field in self.own.of(id):
                 self.own.put(id, field, None)
-        for table, key in (("fact", "item"), ("settled", "item"), ("item", "id")):
+        for table, key in (("fact", "item"), ("settled", "item"), ("in_place", "item"), ("item", "id")):
             self.db.executemany(f"DELETE FROM {table} WHERE {key} = ?", gone)
 
     def let_go(self, items: Iterable[int]) -> None:

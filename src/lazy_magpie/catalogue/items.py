@@ -145,11 +145,10 @@ class Items:
             f"{_SELECT}{joined} WHERE {_THERE[gone]} AND ({sql}) ORDER BY {first}folder.root, folder.path, file.name",
             values,
         )
-        tagged = self.db.execute("SELECT 1 FROM tagged LIMIT 1").fetchone() is not None
-        filled = self.db.execute("SELECT 1 FROM own_value LIMIT 1").fetchone() is not None
+        marked = self.tags.any() or self.own.any()
         for row in rows:
             item = self._item(row)
-            if tagged or filled:
+            if marked:
                 item = replace(item, tags=self.tags.of(item.id), custom=self.own.of(item.id))
             yield item
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from typing import NamedTuple
 
 from lazy_magpie.model.steps import FolderValues
@@ -27,8 +27,15 @@ class Placement(NamedTuple):
     answer: str = ""
 
 
+class InPlace(NamedTuple):
+    """An item that was found in its place: what stands for all that decided it, and the folder that is its own."""
+
+    basis: int
+    home: str
+
+
 class Placements:
-    """The tables `placement`, `came_from`, `taken` and `refused`."""
+    """The tables `placement`, `came_from`, `taken`, `refused` and `in_place`."""
 
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
@@ -44,6 +51,16 @@ class Placements:
         for path, change, rule, kind, thing, answer in rows:
             values = json.loads(thing)
             yield Placement(read_back(path), change, rule, kind, decode_values(values) if values else None, answer)
+
+    def in_place(self, item: int) -> InPlace | None:
+        """Return how a plan found an item in its place, None where none has."""
+        row = self.db.execute("SELECT basis, home FROM in_place WHERE item = ?", (item,)).fetchone()
+        return InPlace(row[0], read_back(row[1])) if row else None
+
+    def put_in_place(self, found: Mapping[int, InPlace]) -> None:
+        """Keep that items are in their places."""
+        rows = ((item, one.basis, written(one.home)) for item, one in found.items())
+        self.db.executemany("INSERT OR REPLACE INTO in_place VALUES (?, ?, ?)", rows)
 
     def put_taken(self, listing: str, home: str, change: int) -> None:
         """Note that an archive with this listing was unpacked to below a folder."""

@@ -79,6 +79,7 @@ class Plans:
             passed=json.loads(passed),
             number=number,
             drives=None if drives is None else {read_back(at): id for at, id in json.loads(drives).items()},
+            read_back=command == "tidy",
         )
 
     def steps(self, number: int) -> Iterator[Step]:

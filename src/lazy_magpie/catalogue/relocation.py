@@ -18,10 +18,33 @@ DELETE FROM moved;
 """
 
 
-def relocate(files: Files, moves: Iterable[tuple[str, str, bool]], *, first: bool) -> list[str]:
+_READ_BACK = """
+UPDATE folder SET dirty = 0 WHERE id > ? AND id IN (SELECT folder FROM moved)
+AND (SELECT COUNT(DISTINCT item) = 1 OR COUNT(DISTINCT item) = COUNT(*) FROM file WHERE folder = folder.id)
+AND NOT EXISTS (
+    SELECT 1 FROM file LEFT JOIN item ON item.id = file.item LEFT JOIN file AS main ON main.id = item.main
+    WHERE file.folder = folder.id AND (
+        item.id IS NULL OR kind NOT IN ('movie', 'episode') OR state <> 'clear'
+        OR json_extract(fields, '$.part') IS NOT NULL
+        OR instr(file.name, rtrim(rtrim(main.name, replace(main.name, '.', '')), '.')) <> 1
+        OR EXISTS (SELECT 1 FROM file AS other WHERE other.item = item.id AND other.folder <> folder.id)
+    )
+)
+"""
+"""New folders (ids above the one given) with a film or episodes, what is named after each, and nothing else.
+
+Such a name was read anew when the move was planned, and gave the same identity; alone with what is its own nothing can
+belong to anything else now.
+"""
+
+
+def relocate(
+    files: Files, moves: Iterable[tuple[str, str, bool]], *, first: bool, read_back: bool = False
+) -> list[str]:
     """Follow moves (from, to, whether it is a folder) that a change has made, so that all stays with the files.
 
-    `first` keeps the first path of each item as a fact, so that no move destroys its own evidence. Returns where
+    `first` keeps the first path of each item as a fact, so that no move destroys its own evidence; `read_back` says
+    that every new name of a film or an episode was read as what it is, so that a scan need not do it. Returns where
     files are now that the catalogue did not know.
     """
     unknown: list[str] = []
@@ -29,17 +52,18 @@ def relocate(files: Files, moves: Iterable[tuple[str, str, bool]], *, first: boo
     for source, target, is_folder in moves:
         run[target] = run.pop(source, source)
         if is_folder:
-            unknown += _relocate_files(files, run, first=first)
+            unknown += _relocate_files(files, run, first=first, read_back=read_back)
             run = {}
             _relocate_folders(files, source, target)
-    return unknown + _relocate_files(files, run, first=first)
+    return unknown + _relocate_files(files, run, first=first, read_back=read_back)
 
 
-def _relocate_files(files: Files, run: dict[str, str], *, first: bool) -> list[str]:
+def _relocate_files(files: Files, run: dict[str, str], *, first: bool, read_back: bool) -> list[str]:
     """Give files their new places all at once, so that those that changed places do not meet.
 
     Returns the places of those that are not known.
     """
+    newest = files.newest_folder()
     old = {home: files.folder_id(home) for home in {parent(source) for source in run.values()}}
     new = {home: files.folder(home, 0)[0] for home in {parent(target) for target in run}}
     files.db.executescript(_MOVED)
@@ -77,6 +101,9 @@ def _relocate_files(files: Files, run: dict[str, str], *, first: bool) -> list[s
         "WHERE moved.file = file.id) "
         "WHERE id IN (SELECT file FROM moved)"
     )
+    files.mark_dirty(id for id in {*old.values(), *new.values()} if id and files.in_folder(id))
+    if read_back:
+        files.db.execute(_READ_BACK, (newest,))
     unknown = files.db.execute("SELECT source FROM relocation EXCEPT SELECT source FROM moved").fetchall()
     now = {written(source): target for target, source in run.items()} if unknown else {}
     return [now[source] for (source,) in unknown]

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
 
-VERSION = 8
+VERSION = 9
 
 TABLES = """
 CREATE TABLE meta (
@@ -315,7 +315,18 @@ CREATE INDEX file_missing ON file (id) WHERE missing <> 0;
 CREATE INDEX item_doubtful ON item (id) WHERE state = 'doubtful';
 """
 
-UPGRADES: Mapping[int, str] = {1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH}
+NINTH = """
+ALTER TABLE file ADD COLUMN basis INTEGER NOT NULL DEFAULT 0;   -- stands for what it was identified by; 0: not known
+CREATE TABLE in_place (                 -- items that a tidy found in their places
+    item INTEGER PRIMARY KEY,
+    basis INTEGER NOT NULL,             -- stands for the item as it was then, and the rules
+    home TEXT NOT NULL                  -- the folder that is its own, in the written form
+);
+"""
+
+UPGRADES: Mapping[int, str] = {
+    1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH, 8: NINTH,
+}  # fmt: skip
 """For each older version the SQL that takes it one version up."""
 
 

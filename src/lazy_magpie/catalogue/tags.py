@@ -16,6 +16,10 @@ class Tags:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
 
+    def any(self) -> bool:
+        """Say whether any item has one."""
+        return self.db.execute("SELECT 1 FROM tagged LIMIT 1").fetchone() is not None
+
     def of(self, item: int) -> tuple[str, ...]:
         """Return the tags of an item, sorted."""
         rows = self.db.execute("SELECT tag FROM tagged WHERE item = ? ORDER BY tag", (item,))

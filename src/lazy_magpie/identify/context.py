@@ -41,6 +41,16 @@ class Siblings:
         row = self.rows.get(match_key(before), frozenset())
         return row if number in row else frozenset()
 
+    def about(self, stem: str) -> tuple[Value | tuple[int, ...], ...]:
+        """Return what of all this can say anything about a name without its ending, as plain values."""
+        said: list[Value | tuple[int, ...]] = [self.letters, self.songs, bool(self.rows), *self.companions]
+        if self.rows:
+            rows = (self.count_on(stem[: match.start()], int(match[1])) for match in _NUMBER.finditer(stem))
+            said += [tuple(sorted(row)) for row in rows]
+        if self.years and (match := _YEAR_LAST.match(stem)):
+            said.append(int(match[2]) in self.years)
+        return tuple(said)
+
 
 @dataclass(frozen=True)
 class Systems:

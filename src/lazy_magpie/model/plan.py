@@ -31,7 +31,8 @@ class Plan:
     """Steps in the order in which they are done, with the conflicts and what is left. `number` 0: not kept.
 
     `passed` counts what lies outside the plan's business (`{"in folders left alone": 12, …}`). `drives` are those that
-    were mounted inside the root when it was made ({folder: id}), None where that is not known.
+    were mounted inside the root when it was made ({folder: id}), None where that is not known. `read_back` says that
+    every new name of a film or an episode was read anew, and gives the same identity.
     """
 
     command: str
@@ -41,3 +42,4 @@ class Plan:
     passed: Mapping[str, int] = field(default_factory=dict)
     number: int = 0
     drives: Mapping[str, str] | None = None
+    read_back: bool = False

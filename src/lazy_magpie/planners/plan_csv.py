@@ -89,7 +89,7 @@ def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iter
         steps_of_all = _put_in(plan, {step.number: step for step in edited}, known, names)
     else:
         steps_of_all = ordered_steps(edited, listing, keep)
-    return dataclasses.replace(plan, steps=steps_of_all)
+    return dataclasses.replace(plan, steps=steps_of_all, read_back=False)
 
 
 def _put_in(plan: Plan, edited: Mapping[int, Step], known: Mapping[int, Step], names: Names) -> tuple[Step, ...]:

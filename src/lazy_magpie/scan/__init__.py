@@ -17,11 +17,13 @@ from lazy_magpie.drives import MountedDrives, located
 from lazy_magpie.formatting import count_text
 from lazy_magpie.paths import is_below, join, written
 from lazy_magpie.scan import decision_log, move_detection, original_paths, tag_sync
-from lazy_magpie.scan.folder_unit import ORDER
+from lazy_magpie.scan.basis import rules_of
+from lazy_magpie.scan.folder_unit import ORDER, Knowledge
 from lazy_magpie.scan.metadata import read_facts
-from lazy_magpie.scan.pipeline import identify_folders, identity_of, known_makers
+from lazy_magpie.scan.pipeline import KnownIn, identify_folders, identity_of, known_makers, nothing_known
 from lazy_magpie.scan.view_folders import known_views
 from lazy_magpie.scan.walk import RootToWalk, Walked, tops_of, walk
+from lazy_magpie.stable_hash import stable_number
 
 __all__ = ["ScanResult", "Unread", "identify_again", "identity_of", "scan"]
 
@@ -104,16 +106,21 @@ def scan(
     walked, unreadable = _walked(catalogue, here, paths, number, progress, passed)
     laps.end("walk")
     moved, folders = move_detection.follow(catalogue, number)
-    anew = catalogue.is_new_config(_meaning(collection.config)) or full
+    rules = rules_of(collection.config)
+    anew = full or catalogue.noted("config") != rules
+    catalogue.note("config", rules)
     catalogue.files.mark_dirty(catalogue.files.all_folders() if anew else folders)
     catalogue.commit()
     dirty = catalogue.files.dirty_folders()
     refused, later = read_facts(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
     tag_sync.collect(catalogue, collection.config, here, catalogue.files.suspected())
     laps.end("read")
-    _identify(catalogue, collection, dirty, jobs, progress)
+    config = collection.config
+    known = nothing_known if anew else catalogue.files.known_in
+    _identify(catalogue, config, _Work(dirty, known, jobs), progress)
     if number == 1:  # a new catalogue
-        _identify(catalogue, collection, original_paths.restore(catalogue, collection), jobs, progress)
+        moved_once = original_paths.restore(catalogue, collection)
+        _identify(catalogue, config, _Work(moved_once, catalogue.files.known_in, jobs), progress)
         decision_log.restore(catalogue, here.places)
     tagged = tag_sync.synchronize(catalogue, here.places)
     catalogue.commit()
@@ -143,28 +150,24 @@ def scan(
     )
 
 
-def _identify(
-    catalogue: Catalogue, collection: Collection, dirty: Sequence[int], jobs: int, progress: Progress
-) -> None:
-    """Identify what lies in folders anew, and commit from time to time."""
+class _Work(NamedTuple):
+    """Folders (ids) whose files are to be identified, what they are known as, and how many processes work."""
+
+    folders: Sequence[int]
+    known: KnownIn
+    jobs: int
+
+
+def _identify(catalogue: Catalogue, config: Config, work: _Work, progress: Progress) -> None:
+    """Identify what lies in folders, and commit from time to time."""
     done = 0
-    for count in _gathered(catalogue, collection, dirty, jobs):
+    for count in _gathered(catalogue, config, work):
         if (done + count) // _COMMIT_EVERY > done // _COMMIT_EVERY:
             catalogue.commit()
         done += count
         progress("identifying", done)
-    if dirty:
+    if work.folders:
         catalogue.writer.forget_ownerless()
-
-
-def _meaning(config: Config) -> str:
-    """Return what of a configuration says what files are: where it has changed, all of them are identified anew."""
-    own = sorted((field.name, field.allowed, sorted(field.from_tags.items())) for field in config.fields.values())
-    shelves = []
-    for shelf in config.shelves:
-        template = shelf.naming.templates.get(shelf.kind.value) if own else None
-        shelves.append((shelf.root, shelf.folder, shelf.kind.value, template.text if template else ""))
-    return repr((shelves, sorted(config.systems.items()), own, sorted(config.makers.items())))
 
 
 def _walked(
@@ -222,15 +225,24 @@ def _unread(here: MountedDrives, path: str, why: str) -> Unread:
     return Unread(here.names[root], path[len(here.tops[root]) + 1 :], why)
 
 
-def _gathered(catalogue: Catalogue, collection: Collection, dirty: Sequence[int], jobs: int) -> Iterator[int]:
-    """Gather the folders where anything is new; where makers are known now, those whose makers were in doubt again."""
-    yield from identify_folders(catalogue, collection.config, dirty, jobs=jobs)
-    waiting = catalogue.items.folders_in_doubt(ORDER) if dirty else []
-    if waiting and (makers := known_makers(catalogue)):
-        yield from identify_folders(catalogue, collection.config, waiting, makers, jobs)
+def _gathered(catalogue: Catalogue, config: Config, work: _Work) -> Iterator[int]:
+    """Gather the folders where anything is new; where makers are known now, again what was in doubt about its maker."""
+    yield from identify_folders(catalogue, Knowledge.of(config), work.folders, work.known, work.jobs)
+    if not work.folders:
+        return
+    waiting = catalogue.items.folders_in_doubt(ORDER)
+    makers = known_makers(catalogue) if waiting else frozenset()
+    said = str(stable_number(sorted(makers)))
+    if said == catalogue.noted("makers"):  # what they say of other folders was heard
+        waiting = sorted(set(waiting).intersection(work.folders))
+    if waiting and makers:
+        all_else = partial(catalogue.files.known_in, doubt=ORDER)
+        yield from identify_folders(catalogue, Knowledge.of(config, makers), waiting, all_else, work.jobs)
+    catalogue.note("makers", said)
 
 
 def identify_again(catalogue: Catalogue, collection: Collection, folders: Iterable[int]) -> None:
     """Identify the files of `folders` (ids) anew, as a scan would that finds them changed."""
-    for _ in identify_folders(catalogue, collection.config, sorted(set(folders)), known_makers(catalogue)):
+    knowledge = Knowledge.of(collection.config, known_makers(catalogue))
+    for _ in identify_folders(catalogue, knowledge, sorted(set(folders)), catalogue.files.known_in):
         pass

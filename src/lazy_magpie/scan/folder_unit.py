@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from typing import NamedTuple
 
-from lazy_magpie.catalogue import ItemRecord, json_text
+from lazy_magpie.catalogue import ItemRecord, KnownFile, MemberRecord, json_text
 from lazy_magpie.catalogue.search_index import filed_of, rows_of, search_words
 from lazy_magpie.config import Config
-from lazy_magpie.identify import Context, identify, not_understood, siblings_of, systems_of
+from lazy_magpie.identify import Context, Systems, identify, not_understood, siblings_of, systems_of
 from lazy_magpie.identify.candidates import CLEAR_FROM
 from lazy_magpie.identify.companions import language_code
 from lazy_magpie.identify.file_types import BY_ENDING
@@ -22,10 +23,12 @@ from lazy_magpie.identify.kit_sections import section_of_folder
 from lazy_magpie.identify.original_name import recalled
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
-from lazy_magpie.paths import is_below, join, name_of, parent
+from lazy_magpie.paths import is_below, join, name_of, parent, split_ending
+from lazy_magpie.scan.basis import Basis, rules_of
 from lazy_magpie.scan.grouping import MAIN, GroupMember, IdentifiedFile, ItemGroup, grouped
 from lazy_magpie.scan.metadata import measured
 from lazy_magpie.split_archives import cuts_in
+from lazy_magpie.stable_hash import stable_bytes
 
 Listed = tuple[int, str, int, int]
 """A file of a folder: id, name (in the program's inner form), size, mtime."""
@@ -37,13 +40,14 @@ _FORMATS = frozenset(ending[1:] for ending, kind in BY_ENDING.items() if kind is
 
 
 class FolderListing(NamedTuple):
-    """A folder of a unit: its path below its root, its files, and by their ids what they say of themselves, and the
-    paths that they first came with."""
+    """A folder of a unit: its path below its root, its files, and by their ids what they say of themselves, the paths
+    that they first came with, and what they were identified as before."""
 
     path: str
     files: tuple[Listed, ...]
     told: Mapping[int, Mapping[str, Value]]
     first: Mapping[int, str]
+    known: Mapping[int, KnownFile] = {}
 
 
 class Unit(NamedTuple):
@@ -73,36 +77,63 @@ def _belongs(name: str, above: str) -> bool:
 _WAITS = "waits in the inbox: nothing says what it holds"
 
 
-def identified(folder: FolderListing, root: str, config: Config, makers: frozenset[str]) -> Iterator[IdentifiedFile]:
-    """Yield the files of a folder with their identities."""
+@dataclass(frozen=True)
+class Knowledge:
+    """What units are understood by: the configuration, the makers that are known (folded), and what follows from them.
+
+    `spelled` are the names, folded, that the configuration has for makers, with the one to write; `rules` stands for
+    all of the configuration that says what files are.
+    """
+
+    config: Config
+    makers: frozenset[str]
+    systems: Systems
+    spelled: Mapping[str, str]
+    rules: bytes
+
+    @classmethod
+    def of(cls, config: Config, makers: frozenset[str] = frozenset()) -> Knowledge:
+        """Return what follows from a configuration and the makers that are known."""
+        spelled = {match_key(other): name for name, others in config.makers.items() for other in (name, *others)}
+        return cls(
+            config, makers | spelled.keys(), systems_of(config.systems), spelled, stable_bytes(rules_of(config), 16)
+        )
+
+
+def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterator[IdentifiedFile]:
+    """Yield the files of a folder with their identities: as they are known, where that rests on the same as now."""
     siblings = siblings_of(name for _, name, _, _ in folder.files)
     volumes = {cut.lead: len(cut.names) for cut in cuts_in(name for _, name, _, _ in folder.files)}
-    systems = systems_of(config.systems)
-    spelled = {match_key(other): name for name, others in config.makers.items() for other in (name, *others)}
-    makers |= spelled.keys()
-    known = Context(siblings, {}, makers, systems)
+    config, makers, systems = knowledge.config, knowledge.makers, knowledge.systems
+    usual = Context(siblings, {}, makers, systems)
     for id, name, size, mtime in folder.files:
         path = join(folder.path, name)
+        told, first = folder.told.get(id), folder.first.get(id)
+        beside = (root, volumes.get(name, 0), *siblings.about(split_ending(name)[0]))
+        basis = Basis(path, size, mtime, dict(told) if told else None, first, beside).number(knowledge.rules)
+        known = folder.known.get(id)
+        if known and known.identity and known.basis == basis:
+            yield IdentifiedFile(id, path, size, mtime, known.identity, basis)
+            continue
         shelf = config.shelf_of(path, root) if config.shelves else None
-        told = folder.told.get(id)
-        around = Context(siblings, told, makers, systems) if told else known
+        around = Context(siblings, told, makers, systems) if told else usual
         if name in volumes:
             why = (Evidence("kind", Kind.ARCHIVE.value, "siblings", f"one archive in {volumes[name]} volumes"),)
-            yield IdentifiedFile(id, path, size, mtime, Identity(Kind.ARCHIVE, State.CLEAR, 0.99, {}, why=why))
+            yield IdentifiedFile(id, path, size, mtime, Identity(Kind.ARCHIVE, State.CLEAR, 0.99, {}, why=why), basis)
             continue
-        identity = _identity(config.as_read(path, shelf), shelf.kind if shelf else None, around, folder.first.get(id))
+        identity = _identity(config.as_read(path, shelf), shelf.kind if shelf else None, around, first)
         if identity.kind is Kind.ARCHIVE and is_below(path, config.inbox):
             identity = dataclasses.replace(identity, state=State.DOUBTFUL, doubts=(_WAITS,))
-        if spelled and "maker" in identity.fields:
-            identity = _with_maker(identity, spelled)
-        yield IdentifiedFile(id, path, size, mtime, _with_measured(identity, told) if told else identity)
+        if knowledge.spelled and "maker" in identity.fields:
+            identity = _with_maker(identity, knowledge.spelled)
+        yield IdentifiedFile(id, path, size, mtime, _with_measured(identity, told) if told else identity, basis)
 
 
 def _identity(path: str, kind: Kind | None, around: Context, first: str | None) -> Identity:
     """Return what a file is taken for. A name that nobody foresaw costs that one file, and says so."""
     try:
         identity = identify(path, kind, around)
-        return recalled(identity, identify(first)) if first else identity
+        return recalled(identity, identify(first)) if first and first != path else identity
     except Exception as error:
         return not_understood(error)
 
@@ -130,18 +161,33 @@ def _with_measured(identity: Identity, told: Mapping[str, Value]) -> Identity:
     return dataclasses.replace(identity, facts={**identity.facts, **facts}, why=tuple(why))
 
 
-def groups_of(unit: Unit, config: Config, makers: frozenset[str]) -> list[ItemGroup]:
+def groups_of(unit: Unit, knowledge: Knowledge) -> list[ItemGroup]:
     """Return the items of a unit as identities with their files; where they can't be grouped, each for itself."""
-    files = [seen for folder in unit.folders for seen in identified(folder, unit.root, config, makers)]
+    files = [seen for folder in unit.folders for seen in identified(folder, unit.root, knowledge)]
     try:
         return grouped(files)
     except Exception:
         return [ItemGroup(file.identity, (GroupMember(file),)) for file in files]
 
 
-def understood(unit: Unit, config: Config, makers: frozenset[str] = frozenset()) -> list[ItemRecord]:
-    """Return the items of a unit, ready to be stored."""
-    return [made_of(group) for group in groups_of(unit, config, makers)]
+def understood(unit: Unit, knowledge: Knowledge) -> list[ItemRecord]:
+    """Return the items of a unit that are not in the catalogue as they are, ready to be stored."""
+    known = {id: one for folder in unit.folders for id, one in folder.known.items()}
+    return [made_of(group) for group in groups_of(unit, knowledge) if not _stands(group, known)]
+
+
+def _stands(group: ItemGroup, known: Mapping[int, KnownFile]) -> bool:
+    """Say whether an item is in the catalogue as it is: the same files in the same places, resting on the same."""
+    main = known.get(group.members[0].file.id)
+    if main is None or main.identity is None or main.files != len(group.members):
+        return False
+    now = ((known.get(member.file.id), member) for member in group.members)
+    return all(
+        before is not None
+        and (before.item, before.role, before.part, before.basis)
+        == (main.item, member.role, member.part, member.file.basis)
+        for before, member in now
+    )
 
 
 def made_of(group: ItemGroup) -> ItemRecord:
@@ -152,7 +198,7 @@ def made_of(group: ItemGroup) -> ItemRecord:
     size = sum(max(member.file.size, 0) for member in members)
     filed = filed_of(size, first.mtime, (name_of(member.file.path) for member in members if member.role == MAIN))
     return ItemRecord(
-        tuple((member.file.id, member.role, member.part) for member in members),
+        tuple(MemberRecord(member.file.id, member.role, member.part, member.file.basis) for member in members),
         identity.kind.value,
         identity.state.value,
         identity.confidence,

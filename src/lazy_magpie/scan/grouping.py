@@ -24,13 +24,17 @@ MAIN, CUE, OTHER = "main", "cue", "other"
 
 
 class IdentifiedFile(NamedTuple):
-    """A file with its identity; `path` is relative to the root, `size` in bytes, `mtime` in nanoseconds."""
+    """A file with its identity; `path` is relative to the root, `size` in bytes, `mtime` in nanoseconds.
+
+    `basis` stands for all that the identity rests on.
+    """
 
     id: int
     path: str
     size: int
     mtime: int
     identity: Identity
+    basis: int = 0
 
     @property
     def stem(self) -> str:

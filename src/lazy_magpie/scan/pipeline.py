@@ -3,32 +3,40 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Collection, Iterable, Iterator, Mapping, Set
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Set
 
-from lazy_magpie.catalogue import MAIN_ROOT, Catalogue
+from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, KnownFile
 from lazy_magpie.config import Config
 from lazy_magpie.identify import identify
 from lazy_magpie.identify.file_types import BY_ENDING
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Identity, Kind
 from lazy_magpie.paths import join, name_of, parent, read_back, unpacked_name, written
-from lazy_magpie.scan.folder_unit import FolderListing, Unit, groups_of, home_of
+from lazy_magpie.scan.folder_unit import FolderListing, Knowledge, Unit, groups_of, home_of
 from lazy_magpie.scan.grouping import OTHER
 
 Place = tuple[int, str]
 """A folder: the id of its root, its path there."""
+KnownIn = Callable[[int], Mapping[int, KnownFile]]
+"""Says what the files of a folder (an id) were identified as before."""
+
+
+def nothing_known(folder: int) -> Mapping[int, KnownFile]:
+    """Know nothing of a folder's files: all are identified."""
+    return {}
 
 
 def identify_folders(
     catalogue: Catalogue,
-    config: Config,
+    knowledge: Knowledge,
     folders: Iterable[int],
-    makers: frozenset[str] = frozenset(),
+    known: KnownIn,
     jobs: int = 0,
 ) -> Iterator[int]:
     """Identify and group the files of `folders` (ids), yielding the number of files after each part of the work.
 
-    `makers` are the names, folded, that are known to be makers or artists; `jobs` processes work at a time.
+    `known` says what the files of a folder were identified as before: that stands where it rests on the same as now.
+    `jobs` processes work at a time.
     """
     from lazy_magpie.scan.process_pool import understood_all
 
@@ -38,7 +46,7 @@ def identify_folders(
     held: dict[Place, set[int]] = {}
     places = iter(list(wanted))
     archives = _Archives(catalogue)
-    for unit, made in understood_all(_units(catalogue, wanted, held), config, makers, jobs):
+    for unit, made in understood_all(_units(catalogue, wanted, held, known), knowledge, jobs):
         place = next(places)
         catalogue.writer.store(made, held.pop(place))
         archives.attach(place, {_kit_key(one.fields) for one in made if one.kind == Kind.KIT})
@@ -47,7 +55,7 @@ def identify_folders(
 
 
 def _units(
-    catalogue: Catalogue, wanted: Mapping[Place, Collection[int]], held: dict[Place, set[int]]
+    catalogue: Catalogue, wanted: Mapping[Place, Collection[int]], held: dict[Place, set[int]], known_in: KnownIn
 ) -> Iterator[Unit]:
     """Yield the units of folders; `held` is given those of their files that belong to an item already.
 
@@ -59,7 +67,7 @@ def _units(
         inside = set(ids)
         below = catalogue.files.folders_below(root, home)
         folders = [
-            _read(catalogue, id, path)
+            _read(catalogue, id, path, known_in)
             for id, path in below
             if id in inside or (id not in known and (path == home or home_of(path) == home))
         ]
@@ -67,13 +75,13 @@ def _units(
         yield Unit(names[root], tuple(folder for folder, _ in folders))
 
 
-def _read(catalogue: Catalogue, id: int, path: str) -> tuple[FolderListing, set[int]]:
+def _read(catalogue: Catalogue, id: int, path: str, known_in: KnownIn) -> tuple[FolderListing, set[int]]:
     """Return a folder as a unit has it, and those of its files that belong to an item already."""
     rows = [row for row in catalogue.files.in_folder(id) if not row[5]]
     files = tuple((row[0], read_back(row[1]), row[2], row[3]) for row in rows)
     held = {row[0] for row in rows if row[6]}
     first = catalogue.files.first_in(id) if held else {}
-    return FolderListing(path, files, catalogue.files.told_in(id), first), held
+    return FolderListing(path, files, catalogue.files.told_in(id), first, known_in(id) if held else {}), held
 
 
 def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "") -> Identity:
@@ -81,8 +89,9 @@ def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "")
     known = catalogue.roots.named(root)
     number = known.number if known else MAIN_ROOT
     held: dict[Place, set[int]] = {}
-    for unit in _units(catalogue, {(number, home_of(parent(path))): ()}, held):
-        for group in groups_of(unit, config, known_makers(catalogue)):
+    knowledge = Knowledge.of(config, known_makers(catalogue))
+    for unit in _units(catalogue, {(number, home_of(parent(path))): ()}, held, nothing_known):
+        for group in groups_of(unit, knowledge):
             if any(member.file.path == path for member in group.members):
                 return group.identity
     shelf = config.shelf_of(path, root)

@@ -15,8 +15,7 @@ from dataclasses import dataclass
 from itertools import chain
 
 from lazy_magpie.catalogue import ItemRecord
-from lazy_magpie.config import Config
-from lazy_magpie.scan.folder_unit import Unit, understood
+from lazy_magpie.scan.folder_unit import Knowledge, Unit, understood
 
 _WORTH = 4_000
 """So many files at the least are worth starting processes for."""
@@ -26,9 +25,7 @@ _AT_ONCE = 400
 Result = tuple[Unit, list[ItemRecord]]
 
 
-def understood_all(
-    units: Iterable[Unit], config: Config, makers: frozenset[str] = frozenset(), jobs: int = 0
-) -> Iterator[Result]:
+def understood_all(units: Iterable[Unit], knowledge: Knowledge, jobs: int = 0) -> Iterator[Result]:
     """Yield each unit with its items, in the order of the units; `jobs` 0: one process a processor."""
     count = jobs or os.cpu_count() or 1
     waiting = iter(units)
@@ -36,11 +33,11 @@ def understood_all(
     while count > 1 and sum(map(_files, first)) < _WORTH and (unit := next(waiting, None)) is not None:
         first.append(unit)
     if sum(map(_files, first)) < _WORTH:
-        yield from ((unit, understood(unit, config, makers)) for unit in chain(first, waiting))
+        yield from ((unit, understood(unit, knowledge)) for unit in chain(first, waiting))
         return
     way = "forkserver" if sys.platform == "linux" else "spawn"
     context = multiprocessing.get_context(way)
-    workers = _Workers(ProcessPoolExecutor(count, context, _begin, (config, makers)), config, makers)
+    workers = _Workers(ProcessPoolExecutor(count, context, _begin, (knowledge,)), knowledge)
     try:
         yield from workers.results(_batches(chain(first, waiting)), count + 2)
     finally:
@@ -48,7 +45,8 @@ def understood_all(
 
 
 def _files(unit: Unit) -> int:
-    return sum(len(folder.files) for folder in unit.folders)
+    """Return how many files of a unit have to be identified, as far as can be told."""
+    return sum(len(folder.files) - len(folder.known) for folder in unit.folders)
 
 
 def _batches(units: Iterable[Unit]) -> Iterator[list[Unit]]:
@@ -69,8 +67,7 @@ class _Workers:
     """Processes at work. Where one of them is killed, what is left is done here."""
 
     pool: ProcessPoolExecutor
-    config: Config
-    makers: frozenset[str]
+    knowledge: Knowledge
 
     def results(self, batches: Iterator[list[Unit]], most: int) -> Iterator[Result]:
         """Keep `most` batches at work, and yield what is done in their order."""
@@ -94,18 +91,18 @@ class _Workers:
         try:
             yield from zip(batch, future.result(), strict=True)
         except BrokenExecutor:
-            yield from ((unit, understood(unit, self.config, self.makers)) for unit in batch)
+            yield from ((unit, understood(unit, self.knowledge)) for unit in batch)
 
 
-_KNOWN: dict[str, tuple[Config, frozenset[str]]] = {}
+_KNOWN: dict[str, Knowledge] = {}
 """What a process of the workers works with, given to it once."""
 
 
-def _begin(config: Config, makers: frozenset[str]) -> None:
+def _begin(knowledge: Knowledge) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # who stops the scan ends its workers
     gc.set_threshold(100_000, 50, 100)
     threading.Thread(target=_end_with_parent, daemon=True).start()
-    _KNOWN["workers"] = (config, makers)
+    _KNOWN["workers"] = knowledge
 
 
 def _end_with_parent() -> None:
@@ -116,5 +113,4 @@ def _end_with_parent() -> None:
 
 
 def _understand(units: Sequence[Unit]) -> list[list[ItemRecord]]:
-    config, makers = _KNOWN["workers"]
-    return [understood(unit, config, makers) for unit in units]
+    return [understood(unit, _KNOWN["workers"]) for unit in units]

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import errno
-import hashlib
-import marshal
 import os
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field
@@ -16,6 +14,7 @@ from lazy_magpie.config import FILE_NAME
 from lazy_magpie.identify.vocabulary import DISC_FOLDERS
 from lazy_magpie.model import FOLDER_SIZE
 from lazy_magpie.paths import is_below, join, parent, written
+from lazy_magpie.stable_hash import stable_bytes
 
 _BATCH = 20_000
 Listed = tuple[str, int, int, int, int]
@@ -175,7 +174,7 @@ def _list(entries: Iterable[os.DirEntry[str]], found: Walked, waiting: list[str]
 def _digest(listed: list[Listed]) -> bytes:
     """Return what tells a folder's files from any others, or from themselves once they have changed."""
     listed.sort()
-    return hashlib.blake2b(marshal.dumps(listed, 2), digest_size=12).digest()
+    return stable_bytes(listed, 12)
 
 
 def _list_other(entry: os.DirEntry[str], found: Walked, waiting: list[str], folder: str, listed: list[Listed]) -> None:

@@ -82,7 +82,7 @@ def apply(collection: Collection, catalogue: Catalogue, plan: Plan, control: Run
     outcome = change.apply(journal_store(collection), plan.steps, plan.command, plan.number, control, plan.drives)
     if plan.number:
         catalogue.plans.set_state(plan.number, "applied")
-    update_catalogue(collection, catalogue, outcome)
+    update_catalogue(collection, catalogue, outcome, read_back=plan.read_back)
     return outcome
 
 
@@ -138,11 +138,19 @@ def recover(collection: Collection, catalogue: Catalogue) -> list[Recovered]:
 
 
 def update_catalogue(
-    collection: Collection, catalogue: Catalogue, done: Outcome | Recovered, *, first: bool = True
+    collection: Collection,
+    catalogue: Catalogue,
+    done: Outcome | Recovered,
+    *,
+    first: bool = True,
+    read_back: bool = False,
 ) -> None:
-    """Update the catalogue with what was moved and answered; `first` keeps each item's first path as a fact."""
+    """Update the catalogue with what was moved and answered.
+
+    `first` keeps each item's first path as a fact; `read_back` says that new names were read as what they are.
+    """
     with catalogue.db:
-        unknown = relocate(catalogue.files, done.moves, first=first)
+        unknown = relocate(catalogue.files, done.moves, first=first, read_back=read_back)
         catalogue.files.there([target for source, target, _ in done.moves if change.is_held(source)], there=True)
         back = {target for _, target, _ in done.moves}  # what took its place went, and it came back
         held = done.held if isinstance(done, Outcome) else ()

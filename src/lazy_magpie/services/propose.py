@@ -6,12 +6,15 @@ import os
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 
+from lazy_magpie import __version__
 from lazy_magpie.catalogue import Catalogue, Condition, View
 from lazy_magpie.change import Filesystem, head_of, held_things
 from lazy_magpie.collection import Collection
+from lazy_magpie.config import FILE_NAME
 from lazy_magpie.intake import ExistingFiles, Makers, identify_bundles, read_downloads
 from lazy_magpie.model import Plan, Step, Value
 from lazy_magpie.planners import path_references, views
+from lazy_magpie.planners.filing.known_places import KnownPlaces
 from lazy_magpie.planners.filing.tidy import TidySources, tidy
 from lazy_magpie.planners.intake.intake_sources import IntakeSources
 from lazy_magpie.planners.intake.planner import IntakePlanner
@@ -20,6 +23,7 @@ from lazy_magpie.readers.worker_pool import read_all, read_one
 from lazy_magpie.services.execute import journal_store
 from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.placements import placed_in
+from lazy_magpie.stable_hash import stable_bytes
 
 
 def _quiet(count: int) -> None:
@@ -46,7 +50,12 @@ def tidy_collection(
 
     placed = placed_in(catalogue, collection)
     config = replace(collection.config, files_unplayable=unplayable or collection.config.files_unplayable)
-    return tidy(catalogue, config, TidySources(listing_of(root), measure, placed), condition, progress)
+    rules = stable_bytes((__version__, (collection.root / FILE_NAME).read_bytes()), 16)
+    places = KnownPlaces(catalogue.placements.in_place, rules)
+    plan = tidy(catalogue, config, TidySources(listing_of(root), measure, places, placed), condition, progress)
+    if catalogue.writable:
+        catalogue.placements.put_in_place(places.found)
+    return plan
 
 
 def plan_intake(

@@ -76,10 +76,17 @@ def destinations_for(item: Item, shelf: Shelf, config: Config, names: Names) -> 
     for destination in found[:1] if item.kind is Kind.KIT else found:
         if _is_misread(destination, item, config):
             raise Unplaced(f"its new name “{written(destination.below)}” would be read otherwise than it is meant")
-    # its fields have done their work; a plan of a hundred thousand has no room for them
-    return [
-        replace(destination, item=replace(destination.item, fields={}, facts={}, custom={})) for destination in found
-    ]
+    return [replace(destination, item=_bare(destination.item)) for destination in found]
+
+
+def in_place(item: Item, shelf: Shelf, home: str) -> Destination:
+    """Return the destination of an item of one file that is where it should be."""
+    return Destination(_bare(item), item.path, shelf, home)
+
+
+def _bare(item: Item) -> Item:
+    """Return an item without its fields: they have done their work, and a plan of many has no room for them."""
+    return replace(item, fields={}, facts={}, custom={})
 
 
 def other_container(target: str, source: str, names: Names) -> str:

@@ -17,8 +17,9 @@ from lazy_magpie.model.steps import FilingRule, Move
 from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.planners.directory_index import Listing, Names
 from lazy_magpie.planners.filing.companions import Owners, behind_stem, companion_targets
-from lazy_magpie.planners.filing.destinations import Destination, Unplaced, destinations_for, other_container
+from lazy_magpie.planners.filing.destinations import Destination, Unplaced, destinations_for, in_place, other_container
 from lazy_magpie.planners.filing.differences import Measure, differences
+from lazy_magpie.planners.filing.known_places import KnownPlaces
 from lazy_magpie.planners.filing.placement_rules import Placed
 from lazy_magpie.planners.filing.whole_folders import WholeFolders
 from lazy_magpie.planners.questions import ASKS
@@ -39,6 +40,7 @@ _PLACED = "where they were brought in to"
 class _TidyDraft:
     """A plan in the making."""
 
+    places: KnownPlaces
     destinations: list[Destination] = field(default_factory=list)
     packed: list[Item] = field(default_factory=list)
     moves: list[Step] = field(default_factory=list)
@@ -57,10 +59,14 @@ class _TidyDraft:
 
 @dataclass(frozen=True)
 class TidySources:
-    """What the planner looks at: names in folders, what differs between files that want one name, what was placed."""
+    """What the planner looks at: names in folders, what differs between files that want one name, what was placed.
+
+    `places` are the items that are known to be in their places; the plan adds those that it finds.
+    """
 
     listing: Listing
     measure: Measure
+    places: KnownPlaces
     placed: Placed | None = None
 
 
@@ -77,7 +83,7 @@ def tidy(
     otherwise than it is meant are left, each with the reason; kinds without a shelf and folders left alone are counted
     in `passed`.
     """
-    draft = _TidyDraft()
+    draft = _TidyDraft(sources.places)
     names, placed = Names(sources.listing), sources.placed
     beside: list[Item] = []
     things = WholeFolders(placed, config, names) if placed else None
@@ -101,6 +107,7 @@ def tidy(
         conflicts=tuple(draft.conflicts),
         unmoved=tuple(sorted(draft.unmoved, key=lambda left: left.path)),
         passed=dict(draft.passed),
+        read_back=True,
     )
 
 
@@ -167,10 +174,17 @@ def _add_destination(item: Item, config: Config, names: Names, draft: _TidyDraft
     if shelf is None or shelf.kind is not item.kind:
         shelf = config.shelf_for(item.kind)
     assert shelf is not None
+    if (home := draft.places.home_of(item)) is not None:
+        draft.destinations.append(in_place(item, shelf, home))
+        return
     try:
-        draft.destinations += destinations_for(item, shelf, config, names)
+        found = destinations_for(item, shelf, config, names)
     except Unplaced as unplaced:
         draft.leave(item, str(unplaced))
+        return
+    draft.destinations += found
+    if len(found) == 1 and found[0] == in_place(item, shelf, found[0].home):
+        draft.places.add(item, found[0].home)
 
 
 def _doubt(item: Item) -> str:

@@ -14,7 +14,7 @@ from lazy_magpie.intake import Bundle, Piece
 from lazy_magpie.model import File, Item, Kind, State, Value
 from lazy_magpie.paths import name_of, parent, split_ending
 from lazy_magpie.planners.intake.intake_answers import answered
-from lazy_magpie.scan.folder_unit import FolderListing, Unit, groups_of, home_of
+from lazy_magpie.scan.folder_unit import FolderListing, Knowledge, Unit, groups_of, home_of
 from lazy_magpie.scan.pipeline import known_makers
 
 Facts = Mapping[str, Value]
@@ -34,10 +34,10 @@ def items_of(pieces: Mapping[str, Piece], config: Config, catalogue: Catalogue, 
         homes[home_of(folder)].append(folder)
     numbers = {path: number for number, path in enumerate(pieces)}
     facts = _facts(pieces, read)
-    makers = known_makers(catalogue)
+    knowledge = Knowledge.of(config, known_makers(catalogue))
     for inside in homes.values():
         unit = Unit("", tuple(_folder(folder, folders[folder], pieces, numbers, facts) for folder in sorted(inside)))
-        for found, members in groups_of(unit, config, makers):
+        for found, members in groups_of(unit, knowledge):
             files = tuple(File(m.file.path, m.file.size, m.file.mtime, 0, m.role, m.part) for m in members)
             about = (found.kind, found.state, found.confidence, found.fields, found.facts, found.doubts)
             item = Item(0, files[0].path, *about, files)

@@ -1,0 +1,32 @@
+"""Items that an earlier plan found in their places: while they and the rules are the same, they are there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from lazy_magpie.catalogue import InPlace
+from lazy_magpie.model import Item
+from lazy_magpie.stable_hash import stable_number
+
+
+@dataclass
+class KnownPlaces:
+    """What was in its place before, and what a plan adds to that; `rules` stands for all that decides it."""
+
+    before: Callable[[int], InPlace | None]
+    rules: bytes
+    found: dict[int, InPlace] = field(default_factory=dict)
+
+    def home_of(self, item: Item) -> str | None:
+        """Return the folder that is an item's own ("" for none), None where it is not known to be in its place."""
+        known = self.before(item.id)
+        return known.home if known and known.basis == self._basis(item) else None
+
+    def add(self, item: Item, home: str) -> None:
+        """Note that an item is in its place, in a folder that is its own ("" for none)."""
+        self.found[item.id] = InPlace(self._basis(item), home)
+
+    def _basis(self, item: Item) -> int:
+        files = [(file.path, file.role, file.part) for file in item.files]
+        return stable_number((item.path, item.kind.value, dict(item.fields), dict(item.custom), files), self.rules)
