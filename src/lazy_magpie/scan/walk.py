@@ -9,16 +9,12 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from lazy_magpie.catalogue import Catalogue, NewFile
-from lazy_magpie.collection import CATALOGUE_NAME, STATE_DIR_NAME
-from lazy_magpie.config import FILE_NAME
-from lazy_magpie.identify.vocabulary import DISC_FOLDERS
 from lazy_magpie.model import FOLDER_SIZE
-from lazy_magpie.paths import is_below, join, parent, written
+from lazy_magpie.paths import is_below, parent
+from lazy_magpie.scan.listing import FolderLister, ListedFile
 from lazy_magpie.stable_hash import stable_bytes
 
 _BATCH = 20_000
-Listed = tuple[str, int, int, int, int]
-"""A file as it lies in a folder: name (written form), size, mtime, inode, and when anything about it changed last."""
 
 
 @dataclass
@@ -108,40 +104,39 @@ def walk(
     waiting = list(tops)
     whole = list(waiting)
     number = root.number
+    lister = FolderLister(root.path)
     while waiting:
         folder = waiting.pop()
         if folder in root.passed:
             continue
-        if folder and _is_collection(os.path.join(root.path, folder)):
-            found.apart.append(folder)
-            continue
         try:
-            with os.scandir(os.path.join(root.path, folder)) as entries:
-                id, is_new, before = catalogue.files.folder(folder, scan, number)
-                listed = _list(entries, found, waiting, folder)
+            contents = lister.contents(folder, waiting, lambda count: progress(found.files + count))
         except OSError as error:
             _unreadable(catalogue, found, folder, error, scan, number)
             continue
+        if contents.apart:
+            found.apart.append(folder)
+            continue
+        id, is_new, before = catalogue.files.folder(folder, scan, number)
+        listed = contents.files
+        waiting += contents.folders
+        found.links += contents.links
+        found.unreadable += contents.unreadable
+        found.files += len(listed)
+        found.bytes += sum(size for _, size, _, _, _ in listed if size != FOLDER_SIZE)
         digest = _digest(listed)
         if digest == before:
             continue
         store.digests.append((digest, id))
         _compare(store, found, id, is_new=is_new, listed=listed)
         store.flush(limit=_BATCH)
-        progress(found.files)
+    lister.close()
     store.flush()
     vanished, folders = catalogue.files.miss_unseen_folders(whole, scan, number)
     found.missing += vanished
     catalogue.files.mark_dirty(folders)
     catalogue.commit()
     return found
-
-
-def _is_collection(folder: str) -> bool:
-    """Say whether a folder is a collection of its own: it is kept wholly apart from the one around it."""
-    return os.path.exists(os.path.join(folder, FILE_NAME)) and os.path.exists(
-        os.path.join(folder, STATE_DIR_NAME, CATALOGUE_NAME)
-    )
 
 
 def _unreadable(catalogue: Catalogue, found: Walked, folder: str, error: OSError, scan: int, number: int) -> None:
@@ -151,56 +146,13 @@ def _unreadable(catalogue: Catalogue, found: Walked, folder: str, error: OSError
     catalogue.files.see_folders(folder, scan, number)
 
 
-def _list(entries: Iterable[os.DirEntry[str]], found: Walked, waiting: list[str], folder: str) -> list[Listed]:
-    """Return a folder's files; its folders are put into `waiting`."""
-    listed: list[Listed] = []
-    size = 0
-    for entry in entries:
-        if not entry.is_file(follow_symlinks=False):
-            _list_other(entry, found, waiting, folder, listed)
-            continue
-        name = entry.name
-        if not folder and name == FILE_NAME:  # the configuration is ours, not the collection's
-            continue
-        if (status := _status(entry, found, folder)) is not None:
-            size += status.st_size
-            text = name if name.isascii() and name.isprintable() and "\\" not in name else written(name)
-            listed.append((text, status.st_size, status.st_mtime_ns, status.st_ino, status.st_ctime_ns))
-    found.bytes += size
-    found.files += len(listed)
-    return listed
-
-
-def _digest(listed: list[Listed]) -> bytes:
+def _digest(listed: list[ListedFile]) -> bytes:
     """Return what tells a folder's files from any others, or from themselves once they have changed."""
     listed.sort()
     return stable_bytes(listed, 12)
 
 
-def _list_other(entry: os.DirEntry[str], found: Walked, waiting: list[str], folder: str, listed: list[Listed]) -> None:
-    """Take what is no file: a folder to be walked, a disc's folder that is one thing, a link to be passed by."""
-    name = entry.name
-    if entry.is_symlink():
-        found.links += 1
-    elif entry.is_dir(follow_symlinks=False):
-        if name.lower() in DISC_FOLDERS:
-            if (status := _status(entry, found, folder)) is not None:
-                listed.append((written(name), FOLDER_SIZE, status.st_mtime_ns, status.st_ino, status.st_ctime_ns))
-        else:
-            waiting.append(join(folder, name))
-
-
-def _status(entry: os.DirEntry[str], found: Walked, folder: str) -> os.stat_result | None:
-    """Return the status of what was listed, None where it has vanished or can't be read."""
-    try:
-        return entry.stat(follow_symlinks=False)
-    except OSError as error:
-        if error.errno != errno.ENOENT:
-            found.unreadable.append((join(folder, entry.name), error.strerror or "unreadable"))
-        return None
-
-
-def _compare(store: _Store, found: Walked, folder: int, *, is_new: bool, listed: list[Listed]) -> None:
+def _compare(store: _Store, found: Walked, folder: int, *, is_new: bool, listed: list[ListedFile]) -> None:
     """Note what differs between a folder's files on disk and in the catalogue."""
     if is_new:
         scan = store.scan

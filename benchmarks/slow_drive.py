@@ -1,0 +1,107 @@
+"""Scans of a drive whose every call takes a millisecond, as on a network share: `python -m benchmarks.slow_drive`.
+
+A file system in user space (FUSE) over a folder, for reading alone, that sleeps before it answers; calls may overlap.
+Prints how many calls a folder or file walking waited for. The second scan asks what every file is like now; the first
+one looks up its name, too, which FUSE passes on one after the other in each folder. Needs FUSE and root.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import stat
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from benchmarks.shapes import CONFIG, SHAPES
+from lazy_magpie.scan.listing import AT_ONCE
+
+
+def serve(backing: str, folder: str, delay: float) -> None:
+    """Serve until it is unmounted."""
+    import mfusepy
+
+    class Drive(mfusepy.Operations):  # type: ignore[misc]
+        use_ns = True
+
+        def getattr(self, path: str, fh: Any = None) -> dict[str, Any]:
+            time.sleep(delay)
+            status = os.lstat(backing + path)
+            keys = ("st_mode", "st_size", "st_nlink", "st_uid", "st_gid", "st_ino")
+            times = {f"st_{one}time": getattr(status, f"st_{one}time_ns") for one in "amc"}
+            return {key: getattr(status, key) for key in keys} | times
+
+        def readdir(self, path: str, fh: Any) -> list[Any]:
+            time.sleep(delay)
+            with os.scandir(backing + path) as entries:  # what each is stands in the list, as shares have it
+                modes = [(one.name, stat.S_IFDIR if one.is_dir() else stat.S_IFREG) for one in entries]
+            return [".", "..", *((name, {"st_mode": mode}, 0) for name, mode in modes)]
+
+    kept = {"entry_timeout": 600, "attr_timeout": 0}  # names are kept, as by a share's client, but nothing else
+    mfusepy.FUSE(Drive(), folder, foreground=True, fsname="slow", ro=True, max_threads=64, **kept)
+
+
+@contextmanager
+def mounted(backing: Path, folder: Path, delay: float) -> Iterator[None]:
+    """Mount the slow drive at `folder`, with its files in `backing`; every call takes `delay` seconds."""
+    words = ["--delay", str(delay), "--serve", str(backing), str(folder)]
+    server = subprocess.Popen([sys.executable, "-m", "benchmarks.slow_drive", *words])
+    while server.poll() is None and not os.path.ismount(folder):
+        time.sleep(0.02)
+    try:
+        yield
+    finally:
+        subprocess.run(["umount", "-l", str(folder)], check=False, capture_output=True)
+        server.kill()
+        server.wait()
+
+
+def walk_seconds(root: Path) -> float:
+    """Scan, and return how long walking took."""
+    command = [sys.executable, "-m", "lazy_magpie", "-C", str(root), "scan", "--json"]
+    done = subprocess.run(command, capture_output=True, text=True, check=True)
+    return float(json.loads(done.stdout)["seconds"]["walk"])
+
+
+def measure(shape: str, files: int, delay: float) -> str:
+    """Return how long the scans of a shape wait, as a line to print."""
+    with tempfile.TemporaryDirectory() as folder:
+        backing, root = Path(folder) / "files", Path(folder) / "collection"
+        drive = root / "Drive"
+        drive.mkdir(parents=True)
+        (root / "magpie.toml").write_text(CONFIG)
+        for path in SHAPES[shape](files):
+            file = backing / path
+            file.parent.mkdir(parents=True, exist_ok=True)
+            file.touch()
+        count = sum(len(folders) + len(names) for _, folders, names in os.walk(backing))
+        with mounted(backing, drive, delay):
+            first, second = (walk_seconds(root) / delay * AT_ONCE / count for _ in range(2))
+    return f"{shape:<9} {count:>7,} files and folders: first scan {first:.2f}, second {second:.2f} calls each"
+
+
+def main() -> None:
+    """Measure and print, or serve."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--files", type=int, default=3_000)
+    parser.add_argument("--delay", type=float, default=0.001)
+    parser.add_argument("--shapes", default=",".join(SHAPES))
+    parser.add_argument("--serve", nargs=2, metavar=("BACKING", "FOLDER"))
+    args = parser.parse_args()
+    if args.serve:
+        serve(*args.serve, args.delay)
+        return
+    for shape in args.shapes.split(","):
+        print(measure(shape, args.files, args.delay))
+    print(f"calls that were waited for one behind the other, times the {AT_ONCE} that may wait together")
+
+
+if __name__ == "__main__":
+    main()
