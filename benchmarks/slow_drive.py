@@ -20,7 +20,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from benchmarks.shapes import CONFIG, SHAPES
+from benchmarks.shapes import SHAPES, make_tree
 from lazy_magpie.scan.listing import AT_ONCE
 
 
@@ -76,11 +76,8 @@ def measure(shape: str, files: int, delay: float) -> str:
         backing, root = Path(folder) / "files", Path(folder) / "collection"
         drive = root / "Drive"
         drive.mkdir(parents=True)
-        (root / "magpie.toml").write_text(CONFIG)
-        for path in SHAPES[shape](files):
-            file = backing / path
-            file.parent.mkdir(parents=True, exist_ok=True)
-            file.touch()
+        make_tree(backing, shape, files)
+        os.rename(backing / "magpie.toml", root / "magpie.toml")
         count = sum(len(folders) + len(names) for _, folders, names in os.walk(backing))
         with mounted(backing, drive, delay):
             first, second = (walk_seconds(root) / delay * AT_ONCE / count for _ in range(2))
