@@ -75,7 +75,7 @@ def kits(files: int) -> Iterator[str]:
     for number, title in zip(range(files // 20), titles(), strict=False):
         maker = f"{NOUNS[number % 30]} Paper Co"
         for at, section in product(range(10), ("papers", "elements")):
-            yield f"Paper/{maker}/{title}/{section}/{section[0]}{at}.png"
+            yield f"Old/Kits/{maker}/{title}/{section}/{section[0]}{at}.png"
 
 
 def mixed(files: int) -> Iterator[str]:
