@@ -1,0 +1,142 @@
+"""How well whole collections are understood that others wrote down: `python -m benchmarks.trees FILE.jsonl …`.
+
+Each line of a file is a path of a collector with its truth: kind, fields, whether experts would be sure of it (`state`),
+and of a companion what it belongs to (`of`). Every collector's tree is made of empty files and scanned; `find --json` is
+held against the truth. A file is right where its kind and every field of the truth are; it is wrong while clear where it
+is not, or has a name's field that the truth lacks, and stands in an item that is called clear.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import subprocess
+import sys
+import tempfile
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+from typing import Any
+
+Row = dict[str, Any]
+
+ALSO = {"episode": ("episode_title",), "movie": ("edition",), "track": ("artist",)}
+"""Fields that a kind's truth names wherever there is anything to name: what else is said there is wrong."""
+KINDS = ("movie", "episode", "track", "game", "kit", "design", "font", "companion")
+COLUMNS = f"{'':<24}{'files':>7}{'right':>9}{'wrong clear':>13}{'clear called':>14}"
+
+
+def read_trees(files: Iterable[Path]) -> dict[str, list[Row]]:
+    """Return the rows of each collector, by the name of its file and its own."""
+    trees: dict[str, list[Row]] = defaultdict(list)
+    for file in files:
+        for line in file.read_text().splitlines():
+            row = json.loads(line)
+            trees[f"{file.stem} {row['collector']}"].append(row)
+    return trees
+
+
+def found_in(root: Path) -> dict[str, Row]:
+    """Scan a collection; return by path what each file is taken for: its item, with `role` and `part` of the file."""
+    command = [sys.executable, "-m", "lazy_magpie", "-C", str(root)]
+    subprocess.run([*command, "scan", "--json"], stdout=subprocess.DEVNULL, check=True)
+    found = subprocess.run([*command, "find", "--json"], capture_output=True, text=True, check=True)
+    items = map(json.loads, found.stdout.splitlines())
+    return {
+        file["path"]: item | {"file_role": file["role"], "file_part": file.get("part", 0)}
+        for item in items
+        for file in item["files"]
+    }
+
+
+def has(said: Mapping[str, Any], field: str, value: Any) -> bool:
+    """Say whether a field has a value; of what several files are together one of several values is enough."""
+    given = said.get(field)
+    if isinstance(given, list) and not isinstance(value, list):
+        return value in given
+    if isinstance(value, list) and isinstance(given, list):
+        return sorted(map(str, given)) == sorted(map(str, value))
+    return bool(given == value)
+
+
+def is_right(truth: Row, item: Row) -> tuple[bool, bool]:
+    """Say whether a file is taken for what it is, and whether nothing is said of it that is not so."""
+    kind, fields = truth["kind"], truth["fields"]
+    said = {**item["facts"], **item["fields"]}
+    beside = item["file_role"] not in ("main", "cue", "other")
+    if item["file_part"]:
+        said["part"] = said["disc"] = item["file_part"]
+    if kind == "companion":
+        role = item["file_role"] if beside else said.get("role", "")
+        right = (beside or item["kind"] in ("companion", "extra", "picture")) and role == fields.get("role", role)
+        return right, right
+    right = not beside and item["kind"] == kind and all(has(said, field, value) for field, value in fields.items())
+    return right, right and not any(field in said and field not in fields for field in ALSO.get(kind, ()))
+
+
+def judge(rows: Iterable[Row], found: Mapping[str, Row], faults: list[str]) -> Counter[str]:
+    """Count files, right ones, those wrong while clear, those that are clear and those called so."""
+    counts: Counter[str] = Counter()
+    for truth in rows:
+        item = found.get(truth["path"])
+        right, exact = is_right(truth, item) if item else (False, False)
+        called = item is not None and item["state"] == "clear"
+        counts["files"] += 1
+        counts["right"] += right
+        counts["wrong clear"] += called and not exact
+        if truth.get("state") == "clear":
+            counts["clear"] += 1
+            counts["called"] += called
+        if called and not exact and item:
+            faults.append(
+                f"{truth['path']}\n   is   {truth['kind']} {truth['fields']}\n   read {item['kind']} {item['fields']}"
+            )
+    return counts
+
+
+def line(name: str, counts: Counter[str]) -> str:
+    """Return a row of the table."""
+    return (
+        f"{name:<24}{counts['files']:>7,}{counts['right'] / counts['files']:>9.1%}"
+        f"{counts['wrong clear'] / counts['files']:>13.1%}{counts['called'] / max(counts['clear'], 1):>14.1%}"
+    )
+
+
+def main() -> None:
+    """Measure and print."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("files", nargs="+", type=Path)
+    parser.add_argument("--faults", action="store_true", help="print every file that is wrong while clear")
+    parser.add_argument("--only", default="", help="collectors whose name begins so")
+    args = parser.parse_args()
+    by_file: dict[str, Counter[str]] = defaultdict(Counter)
+    by_kind: dict[str, Counter[str]] = defaultdict(Counter)
+    faults: list[str] = []
+    print(COLUMNS)
+    for name, rows in read_trees(args.files).items():
+        if not name.startswith(args.only):
+            continue
+        with tempfile.TemporaryDirectory() as folder:
+            root = Path(folder)
+            (root / "magpie.toml").write_text("")
+            for row in rows:
+                file = root / row["path"]
+                file.parent.mkdir(parents=True, exist_ok=True)
+                file.touch()
+            found = found_in(root)
+        counts = judge(rows, found, faults)
+        for kind in KINDS:
+            if some := [row for row in rows if row["kind"] == kind]:
+                by_kind[kind] += judge(some, found, [])
+        by_file[name.split()[0]] += counts
+        print(line(name, counts), flush=True)
+    for table in (by_kind, by_file):
+        print()
+        for name, counts in table.items():
+            print(line(name, counts))
+    print(f"\n{line('all', sum(by_file.values(), Counter()))}")
+    print("\n".join(faults) if args.faults else "")
+
+
+if __name__ == "__main__":
+    main()
