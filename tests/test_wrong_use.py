@@ -172,6 +172,7 @@ def _as_nobody(collection: Collection, *words: str) -> subprocess.CompletedProce
         "import os, sys, importlib, getpass, socket, encodings.idna\n"
         "import lazy_magpie.planners.intake.intake_items, lazy_magpie.scan.process_pool\n"  # what is loaded late
         "import lazy_magpie.scan.watch\n"
+        "from lazy_magpie.identify.roles import read_tree; read_tree({'Music': ['Gull.mp3']})\n"
         "from lazy_magpie.cli.commands import COMMANDS\n"
         "for name in COMMANDS: importlib.import_module(f'lazy_magpie.cli.commands.{name}')\n"
         "from lazy_magpie.cli.main import main\n"

@@ -142,6 +142,32 @@ class Files:
         """Return the ids of all folders."""
         return {int(id) for (id,) in self.db.execute("SELECT id FROM folder")}
 
+    def listing(self, root: int) -> dict[str, list[str]]:
+        """Return the names of the files that are there in each folder of a root, in the inner form."""
+        found: dict[str, list[str]] = {}
+        rows = self.db.execute(
+            "SELECT path, name FROM folder JOIN file ON file.folder = folder.id WHERE root = ? AND missing = 0", (root,)
+        )
+        for path, name in rows:
+            found.setdefault(read_back(path), []).append(read_back(name))
+        return found
+
+    def roles(self, root: int) -> dict[str, tuple[int, str]]:
+        """Return id and role, as it is kept, of every folder of a root, by its path in the inner form."""
+        rows = self.db.execute("SELECT path, id, taken_for FROM folder WHERE root = ?", (root,))
+        return {read_back(path): (int(id), str(role)) for path, id, role in rows}
+
+    def role_at(self, root: int, path: str) -> str:
+        """Return the role of a folder, as it is kept; "" where none is."""
+        row = self.db.execute(
+            "SELECT taken_for FROM folder WHERE root = ? AND path = ?", (root, written(path))
+        ).fetchone()
+        return str(row[0]) if row else ""
+
+    def keep_roles(self, roles: Iterable[tuple[str, int]]) -> None:
+        """Keep what folders are taken for: (role, folder)."""
+        self.db.executemany("UPDATE folder SET taken_for = ? WHERE id = ?", roles)
+
     def folder_tree(self) -> list[str]:
         """Return the paths of all folders of the collection's own root."""
         rows = self.db.execute("SELECT path FROM folder WHERE root = ? ORDER BY path", (MAIN_ROOT,))

@@ -317,6 +317,7 @@ CREATE INDEX item_doubtful ON item (id) WHERE state = 'doubtful';
 
 NINTH = """
 ALTER TABLE file ADD COLUMN basis INTEGER NOT NULL DEFAULT 0;   -- stands for what it was identified by; 0: not known
+ALTER TABLE folder ADD COLUMN taken_for TEXT NOT NULL DEFAULT '';   -- its role, "" where that is not known
 CREATE TABLE in_place (                 -- items that a tidy found in their places
     item INTEGER PRIMARY KEY,
     basis INTEGER NOT NULL,             -- stands for the item as it was then, and the rules

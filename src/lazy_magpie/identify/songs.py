@@ -11,6 +11,7 @@ from lazy_magpie.identify.folders import Folder, FolderContext, FolderRole
 from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.identify.title_year import BRACKETED, FOLLOWED
 from lazy_magpie.identify.tokenizer import LAST_YEAR
+from lazy_magpie.identify.words import meaning
 from lazy_magpie.model import Kind, Value
 
 MANY = frozenset(["variousartists", "various", "va", "compilations", "soundtracks", "soundtrack", "ost"])
@@ -97,6 +98,14 @@ class _Album:
     group: str = ""
 
 
+def _is_many(text: str) -> bool:
+    """Say whether a name in the artist's place says that there are several."""
+    if match_key(text) in MANY:
+        return True
+    said = meaning(text)
+    return any(said.get(concept) == 2 for concept in ("various_artists", "shelf.compilations", "shelf.soundtracks"))
+
+
 def readings(stem: str, place: FolderContext, known: frozenset[str] = frozenset()) -> Iterator[Candidate]:
     """Yield the readings of an audio file called `stem` (without its ending); `known` are artists, folded."""
     text, facts = _without_rate(_COPY.sub("", _spaced(stem)))
@@ -166,17 +175,17 @@ def _album(place: FolderContext) -> _Album:
     sorted_by_genre = above is not None and match_key(above.text) in GENRES
     if sorted_by_genre:
         above = None
-    many = above is not None and match_key(above.title) in MANY
+    many = above is not None and _is_many(above.title)
     if len(parts) > 1 and (above is None or many):
         artist, album = parts[0], " - ".join(parts[1:])
-        many = match_key(artist) in MANY
+        many = _is_many(artist)
         sure = bool(year) or sorted_by_genre or place.shelf is Kind.TRACK
         release = _RELEASE.match(here.text)
         return _Album(
             artist, album, year, disc, many, sure, (here.text, here.text), release["group"] if release else ""
         )
     if above is None:
-        many = match_key(parts[0]) in MANY
+        many = _is_many(parts[0])
         return _Album("", " - ".join(parts), year, disc, many, False, ("", here.text))
     remarks = above.year_weight >= BRACKETED or "(" in above.text or "[" in above.text  # "Cabin 1907" is a name
     artist = above.title if remarks and not _ALL_OF.search(above.text) else normalize_title(_ALL_OF.sub("", above.text))
@@ -188,7 +197,7 @@ def _artist(place: FolderContext, chain: Sequence[Folder]) -> tuple[Folder | Non
     folders = place.folders[place.folders.index(chain[0]) + 1 :]
     if not folders:
         return None, True
-    if folders[0].role is not FolderRole.TITLE and match_key(folders[0].text) in MANY:
+    if folders[0].role is not FolderRole.TITLE and _is_many(folders[0].text):
         return replace(folders[0], title=folders[0].text), True
     if folders[0].text.lower() in _SORTS and len(folders) > 1 and folders[1].role is FolderRole.TITLE:
         return folders[1], folders[0].role is FolderRole.TITLE

@@ -18,7 +18,8 @@ class ExistingFiles:
         self.catalogue = catalogue
         self.root = root
         self.tops = tops
-        self._there = catalogue.digests.paths_of(sizes)
+        self._there = {size: iter(paths) for size, paths in catalogue.digests.paths_of(sizes).items()}
+        self._known: dict[int, dict[int, str]] = {}
         self._read: dict[str, int | None] = {}
 
     def is_in_a_heap(self, path: str) -> bool:
@@ -35,18 +36,26 @@ class ExistingFiles:
         """Return a file of the collection, not of a heap, that holds the same as a piece; "" where there is none."""
         if piece.size <= 0:
             return ""
-        for path in self._there.get(piece.size, ()):
-            if self.is_in_a_heap(path):
-                continue
-            known = self.catalogue.digests.file_at(path)
-            if known is None:
-                continue
-            id, size, mtime, crc = known
-            if crc is None and (crc := self._crc_of(path)) is not None:
-                self.catalogue.digests.put_crc(id, size, mtime, crc)
-            if crc is not None and crc == self.crc(piece):
-                return path
+        known = self._known.setdefault(piece.size, {})
+        wanted = self.crc(piece) if piece.size in self._there else None
+        if wanted is None or wanted in known:
+            return known.get(wanted, "") if wanted is not None else ""
+        for path in self._there[piece.size]:  # goes on where the last question of this size ended
+            if (crc := self._crc_there(path)) is not None:
+                known.setdefault(crc, path)
+                if crc == wanted:
+                    return path
         return ""
+
+    def _crc_there(self, path: str) -> int | None:
+        """Return the CRC-32 of a file of the collection, None where it can't be read or lies in a heap."""
+        known = None if self.is_in_a_heap(path) else self.catalogue.digests.file_at(path)
+        if known is None:
+            return None
+        id, size, mtime, crc = known
+        if crc is None and (crc := self._crc_of(path)) is not None:
+            self.catalogue.digests.put_crc(id, size, mtime, crc)
+        return crc
 
     def all_there(self, pieces: Sequence[Piece]) -> str:
         """Return where the first of some pieces is already, if all of them are in the collection; else ""."""

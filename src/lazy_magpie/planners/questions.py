@@ -46,6 +46,8 @@ ASKS: Mapping[str, str] = {
     "show or title": "where does the show's name end?",
     "country or word": "is it a country, or a word of the name?",
     "day or month first": "does the day stand first in the date?",
+    "role of a folder": "what is the folder for?",
+    "left over": "is that its name, or is it said beside it?",
     "order of names": "which of the names is the artist's or maker's?",
     "no track": "is the upper folder the artist's?",
     "tags disagree": "who is right, the name or the tags?",

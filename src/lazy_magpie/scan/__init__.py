@@ -16,7 +16,7 @@ from lazy_magpie.config import Config
 from lazy_magpie.drives import MountedDrives, located
 from lazy_magpie.formatting import count_text
 from lazy_magpie.paths import is_below, join, written
-from lazy_magpie.scan import decision_log, move_detection, original_paths, tag_sync
+from lazy_magpie.scan import decision_log, folder_roles, move_detection, original_paths, tag_sync
 from lazy_magpie.scan.basis import rules_of
 from lazy_magpie.scan.folder_unit import ORDER, Knowledge
 from lazy_magpie.scan.metadata import read_facts
@@ -111,6 +111,8 @@ def scan(
     catalogue.note("config", rules)
     catalogue.files.mark_dirty(catalogue.files.all_folders() if anew else folders)
     catalogue.commit()
+    dirty = catalogue.files.dirty_folders()
+    folder_roles.refresh(catalogue, dirty)
     dirty = catalogue.files.dirty_folders()
     refused, later = read_facts(catalogue, here, dirty, jobs, lambda count: progress("reading", count))
     tag_sync.collect(catalogue, collection.config, here, catalogue.files.suspected())

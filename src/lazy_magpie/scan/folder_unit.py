@@ -9,6 +9,7 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import NamedTuple
 
 from lazy_magpie.catalogue import ItemRecord, KnownFile, MemberRecord, json_text
@@ -21,7 +22,10 @@ from lazy_magpie.identify.file_types import BY_ENDING
 from lazy_magpie.identify.folders import FolderRole, understand
 from lazy_magpie.identify.kit_sections import section_of_folder
 from lazy_magpie.identify.original_name import recalled
+from lazy_magpie.identify.roles import FolderReading
+from lazy_magpie.identify.roles.adjust import FolderReader, around_roles
 from lazy_magpie.identify.title_text import match_key
+from lazy_magpie.identify.words import is_junk_folder
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent, split_ending
 from lazy_magpie.scan.basis import Basis, rules_of
@@ -41,13 +45,15 @@ _FORMATS = frozenset(ending[1:] for ending, kind in BY_ENDING.items() if kind is
 
 class FolderListing(NamedTuple):
     """A folder of a unit: its path below its root, its files, and by their ids what they say of themselves, the paths
-    that they first came with, and what they were identified as before."""
+    that they first came with, and what they were identified as before. `roles` has what the folders from here to the
+    top are taken for."""
 
     path: str
     files: tuple[Listed, ...]
     told: Mapping[int, Mapping[str, Value]]
     first: Mapping[int, str]
     known: Mapping[int, KnownFile] = {}
+    roles: Mapping[str, FolderReading] = {}
 
 
 class Unit(NamedTuple):
@@ -106,10 +112,13 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
     volumes = {cut.lead: len(cut.names) for cut in cuts_in(name for _, name, _, _ in folder.files)}
     config, makers, systems = knowledge.config, knowledge.makers, knowledge.systems
     usual = Context(siblings, {}, makers, systems)
+    roles = [(reading.role, reading.is_sure, reading.other, reading.matter) for reading in folder.roles.values()]
+    by_roles = FolderReader(folder.path, folder.roles, (name for _, name, _, _ in folder.files))
+    backs = (by_roles.names.media, *sorted(by_roles.names.backs))
     for id, name, size, mtime in folder.files:
         path = join(folder.path, name)
         told, first = folder.told.get(id), folder.first.get(id)
-        beside = (root, volumes.get(name, 0), *siblings.about(split_ending(name)[0]))
+        beside = (root, volumes.get(name, 0), *siblings.about(split_ending(name)[0]), *roles, *backs)
         basis = Basis(path, size, mtime, dict(told) if told else None, first, beside).number(knowledge.rules)
         known = folder.known.get(id)
         if known and known.identity and known.basis == basis:
@@ -121,12 +130,23 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
             why = (Evidence("kind", Kind.ARCHIVE.value, "siblings", f"one archive in {volumes[name]} volumes"),)
             yield IdentifiedFile(id, path, size, mtime, Identity(Kind.ARCHIVE, State.CLEAR, 0.99, {}, why=why), basis)
             continue
-        identity = _identity(config.as_read(path, shelf), shelf.kind if shelf else None, around, first)
+        if is_junk_folder(folder.path):
+            identity = Identity(
+                Kind.JUNK, State.CLEAR, 0.99, {}, why=(Evidence("kind", "junk", "folder", folder.path),)
+            )
+        elif shelf is None and folder.roles:
+            identity = by_roles.identity(path, partial(_read_by_roles, around, first))
+        else:
+            identity = _identity(config.as_read(path, shelf), shelf.kind if shelf else None, around, first)
         if identity.kind is Kind.ARCHIVE and is_below(path, config.inbox):
             identity = dataclasses.replace(identity, state=State.DOUBTFUL, doubts=(_WAITS,))
         if knowledge.spelled and "maker" in identity.fields:
             identity = _with_maker(identity, knowledge.spelled)
         yield IdentifiedFile(id, path, size, mtime, _with_measured(identity, told) if told else identity, basis)
+
+
+def _read_by_roles(around: Context, first: str | None, path: str, shelf: Kind | None) -> Identity:
+    return _identity(path, shelf, around_roles(around, path, shelf), first)
 
 
 def _identity(path: str, kind: Kind | None, around: Context, first: str | None) -> Identity:

@@ -230,6 +230,9 @@ def _merged(members: Sequence[GroupMember]) -> Identity:
                 fields[key] = list(values)
         else:
             fields[key] = value
+    for key in _LISTED - first.fields.keys():
+        if values := dict.fromkeys(str(one.fields[key]) for one in identities if key in one.fields):
+            fields[key] = list(values)
     worst = next((identity for identity in identities if identity.state is not State.CLEAR), first)
     doubts = dict.fromkeys(doubt for identity in identities for doubt in identity.doubts)
     confidence = min(identity.confidence for identity in identities)

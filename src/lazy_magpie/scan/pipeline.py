@@ -9,9 +9,11 @@ from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, KnownFile
 from lazy_magpie.config import Config
 from lazy_magpie.identify import identify
 from lazy_magpie.identify.file_types import BY_ENDING
+from lazy_magpie.identify.roles import FolderReading
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Identity, Kind
 from lazy_magpie.paths import join, name_of, parent, read_back, unpacked_name, written
+from lazy_magpie.scan.folder_roles import FolderRoles
 from lazy_magpie.scan.folder_unit import FolderListing, Knowledge, Unit, groups_of, home_of
 from lazy_magpie.scan.grouping import OTHER
 
@@ -62,12 +64,13 @@ def _units(
     `wanted` has, by the folder of each unit, those of its folders (ids) that are known to belong to it.
     """
     names = {root.number: root.name for root in catalogue.roots.all()}
+    roles = FolderRoles(catalogue)
     known = {id for inside in wanted.values() for id in inside}
     for (root, home), ids in wanted.items():
         inside = set(ids)
         below = catalogue.files.folders_below(root, home)
         folders = [
-            _read(catalogue, id, path, known_in)
+            _read(catalogue, id, path, known_in, roles.above(root, path))
             for id, path in below
             if id in inside or (id not in known and (path == home or home_of(path) == home))
         ]
@@ -75,13 +78,15 @@ def _units(
         yield Unit(names[root], tuple(folder for folder, _ in folders))
 
 
-def _read(catalogue: Catalogue, id: int, path: str, known_in: KnownIn) -> tuple[FolderListing, set[int]]:
+def _read(
+    catalogue: Catalogue, id: int, path: str, known_in: KnownIn, roles: Mapping[str, FolderReading]
+) -> tuple[FolderListing, set[int]]:
     """Return a folder as a unit has it, and those of its files that belong to an item already."""
     rows = [row for row in catalogue.files.in_folder(id) if not row[5]]
     files = tuple((row[0], read_back(row[1]), row[2], row[3]) for row in rows)
     held = {row[0] for row in rows if row[6]}
     first = catalogue.files.first_in(id) if held else {}
-    return FolderListing(path, files, catalogue.files.told_in(id), first, known_in(id) if held else {}), held
+    return FolderListing(path, files, catalogue.files.told_in(id), first, known_in(id) if held else {}, roles), held
 
 
 def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "") -> Identity:

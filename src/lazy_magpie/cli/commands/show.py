@@ -7,21 +7,23 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from lazy_magpie.catalogue import Catalogue, OneOf, opened
+from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, OneOf, opened
 from lazy_magpie.cli.commands.explain import show_why
 from lazy_magpie.cli.json_output import item_shape, why_shape
 from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
-from lazy_magpie.cli.selection import collection_of, condition_of, told_of_crash
+from lazy_magpie.cli.selection import collection_of, condition_of, path_in, told_of_crash
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import size_text
+from lazy_magpie.identify.roles.place import by_words
 from lazy_magpie.model import PERSON, Evidence, File, Identity, Item, Step, id_text
-from lazy_magpie.paths import written
+from lazy_magpie.paths import name_of, written
 from lazy_magpie.scan import identity_of
+from lazy_magpie.scan.folder_roles import FolderRoles
 from lazy_magpie.services.execute import Change, journal_store, of_item
 from lazy_magpie.services.propose import tidy_collection
 
@@ -49,6 +51,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         if not items:
             raise UsageError(f"No item is called “{' '.join(args.words)}”; “magpie find” lists what there is.")
         here = present(catalogue, collection)
+        if not terminal.as_json:
+            _say_roles(terminal, catalogue, _folders(collection, here, args.words))
         for item in items if terminal.as_json else items[:_MOST]:
             whole = _Whole(
                 item,
@@ -66,6 +70,30 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     if len(items) > _MOST and not terminal.as_json:
         terminal.note(f"… and {len(items) - _MOST:,} more; “magpie find” lists them all.")
     return NEEDS_YOU if any(item.doubts for item in items) else 0
+
+
+_ROLES = {
+    "category": "a category: a shelf, a genre, a place",
+    "owner": "an owner: an artist, a maker, a system",
+    "work": "a work: a film, a show, an album, a kit, a family",
+    "division": "a part of a work: a season, a disc, a section",
+    "beside": "a place for what lies beside things",
+}
+
+
+def _folders(collection: Collection, here: Mapping[str, str], words: Sequence[str]) -> list[str]:
+    """Return the paths of the collection's own root that words name."""
+    wholes = [path_in(collection, here, word) for word in words]
+    return [path for whole in wholes if whole and (path := collection.relative(whole))]
+
+
+def _say_roles(terminal: Terminal, catalogue: Catalogue, paths: Sequence[str]) -> None:
+    """Say what folders are taken for, and how sure that is."""
+    roles = FolderRoles(catalogue)
+    for path in paths:
+        if kept := roles.of(MAIN_ROOT, path):
+            reading = by_words(name_of(path), kept)
+            terminal.say(f"“{written(path)}” is taken for {_ROLES[reading.role]}. {reading.chance:.0%} sure.")
 
 
 class _Whole(NamedTuple):

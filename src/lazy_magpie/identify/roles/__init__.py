@@ -1,0 +1,32 @@
+"""What folders are for: a category, an owner, a work, a division of one, or what lies beside; from the whole tree.
+
+`read_tree` takes the files of every folder and returns what each folder is taken for, with its probability: the
+evidence of each folder (`features`) and what may stand below what are scored by fitted weights (`model`), and exact
+inference over the tree (`inference`) weighs all folders together. `place` turns the roles above a file into a path that
+says the same; `adjust` reads that, and doubts what hangs on a role that is not sure or on what is `left_over`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from lazy_magpie.identify.roles.place import FolderReading
+
+__all__ = ["FolderReading", "read_tree"]
+
+
+def read_tree(listing: Mapping[str, Sequence[str]]) -> dict[str, FolderReading]:
+    """Return what each folder of a tree is taken for; `listing` has the names of the files in each, "" is the top."""
+    from lazy_magpie.identify.roles.features import main_matter, tree_of
+    from lazy_magpie.identify.roles.model import ROLES, encode, fitted, marginals_of
+    from lazy_magpie.identify.roles.place import reading_of
+
+    folders = tree_of(listing)
+    weights, columns = fitted()
+    tree = encode(folders)
+    tree.bind(columns)
+    chances, _, _ = marginals_of(tree, weights)
+    return {
+        folder.path: reading_of(some, ROLES, main_matter(folder))
+        for folder, some in zip(folders[1:], chances[1:].tolist(), strict=True)
+    }

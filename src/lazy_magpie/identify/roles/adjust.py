@@ -1,0 +1,185 @@
+"""What the roles of folders, and the files beside it, add to the reading of a file's name, or take from it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import replace
+from functools import cached_property
+
+from lazy_magpie.identify import file_types
+from lazy_magpie.identify.companions import belongs
+from lazy_magpie.identify.context import Context, Systems
+from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES
+from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, FileNames, file_names, left_over
+from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
+from lazy_magpie.identify.title_text import initials, match_key
+from lazy_magpie.identify.words import folded, meaning, role_in
+from lazy_magpie.model import Evidence, Identity, Kind, State, Value
+from lazy_magpie.paths import name_of, split_ending
+
+_HANG_ON_FOLDERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT, Kind.EPISODE, Kind.GAME])
+_ROLES: Mapping[str, str] = {
+    "licence.": "licence", "role.instructions": "instructions", "role.chart": "chart", "role.thumbnail": "thumbnail",
+    "role.preview": "thumbnail", "document.readme": "info", "picture.cover": "cover", "picture.poster": "cover",
+    "picture.back": "cover", "picture.booklet": "cover", "picture.disc": "cover", "game.boxart": "cover",
+    "picture.artwork": "cover", "picture.scans": "cover", "game.manual": "instructions",
+}  # fmt: skip
+"""What concepts say of a file that lies beside a thing."""
+_SAVES = frozenset(".sav .srm .state .ss .eep .sra .fla .mcr .mcd .dsv".split())
+_WITH_GAMES = frozenset(".xml .m3u .ips .bps .ups .xdelta .ppf .txt .pdf .cht".split())
+_BESIDE_KINDS = frozenset([Kind.PICTURE, Kind.DOCUMENT, Kind.UNKNOWN])
+_NO_TITLE = (
+    "finale",
+    "language.",
+    "release.",
+    "audio.",
+    "subtitles",
+    "special",
+    "episode",
+    "complete",
+    "tv.",
+    "copy_of",
+)
+"""Concepts of words that are no title, where nothing but them is left of a name."""
+_SECTIONS = {f"section.{name}": name.replace("_", " ") for name in (
+    "papers elements alphabets word_art add_on frames borders journal_cards templates stamps stickers quick_pages "
+    "styles overlays brushes clusters stacked_papers previews").split()} | {"role.preview": "previews"}  # fmt: skip
+_MORE_SYSTEMS = Systems({}, {".md": "md"})
+
+
+Reader = Callable[[str, Kind | None], Identity]
+"""Reads a path on a shelf of a kind, or on none."""
+
+
+class FolderReader:
+    """Reads the files of a folder by the roles of the folders above them, and by what lies beside them."""
+
+    def __init__(self, folder: str, roles: Mapping[str, FolderReading], names: Iterable[str]) -> None:
+        self.folder = folder
+        self.roles = roles
+        self.names = file_names(names)
+        self.place = place_by_roles(folder, roles)
+
+    @cached_property
+    def others(self) -> list[tuple[str, FolderReading, RoledPlace]]:
+        """The folders that are not sure, each with what it is taken for, and what would be if it were the next best."""
+        found = []
+        for folder in self.place.unsure:
+            first = self.roles[folder]
+            other = {**self.roles, folder: first._replace(role=first.other, chance=1.0)}
+            found.append((folder, first, place_by_roles(self.folder, other)))
+        return found
+
+    def identity(self, path: str, reader: Reader) -> Identity:
+        """Return what a file is taken for; in doubt where another role of a folder would make it another."""
+        identity = self._read(path, self.place, reader)
+        if identity.state is not State.CLEAR or identity.kind not in _HANG_ON_FOLDERS:
+            return identity
+        name = name_of(path)
+        for folder, first, place in self.others:
+            if (place.folders, place.shelf_of(name)) == (self.place.folders, self.place.shelf_of(name)):
+                continue
+            there = self._read(path, place, reader)
+            if (there.kind, there.fields) != (identity.kind, identity.fields):
+                what = f"“{name_of(folder)}” may be a {first.role} or a {first.other}"
+                doubtful = _doubtful(identity, f"{FOLDER_ROLE}: {what}")
+                return replace(doubtful, confidence=min(identity.confidence, first.chance))
+        return identity
+
+    def _read(self, path: str, place: RoledPlace, reader: Reader) -> Identity:
+        name = name_of(path)
+        return _adjusted(path, place, reader(place.path_of(name), place.shelf_of(name)), self.names)
+
+
+def around_roles(around: Context, path: str, shelf: Kind | None) -> Context:
+    """Return what is known around a file, with endings that mean a game only on the games' shelf."""
+    if shelf is not Kind.GAME or not path.endswith(".md"):
+        return around
+    return replace(around, systems=Systems(around.systems.folders, {**_MORE_SYSTEMS.endings, **around.systems.endings}))
+
+
+def _adjusted(path: str, read: RoledPlace, identity: Identity, names: FileNames) -> Identity:
+    """Return a reading with what the folders around, and the files beside it, add or take."""
+    identity = _beside(path, read, identity, names)
+    if identity.kind is Kind.EPISODE:
+        identity = _without_left_over(identity)
+    if identity.kind is Kind.DESIGN:
+        identity = _without_maker(identity)
+        if identity.doubts == ("no maker",) and not read.unsure and read.thing is None:
+            return replace(identity, state=State.CLEAR, doubts=(), confidence=SURE)
+    if identity.kind is Kind.FONT and read.owners and "maker" not in identity.fields:
+        identity = replace(identity, fields={**identity.fields, "maker": read.owners[-1]})
+    section = role_in(split_ending(name_of(path))[0], _SECTIONS) if identity.kind is Kind.KIT else ""
+    if section and "section" not in identity.fields:
+        identity = replace(identity, fields={**identity.fields, "section": section})
+    if identity.state is State.CLEAR and (doubt := left_over(path, read, identity, names)):
+        return _doubtful(identity, doubt)
+    return identity
+
+
+def _doubtful(identity: Identity, doubt: str) -> Identity:
+    return replace(identity, state=State.DOUBTFUL, doubts=(*identity.doubts, doubt))
+
+
+def _beside(path: str, read: RoledPlace, identity: Identity, names: FileNames) -> Identity:
+    """Return a picture or paper that lies with a thing as its companion, where a word or the place says so."""
+    stem, ending = split_ending(name_of(path))
+    matters = {reading.matter for reading in (read.thing, read.holder) if reading} - {PICTURES, OTHERS}
+    if (
+        ending.lower().rstrip("0123456789") in _SAVES
+        or ".state" in name_of(path).lower()
+        or (IMAGES in matters and ending.lower() in _WITH_GAMES)
+    ):
+        return _companion("other", stem)
+    if not matters and identity.kind is Kind.COMPANION and file_types.BY_ENDING.get(ending.lower()) is Kind.PICTURE:
+        return Identity(Kind.PICTURE, State.CLEAR, 0.9, {"title": stem})  # there is nothing that it could belong to
+    if identity.kind not in _BESIDE_KINDS:
+        return identity
+    role = role_in(stem, _ROLES)
+    if read.beside and identity.kind is Kind.PICTURE and (there := role_in(read.beside, _ROLES)):
+        role = role or there
+        return _companion(role, stem)
+    if role and (matters or any(concept.startswith("picture.cover") for concept in meaning(stem))):
+        return _companion(role, stem)
+    key = folded(stem)
+    if matters & {STITCHES, FONTS, IMAGES} and any(key.startswith(other) for other in names.stems if other):
+        if IMAGES in matters:
+            return _companion("cover" if identity.kind is Kind.PICTURE else "other", stem)
+        return _companion("thumbnail" if identity.kind is Kind.PICTURE else "chart", stem)
+    if read.thing and read.thing.role in (OWNER, WORK) and matters & {STITCHES, FONTS}:
+        return _companion("other", stem)
+    if matters and read.thing and read.thing.role == WORK:
+        if identity.kind is Kind.PICTURE and AUDIO in matters:
+            return _companion("cover", stem)
+        return _doubtful(identity, f"{FOLDER_ROLE}: “{stem}” may belong to what lies beside it")
+    return identity
+
+
+def _companion(role: str, text: str) -> Identity:
+    fields: dict[str, Value] = {"role": role}
+    return belongs(Kind.COMPANION, fields, [Evidence("role", role, "name", text)], "folder")
+
+
+def _without_left_over(identity: Identity) -> Identity:
+    """Return an episode without a title that is made of words for something else, or of digits."""
+    title = str(identity.fields.get("episode_title", ""))
+    some = meaning(title) if title else {}
+    left_over = any(concept.startswith(_NO_TITLE) for concept in some) or folded(title).replace(" ", "").isdecimal()
+    fields = {key: value for key, value in identity.fields.items() if key != "episode_title" or not left_over}
+    show, dash, last = str(fields.get("show", "")).rpartition(" - ")
+    if dash and "complete" in meaning(last):
+        fields["show"] = show
+    return identity if fields == identity.fields else replace(identity, fields=fields)
+
+
+def _without_maker(identity: Identity) -> Identity:
+    """Return a design without its maker's name, or its first letters, in front of its title."""
+    maker, title = str(identity.fields.get("maker", "")), str(identity.fields.get("title", ""))
+    first, _, rest = title.partition(" ")
+    short = match_key(first)
+    whole = match_key(maker)
+    if not maker or not rest.strip():
+        return identity
+    if short == whole or (len(short) > 1 and initials(maker).startswith(short)):
+        return replace(identity, fields={**identity.fields, "title": rest.strip()})
+    return identity

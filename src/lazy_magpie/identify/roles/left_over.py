@@ -1,0 +1,174 @@
+"""Doubts about what is left of a name: it may be no title, no artist, or say more than one thing. One check a kind."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+
+from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, matter_of
+from lazy_magpie.identify.roles.place import RoledPlace
+from lazy_magpie.identify.words import folded, inside, meaning
+from lazy_magpie.model import Identity, Kind
+from lazy_magpie.paths import name_of, split_ending
+
+FOLDER_ROLE = "role of a folder"
+"""The doubt that would be settled by what a folder is for."""
+LEFT_OVER = "left over"
+"""The doubt that what is left of a name may be no title."""
+_MOST_WORDS = 6
+"""A maker, an artist or a show has hardly more words."""
+_NO_TITLE = ("release.", "episode", "audio.", "part", "complete", "tv.")
+_NO_SHOW = ("episode", "part", "disc", "season", "shelf.", "track")
+_FACES = ("font.weight", "font.slope", "font.width")
+_DATED = re.compile(r"(?:19|20)\d\d[-.]\d\d")
+_INITIALS_IN_FRONT = re.compile(r"^[A-Z]{2,4} ")
+_SOLD = re.compile(r"^[^\W\d_][^-_]*[^\W_](?: - |_)[^\W_].*$")
+
+
+@dataclass(frozen=True)
+class FileNames:
+    """What the names of a folder's files say together.
+
+    `stems` are those of designs, fonts and games, folded and without endings; `media` says that there is any media;
+    `backs` are what stands behind a dash in several songs.
+    """
+
+    stems: frozenset[str] = frozenset()
+    media: bool = False
+    backs: frozenset[str] = frozenset()
+
+
+def file_names(names: Iterable[str]) -> FileNames:
+    """Return what the names of a folder's files say together."""
+    stems, media, backs = set(), False, Counter[str]()
+    for name in names:
+        matter = matter_of(name)
+        media |= matter not in (PICTURES, OTHERS)
+        if matter in (STITCHES, FONTS, IMAGES):
+            stems.add(folded(split_ending(name)[0]))
+        elif matter == AUDIO and " - " in name:
+            backs[folded(split_ending(name)[0].rpartition(" - ")[2])] += 1
+    return FileNames(frozenset(stems), media, frozenset(back for back, count in backs.items() if count > 1))
+
+
+@dataclass(frozen=True)
+class _Reading:
+    """A clear reading that is looked at again: the name it was read from, its place, and what lies beside."""
+
+    stem: str
+    place: RoledPlace
+    identity: Identity
+    names: FileNames
+
+    def text(self, field: str) -> str:
+        """Return a field as text, "" for none."""
+        return str(self.identity.fields.get(field, ""))
+
+
+def left_over(path: str, place: RoledPlace, identity: Identity, names: FileNames) -> str:
+    """Return the doubt that something in a clear reading is no name, "" where nothing speaks for that."""
+    read = _Reading(split_ending(name_of(path))[0], place, identity, names)
+    if len(place.owners) > 1 and identity.kind in _OF_OWNERS:
+        return f"{FOLDER_ROLE}: “{place.owners[0]}” or “{place.owners[-1]}” may be the maker or the artist"
+    for field in ("maker", "artist", "show"):
+        if len(read.text(field).split()) > _MOST_WORDS:
+            return f"{LEFT_OVER}: “{read.text(field)}” may be no name"
+    check = _CHECKS.get(identity.kind)
+    return check(read) if check else ""
+
+
+def _of_paper(read: _Reading) -> str:
+    return f"{FOLDER_ROLE}: “{read.stem}” may belong to what lies beside it" if read.names.media else ""
+
+
+def _of_archive(read: _Reading) -> str:
+    return f"{LEFT_OVER}: “{read.stem}” may be sold by a maker" if _SOLD.match(read.stem) else ""
+
+
+def _of_song(read: _Reading) -> str:
+    album, title, artist = read.text("album"), read.text("title"), read.text("artist")
+    if folded(title) in read.names.backs and not read.place.owners:
+        return f"order of names: “{title}” or “{artist}” may be the artist"
+    if " - " in album or _DATED.match(album):
+        return f"{FOLDER_ROLE}: “{album}” may be an artist and an album"
+    if "(" in album or "[" in album or _says(album, ("shelf.", "various_artists")):
+        return f"{LEFT_OVER}: “{album}” may say more than the album's title"
+    if _says(title, ("side", "disc", "track.number")) and any(sign.isdecimal() for sign in title):
+        return f"{LEFT_OVER}: “{title}” may say more than the title"
+    return f"{LEFT_OVER}: “{artist}” may say more than the artist" if re.search(r"\d{3,}", artist) else ""
+
+
+def _of_design(read: _Reading) -> str:
+    title = read.text("title")
+    if " - " in title or _says(title, ("format.word", "complete", "folder.zips")):
+        return f"{LEFT_OVER}: “{title}” may say more than the title"
+    if len(title.split(" ")[-1]) == 1:
+        return f"{LEFT_OVER}: “{title}” may be a letter of a font"
+    return f"{LEFT_OVER}: “{title}” may begin with the maker's initials" if _INITIALS_IN_FRONT.match(title) else ""
+
+
+def _of_kit(read: _Reading) -> str:
+    title = read.text("title")
+    return f"{FOLDER_ROLE}: “{title}” may be a maker and a kit" if " - " in title else ""
+
+
+def _of_font(read: _Reading) -> str:
+    front, _, last = read.text("family").rpartition(" ")
+    return f"{LEFT_OVER}: “{last}” of “{front} {last}” may be the style" if front and _says(last, _FACES) else ""
+
+
+def _of_episode(read: _Reading) -> str:
+    title, show = read.text("episode_title"), read.text("show")
+    if read.place.work and _is_other_show(show, read.place.work):
+        return f"folder disagrees: it says {read.place.work}"
+    if _says(title, _NO_TITLE):
+        return f"{LEFT_OVER}: “{title}” may be no title"
+    if _says_whole(show.split(" - ")[-1], _NO_SHOW):
+        return f"{LEFT_OVER}: “{show}” may be no show"
+    dated = "air_date" in read.identity.fields and "_" in read.stem
+    return f"{LEFT_OVER}: “{read.stem}” may say more than the show" if dated else ""
+
+
+def _of_film(read: _Reading) -> str:
+    if _says_whole(read.stem.partition(" - ")[0], ("copy_of", "folder.copy")):
+        return f"{LEFT_OVER}: “{read.stem}” may be a copy"
+    is_part = not read.text("part") and _says(read.stem.rpartition(")")[2], ("part", "disc"))
+    return f"{LEFT_OVER}: “{read.stem}” may be a part of a film" if is_part else ""
+
+
+_OF_OWNERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT])
+_CHECKS: Mapping[Kind, Callable[[_Reading], str]] = {
+    Kind.DOCUMENT: _of_paper,
+    Kind.PICTURE: _of_paper,
+    Kind.ARCHIVE: _of_archive,
+    Kind.TRACK: _of_song,
+    Kind.DESIGN: _of_design,
+    Kind.KIT: _of_kit,
+    Kind.FONT: _of_font,
+    Kind.EPISODE: _of_episode,
+    Kind.MOVIE: _of_film,
+}
+"""What speaks against a clear reading of each kind."""
+
+
+def _is_other_show(show: str, work: str) -> bool:
+    """Say whether a show is called by more than its folder, or in another script."""
+    here, there = folded(show), folded(re.sub(r"[(\[].*", "", work))
+    longer = bool(there) and here.startswith(there) and here != there and not here.startswith(folded(work))
+    return longer or (here.isascii() != there.isascii() and bool(there))
+
+
+def _says(text: str, concepts: tuple[str, ...]) -> bool:
+    """Say whether any phrase in a text has a concept that begins so."""
+    return any(
+        concept.startswith(concepts) and strength for some, _ in inside(text) for concept, strength in some.items()
+    )
+
+
+def _says_whole(text: str, concepts: tuple[str, ...]) -> bool:
+    """Say whether a whole text, numbers apart, has a concept that begins so."""
+    words = " ".join(word for word in text.split() if not word.isdecimal())
+    some = {**meaning(text), **meaning(f"{words} 1"), **meaning(words)}
+    return bool(words) and any(concept.startswith(concepts) for concept in some)

@@ -1,0 +1,281 @@
+"""What the roles of folders say of a file: its path without categories, divisions in one language; its shelf."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import NamedTuple
+
+from lazy_magpie.identify import file_types
+from lazy_magpie.identify.folders import FolderRole, understand
+from lazy_magpie.identify.roles.features import (
+    AUDIO,
+    FONTS,
+    IMAGES,
+    OTHERS,
+    PICTURES,
+    STITCHES,
+    VIDEO,
+    group_of,
+    matter_of,
+)
+from lazy_magpie.identify.words import folded, meaning
+from lazy_magpie.model import Kind
+from lazy_magpie.paths import name_of, parent, split_ending
+
+SURE = 0.9
+"""So likely is at the least what a folder is taken for where nobody has to ask."""
+CATEGORY, OWNER, WORK, DIVISION, BESIDE = "category", "owner", "work", "division", "beside"
+
+
+class FolderReading(NamedTuple):
+    """What a folder is taken for, how likely that is, what else it would be, and what it holds most of."""
+
+    role: str
+    chance: float
+    other: str
+    matter: str = OTHERS
+
+    @property
+    def is_sure(self) -> bool:
+        """Say whether nobody has to ask what the folder is for."""
+        return self.chance >= SURE
+
+
+_SHELF_KINDS: Mapping[str, Kind] = {
+    "shelf.kits": Kind.KIT, "shelf.embroidery": Kind.DESIGN, "shelf.designs": Kind.DESIGN,
+    "shelf.fonts": Kind.FONT, "shelf.games": Kind.GAME, "shelf.music": Kind.TRACK, "shelf.audio_books": Kind.TRACK,
+    "shelf.radio_plays": Kind.TRACK, "shelf.classical": Kind.TRACK, "shelf.films": Kind.MOVIE,
+    "shelf.series": Kind.EPISODE, "shelf.clipart": Kind.KIT, "shelf.cutfiles": Kind.KIT,
+}  # fmt: skip
+"""The kind of thing that stands on a shelf of this concept, where it says one."""
+_MATTER_KINDS = {AUDIO: Kind.TRACK, STITCHES: Kind.DESIGN, FONTS: Kind.FONT, IMAGES: Kind.GAME}
+_DIGITS = re.compile(r"\d+")
+_EXTRAS = {"extra.trailer": "Trailers", "extra.deleted_scene": "Deleted Scenes", "extra.interview": "Interviews",
+           "extra.behind_the_scenes": "Behind the Scenes", "extra.featurette": "Featurettes",
+           "extra.other": "Extras", "sample": "Sample"}  # fmt: skip
+
+
+@lru_cache(maxsize=4096)
+def shelf_kind(name: str) -> Kind | None:
+    """Return the kind of the shelf that a folder's whole name says it is, None where it says none."""
+    kinds = {_SHELF_KINDS[concept]: strength for concept, strength in meaning(name).items() if concept in _SHELF_KINDS}
+    return max(kinds, key=lambda kind: kinds[kind]) if kinds else None
+
+
+@lru_cache(maxsize=4096)
+def number_in(name: str) -> int:
+    """Return the number that a name has, in digits or in a word, 0 for none."""
+    if digits := _DIGITS.search(folded(name)):
+        return int(digits[0])
+    for word in folded(name).split():
+        for concept in meaning(word):
+            front, _, number = concept.partition(".")
+            if front in ("ordinal", "number") and number.isdecimal():
+                return int(number)
+    return 0
+
+
+@lru_cache(maxsize=4096)
+def division(name: str) -> str:
+    """Return a division's name as the readers know it: "Season 2", "CD 1", "papers"; its own where that is unknown."""
+    concepts = meaning(name)
+    number = number_in(name)
+    if "season" in concepts and number:
+        return f"Season {number}"
+    if ("disc" in concepts or "medium.disc" in concepts) and number:
+        return f"CD {number}"
+    if concepts.get("special") == 2:
+        return "Specials"
+    section = next((concept for concept in concepts if concept.startswith("section.")), "")
+    return section.partition(".")[2].replace("_", " ") if section else name
+
+
+@lru_cache(maxsize=4096)
+def _beside(name: str) -> str:
+    if _is_beside(name):
+        return name
+    concepts = meaning(name)
+    if "subtitles.folder" in concepts or "subtitles" in concepts:
+        return "Subs"
+    return next((_EXTRAS[concept] for concept in concepts if concept in _EXTRAS), name)
+
+
+@dataclass
+class RoledPlace:
+    """What the roles of a folder, and of those above it, say of its files.
+
+    `folders` are the names that are kept of a path, `unsure` the folders whose role is not sure, `owners` the names of
+    the owners, `work` that of the nearest work, `beside` that of the nearest folder of what lies beside one. `thing` is
+    what the nearest folder is taken for that is an owner or a work, `holder` the folder itself.
+    """
+
+    folders: list[str] = field(default_factory=list)
+    shelf: Kind | None = None
+    unsure: list[str] = field(default_factory=list)
+    owners: list[str] = field(default_factory=list)
+    work: str = ""
+    beside: str = ""
+    thing: FolderReading | None = None
+    holder: FolderReading | None = None
+    is_of_photos: bool = False
+    is_of_letters: bool = False
+    is_of_system: bool = False
+
+    def take(self, folder: str, reading: FolderReading) -> None:
+        """Take in the next folder, from the top down."""
+        name = name_of(folder)
+        reading = self.holder = by_words(name, reading)
+        if reading.matter == IMAGES and reading.role == OWNER and _is_system(name):
+            self.is_of_system = True  # what stands above it says nothing more
+            self.folders, self.owners, self.unsure = [], [], []
+        if not reading.is_sure or (reading.role == OWNER and _is_group(name)):
+            self.unsure.append(folder)
+        if reading.role in (OWNER, WORK):
+            self.thing = reading
+        if reading.role == BESIDE or _is_of_pictures(name):
+            self.beside = name
+        self.is_of_letters |= _is_of_letters(name)
+        match reading.role:
+            case "category":
+                self._take_category(name)
+            case "division":
+                self.folders.append(division(name))
+            case "beside":
+                self.folders.append(_beside(name))
+            case "owner":
+                self.owners.append(name)
+                self.folders.append(name)
+            case _:
+                self.work = name
+                self.folders.append(name)
+
+    def _take_category(self, name: str) -> None:
+        self.shelf = shelf_kind(name) or self.shelf
+        self.is_of_photos |= "shelf.pictures" in meaning(name)
+        self.is_of_letters |= understand(name).kind is Kind.FONT
+        if "various_artists" in meaning(name):
+            self.folders.append(name)
+
+    def path_of(self, name: str) -> str:
+        """Return the path of a file as the roles of its folders have it."""
+        fonts = ["Fonts"] if self.is_of_letters and self.shelf_of(name) is Kind.DESIGN else []
+        return "/".join([*fonts, *self.folders, name])
+
+    def shelf_of(self, name: str) -> Kind | None:
+        """Return the kind of the shelf that a file stands on, None where nothing says it."""
+        matter, thing = matter_of(name), self.thing.matter if self.thing else OTHERS
+        if matter == IMAGES and thing == AUDIO:  # a record's cue sheet
+            matter = AUDIO
+        elif split_ending(name)[1].lower() in file_types.IMAGES:  # by its ending alone it may be anything
+            matter = OTHERS
+            thing = OTHERS if thing == IMAGES and not self.is_of_system else thing
+        shelf = _MATTER_KINDS.get(matter) or _MATTER_KINDS.get(thing) or self.shelf
+        return Kind.KIT if shelf is None and thing == PICTURES and not self.is_of_photos else shelf
+
+
+def by_words(name: str, reading: FolderReading) -> FolderReading:
+    """Return what a folder is taken for, surely where its whole name can mean but one thing."""
+    role = reading.role
+    if _is_systems(name) or (role == CATEGORY and _is_group(name)):
+        return FolderReading(CATEGORY, 1.0, OWNER, reading.matter)
+    if reading.matter == IMAGES and _is_system(name):
+        return FolderReading(OWNER, 1.0, CATEGORY, IMAGES)
+    if role != DIVISION and _divides(name):
+        return FolderReading(DIVISION, 1.0, role, reading.matter)
+    if role != BESIDE and _is_beside(name):
+        return FolderReading(BESIDE, 1.0, role, reading.matter)
+    if reading.matter == VIDEO and role != WORK and _is_of_show(name):
+        return FolderReading(WORK, 1.0, role, VIDEO)
+    if role == OWNER and _is_nobody(name):
+        return FolderReading(CATEGORY, reading.chance, OWNER, reading.matter)
+    return reading
+
+
+def place_by_roles(folder: str, readings: Mapping[str, FolderReading]) -> RoledPlace:
+    """Return what the roles of a folder and those above it say; a folder without a role stands for itself."""
+    above = []
+    while folder:
+        above.append(folder)
+        folder = parent(folder)
+    place = RoledPlace()
+    for one in reversed(above):
+        if one in readings:
+            place.take(one, readings[one])
+        else:
+            place.folders.append(name_of(one))
+    return place
+
+
+@lru_cache(maxsize=4096)
+def _is_of_show(name: str) -> bool:
+    """Say whether a folder is called by a show and its season or episode: "Gull.Lane.S02.720p"."""
+    folder = understand(name)
+    return bool(folder.title) and folder.role in (FolderRole.SEASON, FolderRole.EPISODE)
+
+
+@lru_cache(maxsize=4096)
+def _is_beside(name: str) -> bool:
+    """Say whether a whole name is a word for extras or companions that the readers know."""
+    return understand(name).role in (FolderRole.EXTRAS, FolderRole.COMPANIONS)
+
+
+@lru_cache(maxsize=4096)
+def _is_nobody(name: str) -> bool:
+    """Say whether a name is one for a place rather than for anybody: "Heap", "Old disk", "A-L", "1998"."""
+    return understand(name).role in (FolderRole.GENERIC, FolderRole.SHELF, FolderRole.LETTERS, FolderRole.YEARS)
+
+
+@lru_cache(maxsize=4096)
+def _is_systems(name: str) -> bool:
+    """Say whether a whole name is a word for several game systems."""
+    return any(group_of(concept) == "systems" for concept in meaning(name))
+
+
+@lru_cache(maxsize=4096)
+def _is_group(name: str) -> bool:
+    """Say whether a whole name is a word for a group of things, which is hardly anybody's name."""
+    return any(group_of(concept) in ("shelf", "state", "genre", "various", "owners") for concept in meaning(name))
+
+
+@lru_cache(maxsize=4096)
+def _is_of_pictures(name: str) -> bool:
+    """Say whether a whole name is a word for the pictures of other things."""
+    return any(concept in ("game.boxart", "picture.artwork", "picture.scans") for concept in meaning(name))
+
+
+@lru_cache(maxsize=4096)
+def _is_of_letters(name: str) -> bool:
+    """Say whether a whole name is a word for alphabets that are sewn."""
+    some = ("embroidery.font", "theme.alphabet", "section.alphabets")
+    return any(concept in some for concept in meaning(name))
+
+
+@lru_cache(maxsize=4096)
+def _is_system(name: str) -> bool:
+    """Say whether a whole name is a game system's short code or name."""
+    return any(group_of(concept) == "system" and strength for concept, strength in meaning(name).items())
+
+
+@lru_cache(maxsize=4096)
+def _divides(name: str) -> bool:
+    """Say whether a whole name can be nothing but a numbered part of a work: a season, a disc."""
+    concepts = meaning(name)
+    numbered = any(concepts.get(concept) == 2 for concept in ("season", "disc")) and bool(number_in(name))
+    return numbered or (understand(name).role is FolderRole.SEASON and not understand(name).title)
+
+
+def reading_of(chances: Sequence[float], roles: Sequence[str], matter: str) -> FolderReading:
+    """Return what a folder is taken for, from the probability of each role, and what it holds most of.
+
+    A category and what lies beside are left out of a thing's name alike: either will do.
+    """
+    order = sorted(range(len(roles)), key=lambda at: -chances[at])
+    best, chance = roles[order[0]], chances[order[0]]
+    alike = (CATEGORY, BESIDE)
+    if best in alike:
+        chance = sum(chances[roles.index(role)] for role in alike)
+    other = next(roles[at] for at in order[1:] if best not in alike or roles[at] not in alike)
+    return FolderReading(best, float(chance), other, matter)

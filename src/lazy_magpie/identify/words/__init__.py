@@ -1,0 +1,126 @@
+"""The vocabulary: concepts and the words that people have for them in many languages, as data (`*.csv`).
+
+A row is a concept, a language ("*" for all), a word, and its strength: `strong` proves the concept by itself, `weak`
+needs support, `code` counts only among release words or in brackets. `{n}` in a word stands for a number, `{ord}` for
+an ordinal, `{num}` for a number in words, `{roman}` for a Roman one. Nothing about these words stands in code.
+"""
+
+from __future__ import annotations
+
+import csv
+import re
+import unicodedata
+from collections.abc import Iterator, Mapping
+from functools import cache
+from importlib import resources
+
+NUMBER = "#"
+"""Stands in a folded phrase for any number."""
+_PLACES = {"{n}": "{n}", "{nn}": "{n}", "{nnn}": "{n}", "{num}": "{n}", "{roman}": "{n}", "{ord}": "{n}"}
+_OTHER_PLACE = re.compile(r"\{(?!n\})[a-z_]+\}")
+_SIGNS = re.compile(r"[^\w#]+|_+")
+_DIGITS = re.compile(r"\d+(?:st|nd|rd|th|er|ere|eme|e|a|o)?(?![^\W\d_])|\d+")
+_ROMAN = re.compile(r"\b(?:ii|iii|iv|vi|vii|viii|ix|xi|xii)\b")
+_STRENGTHS = {"strong": 2, "weak": 1}
+MOST_WORDS = 5
+"""Words of the longest phrase that is looked for inside a name."""
+
+Meaning = dict[str, int]
+"""Concepts with their strength: 2 strong, 1 weak."""
+
+
+def folded(text: str) -> str:
+    """Return a name as phrases are compared: without case, accents and signs, words with one space between them."""
+    text = unicodedata.normalize("NFKD", text).casefold()
+    text = "".join(sign for sign in text if not unicodedata.combining(sign))
+    return " ".join(_SIGNS.sub(" ", text).split())
+
+
+def numbered(phrase: str) -> str:
+    """Return a folded phrase with a sign for each number in it: in digits, Roman, or as an ordinal word."""
+    phrase = _ROMAN.sub(NUMBER, _DIGITS.sub(f" {NUMBER} ", phrase))
+    ordinals = _ordinals()
+    return " ".join(NUMBER if word in ordinals else word for word in phrase.split())
+
+
+@cache
+def _rows() -> list[tuple[str, str, str]]:
+    """Return all rows: concept, word, strength."""
+    found = []
+    for name in ("media.csv", "things.csv"):
+        with resources.files(__name__).joinpath(name).open(encoding="utf-8") as file:
+            found += [(row["concept"], row["word"], row["strength"]) for row in csv.DictReader(file)]
+    return found
+
+
+@cache
+def _ordinals() -> frozenset[str]:
+    kinds = ("ordinal.", "number.")
+    return frozenset(folded(word) for concept, word, _ in _rows() if concept.startswith(kinds)) - {""}
+
+
+def _phrases(word: str) -> Iterator[str]:
+    for place, plain in _PLACES.items():
+        word = word.replace(place, plain)
+    if _OTHER_PLACE.search(word):
+        return
+    yield folded(word.replace("{n}", f" {NUMBER} "))
+
+
+@cache
+def table() -> dict[str, Meaning]:
+    """Return what each folded phrase means; numbers in it stand as their sign."""
+    found: dict[str, Meaning] = {}
+    for concept, word, strength in _rows():
+        for phrase in _phrases(word):
+            if phrase.strip(NUMBER + " "):
+                meaning = found.setdefault(phrase, {})
+                meaning[concept] = max(meaning.get(concept, 0), _STRENGTHS.get(strength, 0))
+    return found
+
+
+def meaning(name: str) -> Meaning:
+    """Return what a whole name means, {} for a name of no known word."""
+    phrase = folded(name)
+    return table().get(phrase) or table().get(numbered(phrase)) or {}
+
+
+def inside(name: str) -> Iterator[tuple[Meaning, float]]:
+    """Yield what phrases in a name mean, the longest at each place, each with its share of the name's words."""
+    words = numbered(folded(name)).split()
+    at = 0
+    while at < len(words):
+        for length in range(min(MOST_WORDS, len(words) - at), 0, -1):
+            if found := table().get(" ".join(words[at : at + length])):
+                yield found, length / len(words)
+                at += length - 1
+                break
+        at += 1
+
+
+@cache
+def _junk() -> frozenset[str]:
+    left = ("junk.os", "junk.nas", "junk.file_manager")
+    names = (word.lower() for concept, word, strength in _rows() if concept in left and strength == "strong")
+    return frozenset(name for name in names if "{" not in name)
+
+
+@cache
+def is_junk_folder(path: str) -> bool:
+    """Say whether a folder, or one above it, is what systems and network storage keep for themselves."""
+    above, _, name = path.rpartition("/")
+    return bool(name) and (name.lower() in _junk() or is_junk_folder(above))
+
+
+def role_in(name: str, roles: Mapping[str, str]) -> str:
+    """Return what a file beside others is by the words of its name, the longest first; "" where no word says it.
+
+    `roles` has for the beginnings of concepts what they say.
+    """
+    best, most = "", 0.0
+    for some, share in inside(name):
+        for concept, strength in some.items():
+            said = next((role for front, role in roles.items() if concept.startswith(front)), "")
+            if said and strength and share > most:
+                best, most = said, share
+    return best

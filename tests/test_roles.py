@@ -1,0 +1,177 @@
+"""What folders are for is told from the whole tree: categories are nobody's name, and what is not sure is a doubt."""
+
+from __future__ import annotations
+
+import json
+import os
+import threading
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+import pytest
+from benchmarks.trees import TREES, judge, read_trees
+
+from lazy_magpie.identify.roles import read_tree
+from lazy_magpie.identify.words import meaning
+from lazy_magpie.scan import listing
+from lazy_magpie.scan.listing import FolderContents, FolderLister
+from tests.conftest import Collection
+
+Tree = Callable[..., Collection]
+
+
+def _read(collection: Collection) -> dict[str, dict[str, Any]]:
+    """Return by path what each file is taken for."""
+    collection.ok("scan")
+    items = collection.ok("find", "--json").lines
+    return {file["path"]: item | {"role": file["role"]} for item in items for file in item["files"]}
+
+
+def _songs(folder: str, names: Sequence[str]) -> list[str]:
+    return [f"{folder}/{number:02} {name}.mp3" for number, name in enumerate(names, start=1)]
+
+
+def test_a_category_is_no_artist(tree: Tree) -> None:
+    paths = [
+        *_songs("Music/Kelp Parade/Low Tide (1998)", ["Ebb", "Slack", "Flood"]),
+        *_songs("Music/Kelp Parade/High Tide (2001)", ["Wrack", "Spray"]),
+        *_songs("Music/Nora Samphire/Lanterns (2004)", ["Wick", "Oil"]),
+        *_songs("Music/Sampler/Pier Songs (2003)", ["Kelp Parade - Ebb", "Nora Samphire - Wick", "Gull Trio - Cry"]),
+        *_songs("Music/Recopilatorios/Noche (2005)", ["Kelp Parade - Slack", "Nora Samphire - Oil"]),
+    ]
+    found = _read(tree(paths, ""))
+    for path, item in found.items():
+        if item["state"] == "clear":
+            assert item["fields"].get("artist") not in ("Sampler", "Recopilatorios"), path
+    assert found["Music/Kelp Parade/Low Tide (1998)/01 Ebb.mp3"]["fields"]["artist"] == "Kelp Parade"
+
+
+@pytest.mark.parametrize("disc", ["Disco 2", "Disque 2", "CD2", "2. CD", "Disc Two"])
+def test_a_disc_is_a_division_in_any_language(tree: Tree, disc: str) -> None:
+    paths = _songs(f"Music/Kelp Parade/Low Tide (1998)/{disc}", ["Ebb", "Slack"])
+    paths += _songs("Music/Kelp Parade/High Tide (2001)", ["Wrack", "Spray"])
+    item = _read(tree(paths, ""))[paths[0]]
+    assert item["fields"].get("album") == "Low Tide"
+    assert item["fields"].get("disc") == 2
+
+
+@pytest.mark.parametrize("season", ["Season 2", "Staffel 2", "Seconda stagione", "Sezon 2", "Κύκλος 2"])
+def test_a_season_is_a_division_in_any_language(tree: Tree, season: str) -> None:
+    paths = [f"Shows/Pilot Cutter/{season}/{number:02} - {name}.mkv" for number, name in ((1, "Fog"), (2, "Reef"))]
+    item = _read(tree(paths, ""))[paths[0]]
+    assert (item["fields"].get("show"), item["fields"].get("season")) == ("Pilot Cutter", 2)
+
+
+def test_what_is_left_over_is_no_title(tree: Tree) -> None:
+    paths = [
+        f"Shows/Pilot Cutter/Pilot.Cutter.S01E0{number}.{word}.720p.mkv" for number, word in ((1, "FiNAL"), (2, "1080"))
+    ]
+    for item in _read(tree(paths, "")).values():
+        assert "episode_title" not in item["fields"] or item["state"] != "clear"
+
+
+def test_extras_keep_their_titles(tree: Tree) -> None:
+    paths = ["Old disk/Pilot Cutter/Extras/Bloopers.mkv", "Old disk/Pilot Cutter/Season 1/Pilot Cutter S01E01.mkv"]
+    extra = _read(tree(paths, ""))[paths[0]]
+    assert (extra["kind"], extra["fields"].get("of"), extra["fields"].get("title")) == (
+        "extra", "Pilot Cutter", "Bloopers",
+    )  # fmt: skip
+
+
+def test_what_systems_keep_for_themselves_is_junk(tree: Tree) -> None:
+    paths = ["Films/@eaDir/Low Tide (1998).mkv/thumb.jpg", "Films/.@__thumb/cover.jpg", "Films/Low Tide (1998).mkv"]
+    found = _read(tree(paths, ""))
+    assert [found[path]["kind"] for path in paths] == ["junk", "junk", "movie"]
+
+
+def test_a_picture_with_nothing_beside_it_is_a_picture(tree: Tree) -> None:
+    assert _read(tree(["Scans/pier 1972.jpg"], ""))["Scans/pier 1972.jpg"]["kind"] == "picture"
+
+
+def test_what_a_folder_is_for_follows_what_lies_in_it(tree: Tree) -> None:
+    collection = tree(_songs("Music/Kelp Parade/Low Tide (1998)", ["Ebb", "Slack"]), "")
+    _read(collection)
+    for path in _songs("Music/Kelp Parade/High Tide (2001)", ["Wrack", "Spray"]):
+        collection.put(path)
+    after = _read(collection)
+    collection.ok("scan", "--full")
+    assert after == _read(collection)
+
+
+def test_show_says_what_a_folder_is_taken_for(tree: Tree) -> None:
+    collection = tree(_songs("Music/Kelp Parade/Low Tide (1998)/CD 2", ["Ebb", "Slack"]), "")
+    collection.ok("scan")
+    assert "a category: a shelf" in collection.run("show", "Music").out
+    assert "a part of a work" in collection.run("show", "Music/Kelp Parade/Low Tide (1998)/CD 2").out
+
+
+def test_one_new_file_is_found_beside_what_is_known(tree: Tree) -> None:
+    collection = tree([f"Heap/Pier {number} ({1930 + number}).mkv" for number in range(40)], "")
+    _read(collection)
+    collection.put("Heap/Lantern (1999).mkv", "Heap/Pier 3 (1933).en.srt")
+    after = _read(collection)
+    assert after["Heap/Lantern (1999).mkv"]["state"] == "clear"
+    assert after["Heap/Pier 3 (1933).en.srt"]["path"] == "Heap/Pier 3 (1933).mkv"
+    collection.ok("scan", "--full")
+    assert after == _read(collection)
+
+
+def test_roles_are_the_same_whatever_the_order() -> None:
+    listed = {"Music/Kelp Parade/Low Tide (1998)": ["01 Ebb.mp3"], "Music/Sampler": ["A - B.mp3", "C - D.mp3"]}
+    assert read_tree(listed) == read_tree(dict(reversed(listed.items())))
+    assert read_tree({}) == {}
+    assert read_tree({"": ["Loose.mp3"]}) == {}
+
+
+def test_words_are_found_without_case_accents_and_signs() -> None:
+    assert meaning("PAPÉIS") == meaning("papeis") != {}
+    assert "season" in meaning("Season_2") and "season" in meaning("2. Staffel")
+    assert meaning("Quillanne") == {}
+
+
+@pytest.mark.parametrize("file", TREES, ids=lambda file: file.stem)
+def test_trees_of_others_are_understood(tree: Tree, file: Path) -> None:
+    name, rows = next(iter(read_trees([file]).items()))
+    found = {path: item | {"file_role": item["role"], "file_part": 0} for path, item in _read(
+        tree([row["path"] for row in rows], "")).items()}  # fmt: skip
+    counts = judge(rows, found, [])
+    assert counts["right"] / counts["files"] > 0.5, name
+    assert counts["wrong clear"] / counts["files"] < 0.2, name
+
+
+def test_a_slow_drive_is_listed_the_same(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    for number in range(120):
+        file = tmp_path / f"folder {number % 7}" / f"deep {number % 3}" / f"{number}.mkv"
+        file.parent.mkdir(parents=True, exist_ok=True)
+        file.touch()
+    for number in range(90):
+        (tmp_path / "folder 0" / f"{number}.srt").touch()
+    os.symlink("nowhere", tmp_path / "folder 1" / "link")
+
+    def listed() -> dict[str, tuple[list[Any], int]]:
+        lister = FolderLister(str(tmp_path))
+        waiting, found = [""], {}
+        while waiting:
+            folder = waiting.pop()
+            contents: FolderContents = lister.contents(folder, waiting, lambda count: None)
+            found[folder] = (sorted(contents.files), contents.links)
+            waiting += contents.folders
+        lister.close()
+        return found
+
+    usual = listed()
+    monkeypatch.setattr(listing, "_SLOW", -1.0)
+    monkeypatch.setattr(listing, "_CHUNK", 2)
+    before = threading.active_count()
+    assert listed() == usual
+    assert len(usual) == 1 + 7 + 21 and sum(len(files) for files, _ in usual.values()) == 210
+    assert threading.active_count() >= before
+
+
+def test_a_file_that_cant_be_listed_is_named(tree: Tree) -> None:
+    collection = tree(["Films/Low Tide (1998).mkv"], "")
+    collection.ok("scan")
+    (collection.root / "Films" / "Low Tide (1998).mkv").unlink()
+    answer = json.loads(collection.ok("scan", "--json").out)
+    assert answer["missing"] == 1
