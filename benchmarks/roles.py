@@ -23,13 +23,12 @@ from lazy_magpie.identify.roles import model
 from lazy_magpie.identify.roles.features import (
     STITCHES,
     TreeFolder,
-    listing_of,
     matter_of,
     tree_of,
 )
 from lazy_magpie.identify.roles.model import ROLES, Encoded, encode
 from lazy_magpie.identify.words import folded, meaning
-from lazy_magpie.paths import is_below, name_of
+from lazy_magpie.paths import is_below, name_of, parent
 
 PENALTY = 1.0
 """How much large weights cost in the fit."""
@@ -127,6 +126,14 @@ class Problem:
         """Return the weights that fit best."""
         start = np.zeros(model.size_of(self.shape))
         return np.asarray(minimize(self.loss, start, jac=True, method="L-BFGS-B", options={"maxiter": 120}).x)
+
+
+def listing_of(paths: Iterable[str]) -> dict[str, list[str]]:
+    """Return the files of each folder, from paths of files."""
+    found: dict[str, list[str]] = defaultdict(list)
+    for path in paths:
+        found[parent(path)].append(name_of(path))
+    return found
 
 
 class LabelledTree(NamedTuple):

@@ -19,16 +19,9 @@ from itertools import chain, product
 from pathlib import Path
 
 from benchmarks.corpus.words import ADJECTIVES, NOUNS
+from benchmarks.scan import CONFIG as FILMS_AND_SERIES
 
-CONFIG = """[collection]
-unplayable = "file"
-[shelf.films]
-kind = "movie"
-folder = "Films"
-[shelf.series]
-kind = "episode"
-folder = "Series"
-[shelf.kits]
+CONFIG = f"""{FILMS_AND_SERIES}[shelf.kits]
 kind = "kit"
 folder = "Kits"
 """

@@ -15,10 +15,10 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
+
+from tests.chaos.casefold import attributes, served
 
 from benchmarks.shapes import SHAPES, make_tree
 from lazy_magpie.scan.listing import AT_ONCE
@@ -33,10 +33,7 @@ def serve(backing: str, folder: str, delay: float) -> None:
 
         def getattr(self, path: str, fh: Any = None) -> dict[str, Any]:
             time.sleep(delay)
-            status = os.lstat(backing + path)
-            keys = ("st_mode", "st_size", "st_nlink", "st_uid", "st_gid", "st_ino")
-            times = {f"st_{one}time": getattr(status, f"st_{one}time_ns") for one in "amc"}
-            return {key: getattr(status, key) for key in keys} | times
+            return attributes(backing + path)
 
         def readdir(self, path: str, fh: Any) -> list[Any]:
             time.sleep(delay)
@@ -46,21 +43,6 @@ def serve(backing: str, folder: str, delay: float) -> None:
 
     kept = {"entry_timeout": 600, "attr_timeout": 0}  # names are kept, as by a share's client, but nothing else
     mfusepy.FUSE(Drive(), folder, foreground=True, fsname="slow", ro=True, max_threads=64, **kept)
-
-
-@contextmanager
-def mounted(backing: Path, folder: Path, delay: float) -> Iterator[None]:
-    """Mount the slow drive at `folder`, with its files in `backing`; every call takes `delay` seconds."""
-    words = ["--delay", str(delay), "--serve", str(backing), str(folder)]
-    server = subprocess.Popen([sys.executable, "-m", "benchmarks.slow_drive", *words])
-    while server.poll() is None and not os.path.ismount(folder):
-        time.sleep(0.02)
-    try:
-        yield
-    finally:
-        subprocess.run(["umount", "-l", str(folder)], check=False, capture_output=True)
-        server.kill()
-        server.wait()
 
 
 def walk_seconds(root: Path) -> float:
@@ -76,10 +58,12 @@ def measure(shape: str, files: int, delay: float) -> str:
         backing, root = Path(folder) / "files", Path(folder) / "collection"
         drive = root / "Drive"
         drive.mkdir(parents=True)
+        backing.mkdir()
         make_tree(backing, shape, files)
         os.rename(backing / "magpie.toml", root / "magpie.toml")
         count = sum(len(folders) + len(names) for _, folders, names in os.walk(backing))
-        with mounted(backing, drive, delay):
+        words = ["benchmarks.slow_drive", "--delay", str(delay), "--serve", str(backing), str(drive)]
+        with served(words, drive):
             first, second = (walk_seconds(root) / delay * AT_ONCE / count for _ in range(2))
     return f"{shape:<9} {count:>7,} files and folders: first scan {first:.2f}, second {second:.2f} calls each"
 

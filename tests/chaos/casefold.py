@@ -10,7 +10,7 @@ from __future__ import annotations
 import errno
 import os
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -21,10 +21,17 @@ from lazy_magpie.paths import same_name
 @contextmanager
 def mounted(backing: Path, folder: Path) -> Iterator[bool]:
     """Mount such a drive at `folder`, with its files in `backing`; yield whether that can be done here."""
+    with served(["tests.chaos.casefold", str(backing), str(folder)], folder) as is_mounted:
+        yield is_mounted
+
+
+@contextmanager
+def served(words: Sequence[str], folder: Path) -> Iterator[bool]:
+    """Run a module (with its arguments) that serves a drive at `folder`; yield whether it came to be mounted there."""
     import subprocess
     import time
 
-    command = [sys.executable, "-m", "tests.chaos.casefold", str(backing), str(folder)]
+    command = [sys.executable, "-m", *words]
     server = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     deadline = time.monotonic() + 20
     while server.poll() is None and not os.path.ismount(folder) and time.monotonic() < deadline:
@@ -35,6 +42,14 @@ def mounted(backing: Path, folder: Path) -> Iterator[bool]:
         subprocess.run(["umount", "-l", str(folder)], check=False, capture_output=True)
         server.kill()
         server.wait()
+
+
+def attributes(path: str) -> dict[str, Any]:
+    """Return the attributes of what lies at a path as a drive answers with them, times in nanoseconds."""
+    status = os.lstat(path)
+    keys = ("st_mode", "st_size", "st_nlink", "st_uid", "st_gid", "st_ino")
+    times = {f"st_{one}time": getattr(status, f"st_{one}time_ns") for one in "amc"}
+    return {key: getattr(status, key) for key in keys} | times
 
 
 def is_possible() -> bool:
@@ -62,10 +77,7 @@ def _operations(backing: str) -> Any:
             return here
 
         def getattr(self, path: str, fh: Any = None) -> dict[str, Any]:
-            status = os.lstat(self._at(path))
-            keys = ("st_mode", "st_size", "st_nlink", "st_uid", "st_gid", "st_ino")
-            times = {f"st_{one}time": getattr(status, f"st_{one}time_ns") for one in "amc"}
-            return {key: getattr(status, key) for key in keys} | times
+            return attributes(self._at(path))
 
         def readdir(self, path: str, fh: Any) -> list[str]:
             return [".", "..", *os.listdir(self._at(path))]

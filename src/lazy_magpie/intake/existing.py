@@ -18,7 +18,9 @@ class ExistingFiles:
         self.catalogue = catalogue
         self.root = root
         self.tops = tops
-        self._there = {size: iter(paths) for size, paths in catalogue.digests.paths_of(sizes).items()}
+        found = catalogue.digests.paths_of(sizes)
+        outside = {size: [path for path in paths if not self.is_in_a_heap(path)] for size, paths in found.items()}
+        self._there = {size: iter(paths) for size, paths in outside.items() if paths}
         self._known: dict[int, dict[int, str]] = {}
         self._read: dict[str, int | None] = {}
 
@@ -48,8 +50,8 @@ class ExistingFiles:
         return ""
 
     def _crc_there(self, path: str) -> int | None:
-        """Return the CRC-32 of a file of the collection, None where it can't be read or lies in a heap."""
-        known = None if self.is_in_a_heap(path) else self.catalogue.digests.file_at(path)
+        """Return the CRC-32 of a file of the collection, None where it can't be read."""
+        known = self.catalogue.digests.file_at(path)
         if known is None:
             return None
         id, size, mtime, crc = known

@@ -109,8 +109,8 @@ def _adjusted(path: str, read: RoledPlace, identity: Identity, names: FileNames)
             return replace(identity, state=State.CLEAR, doubts=(), confidence=SURE)
     if identity.kind is Kind.FONT and read.owners and "maker" not in identity.fields:
         identity = replace(identity, fields={**identity.fields, "maker": read.owners[-1]})
-    section = role_in(split_ending(name_of(path))[0], _SECTIONS) if identity.kind is Kind.KIT else ""
-    if section and "section" not in identity.fields:
+    wanted = identity.kind is Kind.KIT and "section" not in identity.fields
+    if wanted and (section := role_in(split_ending(name_of(path))[0], _SECTIONS)):
         identity = replace(identity, fields={**identity.fields, "section": section})
     if identity.state is State.CLEAR and (doubt := left_over(path, read, identity, names)):
         return _doubtful(identity, doubt)

@@ -241,11 +241,3 @@ class TreeFeatures:
                 _bucket("beside", len(names) - 1): 1.0,
             }
         return self._common[above]
-
-
-def listing_of(paths: Iterable[str]) -> dict[str, list[str]]:
-    """Return the files of each folder, from paths of files."""
-    found: dict[str, list[str]] = defaultdict(list)
-    for path in paths:
-        found[parent(path)].append(name_of(path))
-    return found

@@ -16,8 +16,8 @@ from importlib import resources
 
 NUMBER = "#"
 """Stands in a folded phrase for any number."""
-_PLACES = {"{n}": "{n}", "{nn}": "{n}", "{nnn}": "{n}", "{num}": "{n}", "{roman}": "{n}", "{ord}": "{n}"}
-_OTHER_PLACE = re.compile(r"\{(?!n\})[a-z_]+\}")
+_PLACES = ("{n}", "{nn}", "{nnn}", "{num}", "{roman}", "{ord}")
+_OTHER_PLACE = re.compile(r"\{[a-z_]+\}")
 _SIGNS = re.compile(r"[^\w#]+|_+")
 _DIGITS = re.compile(r"\d+(?:st|nd|rd|th|er|ere|eme|e|a|o)?(?![^\W\d_])|\d+")
 _ROMAN = re.compile(r"\b(?:ii|iii|iv|vi|vii|viii|ix|xi|xii)\b")
@@ -31,8 +31,11 @@ Meaning = dict[str, int]
 
 def folded(text: str) -> str:
     """Return a name as phrases are compared: without case, accents and signs, words with one space between them."""
-    text = unicodedata.normalize("NFKD", text).casefold()
-    text = "".join(sign for sign in text if not unicodedata.combining(sign))
+    if text.isascii():
+        text = text.lower()
+    else:
+        text = unicodedata.normalize("NFKD", text).casefold()
+        text = "".join(sign for sign in text if not unicodedata.combining(sign))
     return " ".join(_SIGNS.sub(" ", text).split())
 
 
@@ -49,7 +52,9 @@ def _rows() -> list[tuple[str, str, str]]:
     found = []
     for name in ("media.csv", "things.csv"):
         with resources.files(__name__).joinpath(name).open(encoding="utf-8") as file:
-            found += [(row["concept"], row["word"], row["strength"]) for row in csv.DictReader(file)]
+            rows = csv.reader(file)
+            next(rows)  # the names of the columns: concept, language, word, strength, note
+            found += [(row[0], row[2], row[3]) for row in rows]
     return found
 
 
@@ -60,11 +65,12 @@ def _ordinals() -> frozenset[str]:
 
 
 def _phrases(word: str) -> Iterator[str]:
-    for place, plain in _PLACES.items():
-        word = word.replace(place, plain)
-    if _OTHER_PLACE.search(word):
-        return
-    yield folded(word.replace("{n}", f" {NUMBER} "))
+    if "{" in word:
+        for place in _PLACES:
+            word = word.replace(place, f" {NUMBER} ")
+        if _OTHER_PLACE.search(word):
+            return
+    yield folded(word)
 
 
 @cache
