@@ -20,6 +20,7 @@ from typing import Any
 
 from lazy_magpie.cli.main import main
 from lazy_magpie.identify.roles import model
+from lazy_magpie.identify.slots import chain
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.words import meaning
 
@@ -111,18 +112,6 @@ def judge(rows: Iterable[Row], found: Mapping[str, Row], faults: list[str]) -> C
     return counts
 
 
-def left_out_weights(files: Iterable[Path]) -> dict[str, tuple[model.Weights, model.Columns]]:
-    """Return for each file the weights that are fitted on all the others."""
-    from benchmarks.roles import PENALTY, fitted_on, labelled
-
-    trees, columns = labelled(files)
-    found = {}
-    for left_out in trees:
-        kept = (tree for name, some in trees.items() if name != left_out for tree in some)
-        found[left_out] = fitted_on(kept, PENALTY), columns
-    return found
-
-
 def line(name: str, counts: Counter[str]) -> str:
     """Return a row of the table."""
     return (
@@ -133,6 +122,8 @@ def line(name: str, counts: Counter[str]) -> str:
 
 def measure() -> None:
     """Measure and print."""
+    from benchmarks.slots import fitted_all
+
     parser = argparse.ArgumentParser()
     parser.add_argument("files", nargs="*", type=Path, default=TREES)
     parser.add_argument("--faults", action="store_true", help="print every file that is wrong while clear")
@@ -143,12 +134,13 @@ def measure() -> None:
     by_kind: dict[str, Counter[str]] = defaultdict(Counter)
     faults: list[str] = []
     print(COLUMNS)
-    weights = left_out_weights(args.files) if args.leave_out else {}
+    roles, slots = fitted_all(args.files) if args.leave_out else ({}, {})
     for name, rows in read_trees(args.files).items():
         if not name.startswith(args.only):
             continue
         if args.leave_out:
-            model.use(*weights[name.split()[0]])
+            model.use(*roles[name.split()[0]])
+            chain.use(slots[name.split()[0]])
         with tempfile.TemporaryDirectory() as folder:
             root = Path(folder)
             (root / "magpie.toml").write_text("")

@@ -21,7 +21,12 @@ BESIDE_SONGS = {".cue": "cue", ".log": "info", ".m3u": "other", ".m3u8": "other"
 
 BY_ENDING: dict[str, Kind] = {
     **dict.fromkeys(VIDEO - DISC_IMAGES, Kind.MOVIE),
-    **dict.fromkeys(_endings("mp3 mp2 flac ogg oga opus m4a aac wav wma aif aiff ape wv mka"), Kind.TRACK),
+    **dict.fromkeys(
+        _endings(
+            "mp3 mp2 flac ogg oga opus m4a aac wav wma aif aiff ape wv mka m4b m4r shn tta mid midi mod s3m xm sid"
+        ),
+        Kind.TRACK,
+    ),
     **dict.fromkeys(_endings("ch8 c8 sc8 xo8 cue chd nes gb gbc gba sfc smc md gen"), Kind.GAME),
     **dict.fromkeys(_endings("ttf otf ttc otc woff woff2"), Kind.FONT),
     **dict.fromkeys(_endings("pes dst jef exp vp3 hus xxx sew pec vip u01"), Kind.DESIGN),

@@ -19,11 +19,11 @@ from lazy_magpie.identify import Context, Systems, identify, not_understood, sib
 from lazy_magpie.identify.candidates import CLEAR_FROM
 from lazy_magpie.identify.companions import language_code
 from lazy_magpie.identify.file_types import BY_ENDING
+from lazy_magpie.identify.folder_reader import FolderReader, around_roles
 from lazy_magpie.identify.folders import FolderRole, understand
 from lazy_magpie.identify.kit_sections import section_of_folder
 from lazy_magpie.identify.original_name import recalled
 from lazy_magpie.identify.roles import FolderReading
-from lazy_magpie.identify.roles.adjust import FolderReader, around_roles
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.words import is_junk_folder
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
@@ -135,7 +135,7 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
                 Kind.JUNK, State.CLEAR, 0.99, {}, why=(Evidence("kind", "junk", "folder", folder.path),)
             )
         elif shelf is None and folder.roles:
-            identity = by_roles.identity(path, partial(_read_by_roles, around, first))
+            identity = by_roles.identity(path, partial(read_by_roles, around, first))
         else:
             identity = _identity(config.as_read(path, shelf), shelf.kind if shelf else None, around, first)
         if identity.kind is Kind.ARCHIVE and is_below(path, config.inbox):
@@ -145,7 +145,7 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
         yield IdentifiedFile(id, path, size, mtime, _with_measured(identity, told) if told else identity, basis)
 
 
-def _read_by_roles(around: Context, first: str | None, path: str, shelf: Kind | None) -> Identity:
+def read_by_roles(around: Context, first: str | None, path: str, shelf: Kind | None) -> Identity:
     return _identity(path, shelf, around_roles(around, path, shelf), first)
 
 

@@ -3,7 +3,7 @@
 `read_tree` takes the files of every folder and returns what each folder is taken for, with its probability: the
 evidence of each folder (`features`) and what may stand below what are scored by fitted weights (`model`), and exact
 inference over the tree (`inference`) weighs all folders together. `place` turns the roles above a file into a path that
-says the same; `adjust` reads that, and doubts what hangs on a role that is not sure or on what is `left_over`.
+says the same, and `left_over` doubts what is left of a name that is read from it.
 """
 
 from __future__ import annotations

@@ -7,11 +7,14 @@ from dataclasses import replace
 from functools import cached_property
 
 from lazy_magpie.identify import file_types
+from lazy_magpie.identify.candidates import lacks
 from lazy_magpie.identify.companions import belongs
 from lazy_magpie.identify.context import Context, Systems
 from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES
 from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, FileNames, file_names, left_over
 from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
+from lazy_magpie.identify.slots.reading import READ_BY_SLOTS, SlotReader, SlotReading, fields_of, sort_of, stem_of
+from lazy_magpie.identify.slots.trust import TRUSTED, trusted
 from lazy_magpie.identify.title_text import initials, match_key
 from lazy_magpie.identify.words import folded, meaning, role_in
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
@@ -57,8 +60,10 @@ class FolderReader:
     def __init__(self, folder: str, roles: Mapping[str, FolderReading], names: Iterable[str]) -> None:
         self.folder = folder
         self.roles = roles
-        self.names = file_names(names)
+        self.all_names = tuple(names)
+        self.names = file_names(self.all_names)
         self.place = place_by_roles(folder, roles)
+        self._slots: dict[tuple[Kind, str], SlotReader] = {}
 
     @cached_property
     def others(self) -> list[tuple[str, FolderReading, RoledPlace]]:
@@ -71,7 +76,28 @@ class FolderReader:
         return found
 
     def identity(self, path: str, reader: Reader) -> Identity:
-        """Return what a file is taken for; in doubt where another role of a folder would make it another."""
+        """Return what a file is taken for, from its words in their slots and from its name by patterns together."""
+        by_patterns, slots = self.both(path, reader)
+        return joined(by_patterns, slots, self.place) if slots else by_patterns
+
+    def both(self, path: str, reader: Reader) -> tuple[Identity, SlotReading | None]:
+        """Return what a file is taken for by the patterns of its kind, and by slots where its kind is read so.
+
+        What a file says of itself needs no slots.
+        """
+        identity = self._by_patterns(path, reader)
+        if identity.kind.value not in READ_BY_SLOTS or any(one.source == "tags" for one in identity.why):
+            return identity, None
+        name = name_of(path)
+        sort = sort_of(name)
+        key = (identity.kind, sort)
+        if key not in self._slots:
+            beside = (other for other in self.all_names if sort_of(other) == sort)
+            self._slots[key] = SlotReader(identity.kind.value, self.folder, self.roles, beside)
+        return identity, self._slots[key].read(stem_of(name))
+
+    def _by_patterns(self, path: str, reader: Reader) -> Identity:
+        """Return what a file is taken for by patterns; in doubt where another role of a folder makes it another."""
         identity = self._read(path, self.place, reader)
         if identity.state is not State.CLEAR or identity.kind not in _HANG_ON_FOLDERS:
             return identity
@@ -89,6 +115,44 @@ class FolderReader:
     def _read(self, path: str, place: RoledPlace, reader: Reader) -> Identity:
         name = name_of(path)
         return _adjusted(path, place, reader(place.path_of(name), place.shelf_of(name)), self.names)
+
+
+def joined(by_patterns: Identity, slots: SlotReading, place: RoledPlace) -> Identity:
+    """Return what two readings of one file say together: the values of the slots, with how much both are trusted."""
+    kind = by_patterns.kind
+    owned = fields_of(kind.value)
+    agree = agrees(by_patterns, slots)
+    was_clear = by_patterns.state is State.CLEAR
+    chance = trusted(kind.value, slots.chance, agree=agree, was_clear=was_clear)
+    if agree:
+        fields, why = by_patterns.fields, by_patterns.why
+    else:
+        kept = {key: value for key, value in by_patterns.fields.items() if key not in owned}
+        fields = {**slots.fields, **kept}
+        why = (*(one for one in by_patterns.why if one.field not in owned),
+               *(Evidence(field, value, *slots.seen[field]) for field, value in slots.fields.items()))  # fmt: skip
+    doubts = [f"no {field.replace('_', ' ')}" for field in lacks(kind, fields)]
+    if not doubts and chance < TRUSTED:
+        doubts = [_doubt_of(by_patterns, slots, place, agree=agree)]
+    state = State.DOUBTFUL if doubts else State.CLEAR
+    return replace(by_patterns, fields=fields, why=why, doubts=tuple(doubts), state=state, confidence=chance)
+
+
+def agrees(by_patterns: Identity, slots: SlotReading) -> bool:
+    """Say whether two readings of one file give the same fields."""
+    pairs = ((by_patterns.fields.get(field, ""), slots.fields.get(field, "")) for field in fields_of(by_patterns.kind))
+    return all(match_key(str(one)) == match_key(str(other)) for one, other in pairs)
+
+
+def _doubt_of(by_patterns: Identity, slots: SlotReading, place: RoledPlace, *, agree: bool) -> str:
+    """Return what is asked of a reading that is not trusted."""
+    of_folder = [doubt for doubt in by_patterns.doubts if doubt.startswith(FOLDER_ROLE)]
+    if of_folder or (agree and by_patterns.doubts):
+        return (of_folder or by_patterns.doubts)[0]
+    if place.unsure:
+        return f"{FOLDER_ROLE}: “{name_of(place.unsure[0])}” may be more than one thing"
+    said = slots.fields.get(slots.doubt, "nothing")
+    return f"two readings: the {slots.doubt.replace('_', ' ')} may be “{said}” or “{slots.other or 'nothing'}”"
 
 
 def around_roles(around: Context, path: str, shelf: Kind | None) -> Context:
