@@ -1,9 +1,10 @@
 """Fits what decides the slots of words: `python -m benchmarks.slots [FILE.jsonl …] [--write]`.
 
-The trees are those of `benchmarks.trees`. Each word of a path gets its slot from the truth: those that spell the artist,
-the maker or the show are the owner's, those that spell the title the name's, and so on. The roles of the folders are
-those that weights give which never saw the file. Prints how many paths have all their slots right on files that are
-left out of the fit, and writes the weights.
+The trees are those of `benchmarks.trees`. Each word of a path gets its slot from the truth: those that spell the
+artist, the maker or the show are the owner's, those that spell the title the name's, and so on. The roles of the
+folders are those that weights give which never saw the file. How likely each reading is right is fitted on readings of
+files that were left out of the rest. Prints how many paths have all their slots right on files that are left out of
+the fit, and writes the weights.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ import argparse
 import datetime
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from concurrent.futures import ProcessPoolExecutor
 from functools import partial
 from pathlib import Path
 from typing import NamedTuple
@@ -23,26 +25,27 @@ from scipy.sparse import csr_matrix
 
 from benchmarks.roles import PENALTY as ROLES_PENALTY
 from benchmarks.roles import fitted_on, labelled, listing_of
-from benchmarks.trees import ALSO, TREES, Row, has, read_trees
+from benchmarks.trees import TREES, Row, read_trees
+from benchmarks.trees import is_right as trees_right
 from lazy_magpie.config import Config
-from lazy_magpie.identify import Context, siblings_of
-from lazy_magpie.identify.folder_reader import FolderReader, agrees
+from lazy_magpie.identify import Context, certainty, siblings_of
+from lazy_magpie.identify.folder_reader import FolderReader
 from lazy_magpie.identify.roles import model, read_tree
 from lazy_magpie.identify.slots import chain
 from lazy_magpie.identify.slots.chain import JOINTS, SLOTS, Weights
 from lazy_magpie.identify.slots.evidence import Beside, PathEvidence, folders_above
-from lazy_magpie.identify.slots.reading import KINDS, READ_BY_SLOTS, fields_of, joints_of, sort_of, stem_of
-from lazy_magpie.identify.slots.trust import signs
+from lazy_magpie.identify.slots.reading import KINDS, READ_BY_SLOTS, joints_of, sort_of, stem_of
 from lazy_magpie.identify.slots.words import Name, name_of_words
-from lazy_magpie.model import State
 from lazy_magpie.paths import name_of, parent
 from lazy_magpie.scan.folder_unit import Knowledge, read_by_roles
 
-PENALTY = 0.7
-OWN_COST = 1.0
+PENALTY = 12.0
+"""How much large weights cost in the fit."""
+OWN_COST = 0.5
 """How much dearer it is for a kind to differ from what all have in common than for that to differ from nothing."""
-JOINTS_COST = 0.1
+JOINTS_COST = 0.5
 """How much less a large weight of a joint costs: they are few."""
+CERTAINTY_PENALTY = 1.0
 MOST = 8
 """So many files of one folder are learned from."""
 Array = npt.NDArray[np.float64]
@@ -78,58 +81,61 @@ def _spelled(name: Name, key: str) -> list[range]:
     return found
 
 
-def slots_of(name: Name, fields: Mapping[str, object], kind: str, is_file: bool) -> list[frozenset[str]]:
-    """Return for each word of a name the slots that the truth leaves open for it."""
-    shape = KINDS[kind]
-    found: list[frozenset[str] | None] = [None] * len(name.words)
-    order = ("name", "owner", "work") if is_file else ("work", "owner", "name")
-    for slot in order:
-        for field in shape.fields.get(slot, ()):
-            if field not in fields:
-                continue
-            for run in _spelled(name, key_of(fields[field])):
-                if all(found[at] is None for at in run):
-                    for at in run:
-                        found[at] = frozenset([slot])
-    for slot in ("number", "division", "year") if is_file else ("division", "number", "year"):
-        for field in shape.fields.get(slot, ()):
-            value = fields.get(field)
-            if value is None:
-                continue
-            for at, word in enumerate(name.words):
-                if (
-                    found[at] is None
-                    and value is not None
-                    and word.key.isdecimal()
-                    and int(word.key) == int(str(value))
-                ):
-                    found[at] = frozenset([slot])
-                    if slot != "year":
-                        break
-    if "track" in fields and "disc" in fields and is_file:  # one word for both: "101"
-        both = int(str(fields["disc"])) * 100 + int(str(fields["track"]))
-        for at, word in enumerate(name.words):
-            if found[at] is None and word.key == str(both):
-                found[at] = frozenset(["number"])
-    owners = [fields[field] for field in shape.fields.get("owner", ()) if field in fields]
-    works = [fields[field] for field in shape.fields.get("work", ()) if field in fields]
-    shorts = ["".join(word.key[:1] for word in name_of_words(str(value)).words) for value in (*owners, *works)]
-    open_slots = {"rest"}
-    if not any(field in fields for field in shape.fields.get("name", ())) and shape.fields.get("name"):
-        open_slots |= {"name", "number", "year"} if is_file else set()
-    for slot in ("year", "division", "number", "work"):
-        if not any(field in fields for field in shape.fields.get(slot, ())) and slot in shape.fields:
-            open_slots.add(slot)
-    if "owner" in shape.fields and not owners and kind not in ("track",):
-        open_slots.add("owner")
-    for at, word in enumerate(name.words):
-        if found[at] is not None:
-            continue
-        short = len(word.key) > 1 and any(short.startswith(word.key) for short in shorts)
-        digits = {"number", "division", "year"}
-        left = frozenset(slot for slot in open_slots if word.key.isdecimal() or slot not in digits)
-        found[at] = frozenset(["short"]) if short else left
-    return [slots for slots in found if slots is not None]
+class Truth:
+    """The slots that the truth leaves open for each word of a name."""
+
+    def __init__(self, name: Name, fields: Mapping[str, object], kind: str, is_file: bool) -> None:
+        self.name, self.fields, self.shape, self.is_file = name, fields, KINDS[kind], is_file
+        self.found: list[frozenset[str] | None] = [None] * len(name.words)
+        for slot in ("name", "division", "owner", "work") if is_file else ("work", "owner", "division", "name"):
+            self._spell(slot)
+        for slot in ("number", "division", "year") if is_file else ("division", "number", "year"):
+            self._count(slot)
+        self._leave_open(kind)
+
+    def _values(self, slot: str) -> list[object]:
+        return [self.fields[field] for field in self.shape.all_of(slot) if field in self.fields]
+
+    def _take(self, places: Iterable[int], slot: str) -> None:
+        for at in places:
+            self.found[at] = frozenset([slot])
+
+    def _spell(self, slot: str) -> None:
+        for value in self._values(slot):
+            runs = _spelled(self.name, key_of(value)) if isinstance(value, str) else []
+            for run in runs:
+                if all(self.found[at] is None for at in run):
+                    self._take(run, slot)
+
+    def _count(self, slot: str) -> None:
+        for value in self._values(slot):
+            same = [at for at, word in enumerate(self.name.words)
+                    if self.found[at] is None and str(value) in (word.key.lstrip("0"), str(word.year))]  # fmt: skip
+            self._take(same if slot == "year" else same[:1], slot)
+        if slot == "number" and "disc" in self.fields and self.is_file:  # one word for both: "101"
+            both = [100 * int(str(self.fields["disc"])) + int(str(value)) for value in self._values(slot)]
+            self._take([at for at, word in enumerate(self.name.words) if word.key in map(str, both)], slot)
+
+    def _leave_open(self, kind: str) -> None:
+        """Leave what is not told either way to what the truth says nothing of."""
+        values = [*self._values("owner"), *self._values("work")]
+        shorts = ["".join(word.key[:1] for word in name_of_words(str(value)).words) for value in values]
+        left = {"rest"} | {slot for slot in ("year", "division", "number", "work")
+                           if self.shape.all_of(slot) and not self._values(slot)}  # fmt: skip
+        if self.shape.all_of("name") and not self._values("name") and self.is_file:
+            left |= {"name", "number", "year"}
+        if self.shape.all_of("owner") and not self._values("owner") and kind != "track":
+            left.add("owner")
+        for at, word in enumerate(self.name.words):
+            if self.found[at] is None:
+                short = len(word.key) > 1 and any(short.startswith(word.key) for short in shorts)
+                digits = set() if word.key.isdecimal() or word.year else {"number", "year"}
+                self.found[at] = frozenset(["short"]) if short else frozenset(left - digits)
+
+    @property
+    def allowed(self) -> list[frozenset[str]]:
+        """The slots that are left open for each word."""
+        return [slots for slots in self.found if slots is not None]
 
 
 def paths_of(rows: Sequence[Row], kinds: Iterable[str]) -> Iterator[tuple[str, Labelled]]:
@@ -147,8 +153,8 @@ def paths_of(rows: Sequence[Row], kinds: Iterable[str]) -> Iterator[tuple[str, L
         of_folders = evidence.of_folders()
         for row in some[:MOST]:
             name = name_of_words(stem_of(name_of(row["path"])))
-            allowed = [slots for one in above for slots in slots_of(one.name, row["fields"], kind, False)]
-            allowed += slots_of(name, row["fields"], kind, True)
+            allowed = [slots for one in above for slots in Truth(one.name, row["fields"], kind, False).allowed]
+            allowed += Truth(name, row["fields"], kind, True).allowed
             features = [words for one in of_folders for words in one] + evidence.of_file(name)
             yield kind, Labelled(row["path"], features, joints_of(above, name), allowed, min(len(some), MOST) ** -0.6)
 
@@ -247,12 +253,12 @@ Files = Mapping[str, Mapping[str, Sequence[Labelled]]]
 
 def labelled_paths(files: Sequence[Path], roles: Mapping[str, Roles]) -> Files:
     """Return the labelled paths of each file, by kind, with the roles that weights give which never saw it."""
-    found: dict[str, dict[str, list[Labelled]]] = defaultdict(lambda: defaultdict(list))
+    found: dict[str, dict[str, list[Labelled]]] = {}
     for name, rows in read_trees(files).items():
         file = name.split()[0]
         model.use(*roles[file])
         for kind, path in paths_of(rows, KINDS):
-            found[file][kind].append(path)
+            found.setdefault(file, {}).setdefault(kind, []).append(path)
     return found
 
 
@@ -264,16 +270,16 @@ def fitted(files: Files, left_out: str, penalty: float = PENALTY) -> dict[str, W
 
 
 class Judged(NamedTuple):
-    """What speaks for a reading by slots, and whether it is right."""
+    """A reading with the evidence for it, and whether it is right."""
 
     kind: str
-    signs: tuple[float, ...]
+    evidence: Mapping[str, float]
     right: bool
     weight: float
 
 
 def judged(rows: Sequence[Row]) -> Iterator[Judged]:
-    """Yield for the files of a tree how they are read by slots, by the weights in use, beside the other reading."""
+    """Yield how each file of a tree is read by the weights in use."""
     listing = listing_of(row["path"] for row in rows)
     roles = read_tree(listing)
     knowledge = Knowledge.of(Config())
@@ -284,29 +290,29 @@ def judged(rows: Sequence[Row]) -> Iterator[Judged]:
         reader = FolderReader(folder, roles, listing[folder])
         around = Context(siblings_of(listing[folder]), {}, frozenset(), knowledge.systems)
         for row in some:
-            by_patterns, slots = reader.both(row["path"], partial(read_by_roles, around, None))
-            if slots is None or by_patterns.kind.value != row["kind"]:
-                continue
-            owned = fields_of(row["kind"])
-            agree = agrees(by_patterns, slots)
-            right = all(has(slots.fields, field, value) for field, value in row["fields"].items() if field in owned)
-            right &= not any(
-                field in slots.fields and field not in row["fields"] for field in ALSO.get(row["kind"], ())
-            )
-            clear = by_patterns.state is State.CLEAR
-            yield Judged(
-                row["kind"], signs(slots.chance, agree=agree, was_clear=clear), right, min(len(some), MOST) / len(some)
-            )
+            weighed = reader.weighed(row["path"], partial(read_by_roles, around, None))
+            if weighed.evidence is not None:
+                one = weighed.identity
+                item = {"kind": one.kind.value, "fields": one.fields, "facts": one.facts, "files": [0],
+                        "file_role": "main", "file_part": 0}  # fmt: skip
+                _, exact = trees_right(row, item)
+                yield Judged(one.kind.value, weighed.evidence, exact, min(len(some), MOST) / len(some))
 
 
-def trust_in(some: Sequence[Judged]) -> dict[str, list[float]]:
+def certainty_in(some: Sequence[Judged]) -> dict[str, dict[str, float]]:
     """Return for each kind the weights of the signs, fitted on readings whose weights had not seen them.
 
     What all kinds have in common is fitted first, and each kind held to that.
     """
+    counts = Counter(sign for one in some for sign in one.evidence)
+    columns = {sign: at for at, sign in enumerate(sorted(sign for sign, count in counts.items() if count > 7))}
 
     def fit(of: Sequence[Judged], start: Array, penalty: float) -> Array:
-        matrix, right = np.array([one.signs for one in of]), np.array([one.right for one in of], dtype=float)
+        places = [(row, columns[sign], value) for row, one in enumerate(of) for sign, value in one.evidence.items()
+                  if sign in columns]  # fmt: skip
+        rows, signs, values = zip(*places, strict=True)
+        matrix = csr_matrix((values, (rows, signs)), (len(of), len(columns)))
+        right = np.array([one.right for one in of], dtype=float)
         weight = np.array([one.weight for one in of])
 
         def loss(flat: Array) -> tuple[float, Array]:
@@ -318,37 +324,54 @@ def trust_in(some: Sequence[Judged]) -> dict[str, list[float]]:
 
         return np.asarray(minimize(loss, start, jac=True, method="L-BFGS-B").x)
 
-    shared = fit(some, np.zeros(len(some[0].signs)), 1.0)
+    shared = fit(some, np.zeros(len(columns)), CERTAINTY_PENALTY)
+    kinds = sorted({one.kind for one in some})
     return {
-        kind: fit([one for one in some if one.kind == kind], shared, 3.0).tolist() for kind in sorted(READ_BY_SLOTS)
-    }
+        kind: dict(zip(columns, fit([one for one in some if one.kind == kind], shared, CERTAINTY_PENALTY).tolist(),
+                       strict=True))
+        for kind in kinds
+    }  # fmt: skip
 
 
-def fitted_all(files: Sequence[Path]) -> tuple[dict[str, Roles], dict[str, chain.Fitted]]:
-    """Return for each file the weights of roles and of slots that were fitted on all others; "" is fitted on all."""
+class Fitted(NamedTuple):
+    """All weights that were fitted on some trees."""
+
+    roles: Roles
+    slots: Mapping[str, Weights]
+    certainty: Mapping[str, Mapping[str, float]]
+
+    def use(self) -> None:
+        """Use these weights in this process."""
+        model.use(*self.roles)
+        chain.use(self.slots)
+        certainty.use(self.certainty)
+
+
+def fitted_all(files: Sequence[Path]) -> dict[str, Fitted]:
+    """Return for each file the weights that were fitted on all others; "" has those fitted on all."""
     trees, columns = labelled(files)
-    roles = {
-        left: (fitted_on((t for n, some in trees.items() if n != left for t in some), ROLES_PENALTY), columns)
-        for left in [*trees, ""]
-    }
-    paths = labelled_paths(files, roles)
-    kinds = {left: fitted(paths, left) for left in [*trees, ""]}
+    lefts = [*trees, ""]
+    kept = {left: [tree for name, some in trees.items() if name != left for tree in some] for left in lefts}
+    with ProcessPoolExecutor() as pool:
+        of_roles = pool.map(partial(fitted_on, penalty=ROLES_PENALTY), kept.values())
+        roles = {left: (weights, columns) for left, weights in zip(lefts, of_roles, strict=True)}
+        paths = labelled_paths(files, roles)
+        slots = dict(zip(lefts, pool.map(partial(fitted, paths), lefts), strict=True))
     seen: dict[str, list[Judged]] = defaultdict(list)
     for name, rows in read_trees(files).items():
         file = name.split()[0]
-        model.use(*roles[file])
-        chain.use(chain.Fitted(kinds[file], {}))
+        Fitted(roles[file], slots[file], {}).use()
         seen[file] += judged(rows)
-    return roles, {
-        left: chain.Fitted(kinds[left], trust_in([one for name, some in seen.items() if name != left for one in some]))
-        for left in kinds
+    return {
+        left: Fitted(roles[left], slots[left], certainty_in([o for n, some in seen.items() if n != left for o in some]))
+        for left in slots
     }
 
 
 def is_right(path: Labelled, weights: Weights) -> bool:
     """Say whether each word of a path gets a slot that the truth leaves open."""
-    own = chain.scores(path.rows, weights)
-    found = chain.best(own, weights.joint[path.joints])
+    own = chain.scores(path.rows, weights)[None]
+    found = chain.best(own, np.array([path.joints]), weights.joint)[0]
     return all(SLOTS[slot] in allowed for slot, allowed in zip(found, path.allowed, strict=True))
 
 
@@ -358,16 +381,18 @@ def main() -> None:
     parser.add_argument("files", nargs="*", type=Path, default=TREES)
     parser.add_argument("--write", action="store_true")
     args = parser.parse_args()
-    roles, slots = fitted_all(args.files)
+    weights = fitted_all(args.files)
     right: dict[str, list[bool]] = defaultdict(list)
-    for file, of in labelled_paths(args.files, roles).items():
+    for file, of in labelled_paths(args.files, {file: of.roles for file, of in weights.items()}).items():
         for kind in READ_BY_SLOTS:
-            right[kind] += [is_right(path, slots[file].kinds[kind]) for path in of.get(kind, ())]
+            right[kind] += [is_right(path, weights[file].slots[kind]) for path in of.get(kind, ())]
     for kind, some in sorted(right.items()):
         print(f"{kind}: all words right in {sum(some) / len(some):.1%} of {len(some):,}")
     if args.write:
         paths = sum(map(len, right.values()))
-        chain.write(slots[""], {"fitted": datetime.date.today().isoformat(), "paths": paths, "penalty": PENALTY})
+        record = {"fitted": datetime.date.today().isoformat(), "paths": paths}
+        chain.write(weights[""].slots, {**record, "penalty": PENALTY})
+        certainty.write(weights[""].certainty, {**record, "penalty": CERTAINTY_PENALTY})
 
 
 if __name__ == "__main__":

@@ -19,8 +19,6 @@ from pathlib import Path
 from typing import Any
 
 from lazy_magpie.cli.main import main
-from lazy_magpie.identify.roles import model
-from lazy_magpie.identify.slots import chain
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.words import meaning
 
@@ -43,19 +41,44 @@ def read_trees(files: Iterable[Path]) -> dict[str, list[Row]]:
     return trees
 
 
+def said(*words: str) -> list[Row]:
+    """Run a command; return what it says as JSON."""
+    text = io.StringIO()
+    with contextlib.redirect_stdout(text), contextlib.redirect_stderr(io.StringIO()):
+        main([*words, "--json"])
+    return [json.loads(line) for line in text.getvalue().splitlines()]
+
+
 def found_in(root: Path) -> dict[str, Row]:
-    """Scan a collection; return by path what each file is taken for: its item, with `role` and `part` of the file."""
-    said = io.StringIO()
-    with contextlib.redirect_stdout(said):
-        main(["-C", str(root), "scan", "--jobs", "1", "--json"])
-        said.truncate(said.seek(0))
-        main(["-C", str(root), "find", "--json"])
-    items = map(json.loads, said.getvalue().splitlines())
+    """Return by path what each file of a collection is taken for: its item, with `role` and `part` of the file."""
     return {
         file["path"]: item | {"file_role": file["role"], "file_part": file.get("part", 0)}
-        for item in items
+        for item in said("-C", str(root), "find")
         for file in item["files"]
     }
+
+
+def answer_folders(root: Path, rows: list[Row], count: int) -> None:
+    """Answer the first questions about folders that `settle` puts by the truth, each after the one before."""
+    from benchmarks.roles import listing_of, truth_of
+    from lazy_magpie.identify.roles.features import tree_of
+    from lazy_magpie.identify.roles.place import ROLES
+
+    folders = tree_of(listing_of(row["path"] for row in rows))
+    truth = {
+        folder.path: ROLES[role]
+        for folder, role in zip(folders, truth_of(folders, rows), strict=True)
+        if role >= 0 and folder.path
+    }
+    asked: set[str] = set()
+    while len(asked) < count:
+        open_ones = (question["folder"] for question in said("-C", str(root), "settle") if question["folder"])
+        folder = next((folder for folder in open_ones if folder not in asked), None)
+        if folder is None:
+            return
+        asked.add(folder)
+        if folder in truth:
+            said("-C", str(root), "settle", f"{root}/{folder}/", "--set", f"role={truth[folder]}")
 
 
 def systems(name: str) -> set[str]:
@@ -128,19 +151,19 @@ def measure() -> None:
     parser.add_argument("files", nargs="*", type=Path, default=TREES)
     parser.add_argument("--faults", action="store_true", help="print every file that is wrong while clear")
     parser.add_argument("--leave-out", action="store_true", help="measure each file by weights fitted on the others")
+    parser.add_argument("--answers", type=int, default=0, help="so many questions about folders are answered first")
     parser.add_argument("--only", default="", help="collectors whose name begins so")
     args = parser.parse_args()
     by_file: dict[str, Counter[str]] = defaultdict(Counter)
     by_kind: dict[str, Counter[str]] = defaultdict(Counter)
     faults: list[str] = []
     print(COLUMNS)
-    roles, slots = fitted_all(args.files) if args.leave_out else ({}, {})
+    weights = fitted_all(args.files) if args.leave_out else {}
     for name, rows in read_trees(args.files).items():
         if not name.startswith(args.only):
             continue
         if args.leave_out:
-            model.use(*roles[name.split()[0]])
-            chain.use(slots[name.split()[0]])
+            weights[name.split()[0]].use()
         with tempfile.TemporaryDirectory() as folder:
             root = Path(folder)
             (root / "magpie.toml").write_text("")
@@ -148,6 +171,8 @@ def measure() -> None:
                 file = root / row["path"]
                 file.parent.mkdir(parents=True, exist_ok=True)
                 file.touch()
+            said("-C", str(root), "scan", "--jobs", "1")
+            answer_folders(root, rows, args.answers)
             found = found_in(root)
         counts = judge(rows, found, faults)
         for kind in KINDS:

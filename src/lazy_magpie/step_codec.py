@@ -33,6 +33,7 @@ from lazy_magpie.model.steps import (
     SetField,
     SetTags,
     Settle,
+    SettleFolder,
     Softlink,
     Unpack,
     Unpacked,
@@ -332,6 +333,13 @@ def _decode_restore(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
     }
 
 
+def _decode_settle(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
+    if "new_role" in details:
+        roles = {"old": str(details["old_role"]), "new": str(details["new_role"])}
+        return SettleFolder, {"root": str(details["root"]), **roles}
+    return Settle, {key: decode_answer(details.get(key)) for key in ("old", "new")}
+
+
 _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
     Move: lambda step: _encode_filing(step.filing),
     Copy: lambda step: ({"outside": True} if step.outside else {}) | _encode_filing(step.filing),
@@ -347,6 +355,7 @@ _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
     SetTags: _encode_tags,
     SetField: lambda step: {"field": step.field, "old": step.old, "new": step.new},
     Settle: lambda step: {"old": encode_answer(step.old), "new": encode_answer(step.new)},
+    SettleFolder: lambda step: {"root": step.root, "old_role": step.old, "new_role": step.new},
     Restore: _encode_restore,
 }
 _DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Details]]] = {
@@ -367,7 +376,7 @@ _DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Det
     StepKind.UNPACK: _decode_unpack,
     StepKind.HOLD: _decode_hold,
     StepKind.TAG: _decode_tag,
-    StepKind.SETTLE: lambda details: (Settle, {key: decode_answer(details.get(key)) for key in ("old", "new")}),
+    StepKind.SETTLE: _decode_settle,
     StepKind.RESTORE: _decode_restore,
 }
 _PLAIN: Mapping[StepKind, type[Step]] = {

@@ -164,6 +164,18 @@ class Files:
         ).fetchone()
         return str(row[0]) if row else ""
 
+    def told_roles(self, root: int) -> dict[str, str]:
+        """Return the roles that a person said folders of a root have, by their paths in the inner form."""
+        rows = self.db.execute("SELECT path, told_role FROM folder WHERE root = ? AND told_role <> ''", (root,))
+        return {read_back(path): str(role) for path, role in rows}
+
+    def tell_role(self, root: int, path: str, role: str) -> int:
+        """Keep the role that a person says a folder has, "" for none; return its id, 0 where it is not known."""
+        row = self.db.execute(
+            "UPDATE folder SET told_role = ? WHERE root = ? AND path = ? RETURNING id", (role, root, written(path))
+        ).fetchone()
+        return int(row[0]) if row else 0
+
     def keep_roles(self, roles: Iterable[tuple[str, int]]) -> None:
         """Keep what folders are taken for: (role, folder)."""
         self.db.executemany("UPDATE folder SET taken_for = ? WHERE id = ?", roles)

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
 
-VERSION = 9
+VERSION = 10
 
 TABLES = """
 CREATE TABLE meta (
@@ -325,8 +325,12 @@ CREATE TABLE in_place (                 -- items that a tidy found in their plac
 );
 """
 
+TENTH = """
+ALTER TABLE folder ADD COLUMN told_role TEXT NOT NULL DEFAULT '';   -- what a person said it is for
+"""
+
 UPGRADES: Mapping[int, str] = {
-    1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH, 8: NINTH,
+    1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH, 8: NINTH, 9: TENTH,
 }  # fmt: skip
 """For each older version the SQL that takes it one version up."""
 

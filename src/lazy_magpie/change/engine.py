@@ -46,6 +46,7 @@ from lazy_magpie.model.steps import (
     SetField,
     SetTags,
     Settle,
+    SettleFolder,
     Unpack,
     Write,
     filing_of,
@@ -54,7 +55,7 @@ from lazy_magpie.paths import join, parent, written
 
 BATCH = 512
 """The most steps between two syncs."""
-_NOTES = (SetTags, SetField, Settle)
+_NOTES = (SetTags, SetField, Settle, SettleFolder)
 _MAKING = (Write, Replace, RewriteText, RewriteKeywords, Copy, Unpack)
 _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 """Errors after which no further step can succeed either."""

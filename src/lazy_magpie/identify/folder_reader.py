@@ -2,25 +2,31 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from lazy_magpie.identify import file_types
 from lazy_magpie.identify.candidates import lacks
+from lazy_magpie.identify.certainty import SURE_FROM, chance_of, ending_among, evidence_for
 from lazy_magpie.identify.companions import belongs
 from lazy_magpie.identify.context import Context, Systems
-from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES
+from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, VIDEO
 from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, FileNames, file_names, left_over
 from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
+from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.reading import READ_BY_SLOTS, SlotReader, SlotReading, fields_of, sort_of, stem_of
-from lazy_magpie.identify.slots.trust import TRUSTED, trusted
+from lazy_magpie.identify.slots.words import name_of_words
 from lazy_magpie.identify.title_text import initials, match_key
 from lazy_magpie.identify.words import folded, meaning, role_in
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import name_of, split_ending
 
 _HANG_ON_FOLDERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT, Kind.EPISODE, Kind.GAME])
+_NEVER_BY_SLOTS = frozenset([VIDEO, IMAGES])
+_PLAIN = frozenset([Kind.JUNK, Kind.UNFINISHED, Kind.UNKNOWN])
+"""Kinds that an ending alone decides, or nothing."""
 _ROLES: Mapping[str, str] = {
     "licence.": "licence", "role.instructions": "instructions", "role.chart": "chart", "role.thumbnail": "thumbnail",
     "role.preview": "thumbnail", "document.readme": "info", "picture.cover": "cover", "picture.poster": "cover",
@@ -54,6 +60,17 @@ Reader = Callable[[str, Kind | None], Identity]
 """Reads a path on a shelf of a kind, or on none."""
 
 
+@dataclass(frozen=True)
+class Weighed:
+    """A reading with the evidence for it; `slots` is what the slots of its words say, where its kind is read so, and
+    `agree` that its patterns say the same."""
+
+    identity: Identity
+    evidence: Mapping[str, float] | None = None
+    slots: SlotReading | None = None
+    agree: bool = False
+
+
 class FolderReader:
     """Reads the files of a folder by the roles of the folders above them, and by what lies beside them."""
 
@@ -62,8 +79,10 @@ class FolderReader:
         self.roles = roles
         self.all_names = tuple(names)
         self.names = file_names(self.all_names)
+        self.endings = Counter(split_ending(name)[1].lower() for name in self.all_names)
         self.place = place_by_roles(folder, roles)
         self._slots: dict[tuple[Kind, str], SlotReader] = {}
+        self._beside: dict[str, Beside] = {}
 
     @cached_property
     def others(self) -> list[tuple[str, FolderReading, RoledPlace]]:
@@ -76,11 +95,49 @@ class FolderReader:
         return found
 
     def identity(self, path: str, reader: Reader) -> Identity:
-        """Return what a file is taken for, from its words in their slots and from its name by patterns together."""
-        by_patterns, slots = self.both(path, reader)
-        return joined(by_patterns, slots, self.place) if slots else by_patterns
+        """Return what a file is taken for, from all that is known of it; in doubt where that is too little."""
+        weighed = self.weighed(path, reader)
+        identity, slots = weighed.identity, weighed.slots
+        if weighed.evidence is None:
+            return identity
+        chance = chance_of(identity.kind, weighed.evidence)
+        if slots is None:
+            little = identity.state is State.CLEAR and chance < SURE_FROM
+            return _doubtful(identity, self._doubt(weighed)) if little else identity
+        was_sure = weighed.agree and identity.state is State.CLEAR
+        missing = [] if was_sure else lacks(identity.kind, identity.fields)
+        doubts = [f"no {field.replace('_', ' ')}" for field in missing]
+        if not doubts and chance < SURE_FROM:
+            doubts = [self._doubt(weighed)]
+        state = State.DOUBTFUL if doubts else State.CLEAR
+        return replace(identity, doubts=tuple(doubts), state=state, confidence=min(chance, 0.5 if missing else 1.0))
 
-    def both(self, path: str, reader: Reader) -> tuple[Identity, SlotReading | None]:
+    def weighed(self, path: str, reader: Reader) -> Weighed:
+        """Return the reading of a file with the evidence for it; none is asked for what the file says of itself."""
+        identity, slots = self._both(path, reader)
+        if identity.kind in _PLAIN or any(one.source == "tags" for one in identity.why):
+            return Weighed(identity)
+        agree = slots is not None and agrees(identity, slots)
+        if slots and not agree:
+            identity = joined(identity, slots)
+        evidence = evidence_for(path, identity, self.place, self.endings, slots, agree=agree)
+        return Weighed(identity, evidence, slots, agree)
+
+    def _doubt(self, weighed: Weighed) -> str:
+        """Return what is asked of a reading for which too little speaks."""
+        of_folder = [doubt for doubt in weighed.identity.doubts if doubt.startswith(FOLDER_ROLE)]
+        if of_folder or (weighed.agree and weighed.identity.doubts):
+            return (of_folder or weighed.identity.doubts)[0]
+        if self.place.unsure and weighed.identity.kind in _HANG_ON_FOLDERS:
+            folder = self.place.unsure[0]
+            reading = self.roles[folder]
+            return f"{FOLDER_ROLE}: “{name_of(folder)}” may be a {reading.role} or a {reading.other}"
+        if slots := weighed.slots:
+            said = slots.fields.get(slots.doubt, "nothing")
+            return f"two readings: the {slots.doubt.replace('_', ' ')} may be “{said}” or “{slots.other or 'nothing'}”"
+        return "little speaks for it"
+
+    def _both(self, path: str, reader: Reader) -> tuple[Identity, SlotReading | None]:
         """Return what a file is taken for by the patterns of its kind, and by slots where its kind is read so.
 
         What a file says of itself needs no slots.
@@ -89,12 +146,23 @@ class FolderReader:
         if identity.kind.value not in READ_BY_SLOTS or any(one.source == "tags" for one in identity.why):
             return identity, None
         name = name_of(path)
-        sort = sort_of(name)
-        key = (identity.kind, sort)
+        key = (identity.kind, sort_of(name))
         if key not in self._slots:
-            beside = (other for other in self.all_names if sort_of(other) == sort)
+            beside = self._beside_of(sort_of(name))
             self._slots[key] = SlotReader(identity.kind.value, self.folder, self.roles, beside)
         return identity, self._slots[key].read(stem_of(name))
+
+    def _beside_of(self, sort: str) -> Beside:
+        """Return the names of one sort of file in the folder, lined up."""
+        if sort not in self._beside:
+            self._beside[sort] = Beside.of(stem_of(name) for name in self.all_names if sort_of(name) == sort)
+        return self._beside[sort]
+
+    def about(self, name: str) -> tuple[object, ...]:
+        """Return what of the names in the folder can say anything about one of them, as plain values."""
+        sort = sort_of(name)
+        said = () if sort in _NEVER_BY_SLOTS else self._beside_of(sort).about(name_of_words(stem_of(name)))
+        return (ending_among(name, self.endings), *said)
 
     def _by_patterns(self, path: str, reader: Reader) -> Identity:
         """Return what a file is taken for by patterns; in doubt where another role of a folder makes it another."""
@@ -117,42 +185,21 @@ class FolderReader:
         return _adjusted(path, place, reader(place.path_of(name), place.shelf_of(name)), self.names)
 
 
-def joined(by_patterns: Identity, slots: SlotReading, place: RoledPlace) -> Identity:
-    """Return what two readings of one file say together: the values of the slots, with how much both are trusted."""
-    kind = by_patterns.kind
-    owned = fields_of(kind.value)
-    agree = agrees(by_patterns, slots)
-    was_clear = by_patterns.state is State.CLEAR
-    chance = trusted(kind.value, slots.chance, agree=agree, was_clear=was_clear)
-    if agree:
-        fields, why = by_patterns.fields, by_patterns.why
-    else:
-        kept = {key: value for key, value in by_patterns.fields.items() if key not in owned}
-        fields = {**slots.fields, **kept}
-        why = (*(one for one in by_patterns.why if one.field not in owned),
-               *(Evidence(field, value, *slots.seen[field]) for field, value in slots.fields.items()))  # fmt: skip
-    doubts = [f"no {field.replace('_', ' ')}" for field in lacks(kind, fields)]
-    if not doubts and chance < TRUSTED:
-        doubts = [_doubt_of(by_patterns, slots, place, agree=agree)]
-    state = State.DOUBTFUL if doubts else State.CLEAR
-    return replace(by_patterns, fields=fields, why=why, doubts=tuple(doubts), state=state, confidence=chance)
+def joined(by_patterns: Identity, slots: SlotReading) -> Identity:
+    """Return a reading by patterns with the values that slots have for its fields."""
+    owned = fields_of(by_patterns.kind.value)
+    kept = {key: value for key, value in by_patterns.fields.items() if key not in owned}
+    why = (
+        *(one for one in by_patterns.why if one.field not in owned),
+        *(Evidence(field, value, *slots.seen[field]) for field, value in slots.fields.items()),
+    )
+    return replace(by_patterns, fields={**slots.fields, **kept}, why=why)
 
 
 def agrees(by_patterns: Identity, slots: SlotReading) -> bool:
     """Say whether two readings of one file give the same fields."""
     pairs = ((by_patterns.fields.get(field, ""), slots.fields.get(field, "")) for field in fields_of(by_patterns.kind))
     return all(match_key(str(one)) == match_key(str(other)) for one, other in pairs)
-
-
-def _doubt_of(by_patterns: Identity, slots: SlotReading, place: RoledPlace, *, agree: bool) -> str:
-    """Return what is asked of a reading that is not trusted."""
-    of_folder = [doubt for doubt in by_patterns.doubts if doubt.startswith(FOLDER_ROLE)]
-    if of_folder or (agree and by_patterns.doubts):
-        return (of_folder or by_patterns.doubts)[0]
-    if place.unsure:
-        return f"{FOLDER_ROLE}: “{name_of(place.unsure[0])}” may be more than one thing"
-    said = slots.fields.get(slots.doubt, "nothing")
-    return f"two readings: the {slots.doubt.replace('_', ' ')} may be “{said}” or “{slots.other or 'nothing'}”"
 
 
 def around_roles(around: Context, path: str, shelf: Kind | None) -> Context:

@@ -297,6 +297,19 @@ class Settle(Step):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SettleFolder(Step):
+    """Settles what a folder (the source, on the root of that name) is for: the role `new` instead of `old`.
+
+    "" stands for no answer.
+    """
+
+    kind: ClassVar[StepKind] = StepKind.SETTLE
+    root: str = ""
+    old: str
+    new: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Restore(Step):
     """Brings what is held back to its place, and takes away what stands for it, in one step.
 

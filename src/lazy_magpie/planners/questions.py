@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import re
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from lazy_magpie.catalogue import Title, Titles
 from lazy_magpie.identify.candidates import lacks
+from lazy_magpie.identify.roles.left_over import FOLDER_ROLE
+from lazy_magpie.identify.roles.place import ROLES
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Answer, Item, Kind, Value, reason_of
 from lazy_magpie.model.steps import Settle
-from lazy_magpie.paths import parent
+from lazy_magpie.paths import name_of, parent
 from lazy_magpie.titles import TitleMatch, candidates
 from lazy_magpie.titles.keys import key_of
 from lazy_magpie.titles.match import SAME, is_clear
@@ -77,6 +81,18 @@ _LISTED: Mapping[Kind, str] = {
     Kind.FONT: "font",
 }
 """What an item of a kind is looked up as."""
+_QUOTED = re.compile("“(.+?)”")
+_CALLED: Mapping[Kind, tuple[str, str, str, str, str]] = {
+    Kind.TRACK: ("a shelf, a genre, any group", "an artist", "an album", "a disc, a side", "what lies beside"),
+    Kind.DESIGN: ("a shelf, a theme, any group", "a maker", "a set", "a format, a size", "what lies beside"),
+    Kind.KIT: ("a shelf, a theme, any group", "a maker", "a kit", "a section of a kit", "what lies beside"),
+    Kind.FONT: ("a shelf, a style, any group", "a maker", "a family", "a format, a style", "what lies beside"),
+    Kind.GAME: ("a shelf, any group", "a system", "a game", "a disc", "what lies beside"),
+    Kind.EPISODE: ("a shelf, a genre, any group", "a person", "a show", "a season", "extras, subtitles"),
+    Kind.MOVIE: ("a shelf, a genre, any group", "a person", "a film", "a part", "extras, subtitles"),
+    Kind.UNKNOWN: ("a shelf, any group", "a maker", "a work", "a part of one", "what lies beside"),
+}
+"""What a folder of each role is called among items of a kind, in the order of the roles."""
 _BY_TITLE = (Kind.MOVIE, Kind.GAME)
 _OF_FOLDER = frozenset(["no maker", "no track"])
 """Reasons that the items of one folder share."""
@@ -85,18 +101,32 @@ _KEPT = ("edition", "part", "languages")
 
 @dataclass(frozen=True, slots=True)
 class Question:
-    """One question: its reason, what it is about, the items that share it, and candidates, the best first."""
+    """One question: its reason, what it is about, the items that share it, and candidates, the best first.
+
+    `folder` is the folder that is asked about, "" where the items themselves are.
+    """
 
     reason: str
     subject: str
     items: tuple[Item, ...]
     found: tuple[TitleMatch, ...] = ()
     clear: bool = False
+    folder: str = ""
 
     @property
     def asks(self) -> str:
         """The question in words."""
+        if self.folder:
+            return f"What is “{name_of(self.folder)}” for?"
         return ASKS.get(self.reason, "what is it?")
+
+    @property
+    def choices(self) -> Mapping[str, str]:
+        """What the folder may be, by role, in words that fit what it holds; of a question about items nothing."""
+        if not self.folder:
+            return {}
+        words = _CALLED.get(Counter(item.kind for item in self.items).most_common(1)[0][0], _CALLED[Kind.UNKNOWN])
+        return dict(zip(ROLES, words, strict=True))
 
     @property
     def readable(self) -> bool:
@@ -111,20 +141,42 @@ def questions(items: Iterable[Item], titles: Titles) -> list[Question]:
         if item.doubts:
             reason = reason_of(item.doubts[0])
             groups.setdefault((reason, _subject(item, reason)), []).append(item)
-    found = [_looked_up(reason, group, titles) for (reason, _), group in groups.items()]
+    found = [
+        Question(reason, subject, tuple(group), folder=subject)
+        if reason == FOLDER_ROLE and not subject.startswith("/")
+        else _looked_up(reason, group, titles)
+        for (reason, subject), group in groups.items()
+    ]
     sizes: dict[str, int] = {}
     for question in found:
         sizes[question.reason] = sizes.get(question.reason, 0) + len(question.items)
-    return sorted(found, key=lambda question: (-sizes[question.reason], question.reason, question.subject.casefold()))
+    return sorted(found, key=lambda question: _rank(question, sizes))
+
+
+def _rank(question: Question, sizes: Mapping[str, int]) -> tuple[bool, int, str, str]:
+    """Return the place of a question: one about a folder stands first, and first of them that which decides most."""
+    size = len(question.items) if question.folder else sizes[question.reason]
+    return (not question.folder, -size, question.reason, question.subject.casefold())
 
 
 def _subject(item: Item, reason: str) -> str:
     """Return what two items must have in common to share a question: show, film, game with its discs, or folder."""
+    if reason == FOLDER_ROLE:
+        return _folder_asked(item)
     names = ("show",) if item.kind is Kind.EPISODE else ("title", "year") if item.kind in _BY_TITLE else ()
     values = [match_key(str(item.fields[name])) for name in names if name in item.fields]
     if values:
         return f"{item.kind} {' '.join(values)}"
     return parent(item.path) if reason in _OF_FOLDER and parent(item.path) else item.path
+
+
+def _folder_asked(item: Item) -> str:
+    """Return the folder that an item's doubt asks about, the nearest of that name; "/" and the item's path if none."""
+    match = _QUOTED.search(item.doubts[0])
+    folder = parent(item.path)
+    while match and folder and name_of(folder) != match[1]:
+        folder = parent(folder)
+    return folder if match and folder and not item.root else f"/{item.path}"
 
 
 def wanted(items: Iterable[Item]) -> list[tuple[str, str, int]]:

@@ -112,6 +112,8 @@ def scan(
     catalogue.files.mark_dirty(catalogue.files.all_folders() if anew else folders)
     catalogue.commit()
     dirty = catalogue.files.dirty_folders()
+    if number == 1:
+        decision_log.restore_roles(catalogue, here.places)
     folder_roles.refresh(catalogue, dirty)
     dirty = catalogue.files.dirty_folders()
     refused, later = read_facts(catalogue, here, dirty, jobs, lambda count: progress("reading", count))

@@ -1,8 +1,8 @@
 """What a person decided, in plain JSON Lines on each root: a new catalogue takes it back from there.
 
 `.magpie/notes.jsonl` only grows. A line tells of one item: where its main file was then, its size and time, and one of
-what was settled (null: taken back), its tags, its values in custom fields. Of each sort the last line about a
-file counts.
+what was settled (null: taken back), its tags, its values in custom fields; or of a folder (its size and time are 0) and
+the role that it has. Of each sort the last line about a file or folder counts.
 """
 
 from __future__ import annotations
@@ -16,13 +16,15 @@ from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue import All, Catalogue
 from lazy_magpie.collection import STATE_DIR_NAME
+from lazy_magpie.identify.roles.place import ROLES
 from lazy_magpie.model import Answer, Item, Kind
 from lazy_magpie.paths import name_of, read_back, written
 from lazy_magpie.step_codec import decode_answer, encode_answer
 
 NAME = "notes.jsonl"
-SETTLED, TAGS, CUSTOM = "settled", "tags", "own"
-_KINDS = (SETTLED, TAGS, CUSTOM)
+SETTLED, TAGS, CUSTOM, ROLE = "settled", "tags", "own", "role"
+_KINDS = (SETTLED, TAGS, CUSTOM, ROLE)
+_OF_ITEMS = (SETTLED, TAGS, CUSTOM)
 
 
 class Note(NamedTuple):
@@ -109,13 +111,22 @@ _CHECKED: Mapping[str, Callable[[Any], Any]] = {
     SETTLED: _answer,
     TAGS: lambda tags: [str(tag) for tag in tags],
     CUSTOM: lambda values: {str(field): value for field, value in values.items()},
+    ROLE: lambda role: str(role) if role in ROLES else "",
 }
 
 
 def restore(catalogue: Catalogue, places: Mapping[str, str]) -> int:
     """Restore what a person decided from the notes; return how many notes counted."""
     notes = read(places)
-    return sum(_take_back(catalogue, [note for note in notes if note.kind == kind]) for kind in _KINDS)
+    return sum(_take_back(catalogue, [note for note in notes if note.kind == kind]) for kind in _OF_ITEMS)
+
+
+def restore_roles(catalogue: Catalogue, places: Mapping[str, str]) -> None:
+    """Restore what a person said folders are for."""
+    numbers = {root.name: root.number for root in catalogue.roots.all()}
+    for note in read(places):
+        if note.kind == ROLE and note.root in numbers:
+            catalogue.files.tell_role(numbers[note.root], note.path, note.told)
 
 
 def _take_back(catalogue: Catalogue, waiting: list[Note]) -> int:
@@ -182,6 +193,11 @@ def note_of_tags(item: Item) -> Note:
 def note_of_custom(item: Item) -> Note:
     """Return the note that tells what is filled in of an item now."""
     return _note(item, CUSTOM, dict(item.custom))
+
+
+def note_of_role(path: str, root: str, role: str) -> Note:
+    """Return the note that tells what a folder is for, by a person's word, "" for no longer."""
+    return Note(path, 0, 0, root, ROLE, role)
 
 
 def _note(item: Item, kind: str, told: Any) -> Note:

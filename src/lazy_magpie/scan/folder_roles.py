@@ -9,15 +9,20 @@ from lazy_magpie.identify.roles import FolderReading, read_tree
 from lazy_magpie.paths import parent
 
 
-def refresh(catalogue: Catalogue, dirty: Iterable[int]) -> None:
-    """Work out the roles on the roots of these folders (ids) anew; what lies in folders of another role is dirty."""
+def refresh(catalogue: Catalogue, dirty: Iterable[int]) -> set[int]:
+    """Work out the roles on the roots of these folders (ids) anew; return the folders that lie in those of another
+    role now, which are dirty."""
+    marked: set[int] = set()
     for root in {root for root, _ in catalogue.files.places(dirty).values()}:
         before = catalogue.files.roles(root)
-        readings = {path: _text(reading) for path, reading in read_tree(catalogue.files.listing(root)).items()}
+        tree = read_tree(catalogue.files.listing(root), catalogue.files.told_roles(root))
+        readings = {path: _text(reading) for path, reading in tree.items()}
         changed = {path for path, (_, text) in before.items() if _meaning(text) != _meaning(readings.get(path, ""))}
         catalogue.files.keep_roles((readings.get(path, ""), id) for path, (id, text) in before.items()
                                    if readings.get(path, "") != text)  # fmt: skip
-        catalogue.files.mark_dirty(id for path, (id, _) in before.items() if _is_at_or_below(path, changed))
+        marked |= {id for path, (id, _) in before.items() if _is_at_or_below(path, changed)}
+    catalogue.files.mark_dirty(marked)
+    return marked
 
 
 def _is_at_or_below(path: str, folders: set[str]) -> bool:
@@ -29,7 +34,8 @@ def _is_at_or_below(path: str, folders: set[str]) -> bool:
 
 
 def _text(reading: FolderReading) -> str:
-    return f"{reading.role}|{reading.other}|{reading.matter}|{int(reading.is_sure)}|{reading.chance:.3f}"
+    said = "told" if reading.told else reading.sureness
+    return f"{reading.role}|{reading.other}|{reading.matter}|{said}|{reading.chance:.3f}"
 
 
 def _meaning(text: str) -> str:
@@ -41,8 +47,8 @@ def read(text: str) -> FolderReading | None:
     """Return a role as it was kept, None for "": a folder without files below it has none."""
     if not text:
         return None
-    role, other, matter, _, chance = text.split("|")
-    return FolderReading(role, float(chance), other, matter)
+    role, other, matter, said, chance = text.split("|")
+    return FolderReading(role, float(chance), other, matter, said == "told")
 
 
 class FolderRoles:

@@ -112,13 +112,15 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
     volumes = {cut.lead: len(cut.names) for cut in cuts_in(name for _, name, _, _ in folder.files)}
     config, makers, systems = knowledge.config, knowledge.makers, knowledge.systems
     usual = Context(siblings, {}, makers, systems)
-    roles = [(reading.role, reading.is_sure, reading.other, reading.matter) for reading in folder.roles.values()]
+    roles = [(one.role, one.sureness, one.other, one.matter, one.told) for one in folder.roles.values()]
     by_roles = FolderReader(folder.path, folder.roles, (name for _, name, _, _ in folder.files))
     backs = (by_roles.names.media, *sorted(by_roles.names.backs))
     for id, name, size, mtime in folder.files:
         path = join(folder.path, name)
         told, first = folder.told.get(id), folder.first.get(id)
         beside = (root, volumes.get(name, 0), *siblings.about(split_ending(name)[0]), *roles, *backs)
+        if folder.roles:
+            beside = (*beside, *by_roles.about(name))
         basis = Basis(path, size, mtime, dict(told) if told else None, first, beside).number(knowledge.rules)
         known = folder.known.get(id)
         if known and known.identity and known.basis == basis:

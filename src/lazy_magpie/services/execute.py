@@ -23,12 +23,12 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan, Step
-from lazy_magpie.model.steps import SetField, SetTags, Settle, Unpack
+from lazy_magpie.model.steps import SetField, SetTags, Settle, SettleFolder, Unpack
 from lazy_magpie.paths import join, parent, written
 from lazy_magpie.planners.directory_index import Listing
 from lazy_magpie.planners.step_order import ordered_steps, without_directories
-from lazy_magpie.scan import decision_log, identify_again, scan, tag_sync
-from lazy_magpie.scan.decision_log import Note, note_of, note_of_custom, note_of_tags
+from lazy_magpie.scan import decision_log, folder_roles, identify_again, scan, tag_sync
+from lazy_magpie.scan.decision_log import Note, note_of, note_of_custom, note_of_role, note_of_tags
 from lazy_magpie.services.placements import remember
 
 __all__ = [
@@ -187,6 +187,13 @@ def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[
                 catalogue.writer.settle(step.item, step.new)
                 if step.new is None and (folder := catalogue.items.folder_of(step.item)):
                     again.add(folder)
+            case SettleFolder(source=path, root=root, new=role):
+                numbers = {one.name: one.number for one in catalogue.roots.all()}
+                if root in numbers and (folder := catalogue.files.tell_role(numbers[root], path, role)):
+                    written_notes.append(note_of_role(path, root, role))
+                    before = set(catalogue.files.dirty_folders())
+                    again |= (marked := folder_roles.refresh(catalogue, [folder]))
+                    catalogue.files.mark_clean(marked - before)
             case SetField(field=name, old=old, new=new):
                 now = catalogue.custom_fields.of(step.item).get(name)
                 if catalogue.items.folder_of(step.item) and now in (old, new):

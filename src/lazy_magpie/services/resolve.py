@@ -8,8 +8,10 @@ from dataclasses import replace
 from lazy_magpie.catalogue import All, Catalogue, Condition, Is
 from lazy_magpie.change import Outcome, RunControl
 from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
+from lazy_magpie.identify.roles.place import ROLES
 from lazy_magpie.model import PERSON, Answer, Item, Plan, State, Step
-from lazy_magpie.model.steps import renumbered
+from lazy_magpie.model.steps import SettleFolder, renumbered
 from lazy_magpie.planners.custom_fields import set_field_steps, split_assignments
 from lazy_magpie.planners.manual_answers import by_hand
 from lazy_magpie.planners.questions import Question, answered, questions, settling, wanted
@@ -51,6 +53,21 @@ class Resolver:
         own, others = split_assignments(words, self.collection.config.fields)
         steps = set_field_steps(items, own, self.collection.config.fields)
         return self._keep([(item, by_hand(item, others)) for item in items] if others else (), steps)
+
+    def put_role(self, root: str, folder: str, role: str) -> Outcome | None:
+        """Settle what a folder is for by the person's word, "" to take that back; None where nothing changes.
+
+        Raises UsageError for what is no role.
+        """
+        if role and role not in ROLES:
+            raise UsageError(f"A folder is a {', '.join(ROLES[:-1])}, or beside; not “{role}”.")
+        numbers = {one.name: one.number for one in self.catalogue.roots.all()}
+        old = self.catalogue.files.told_roles(numbers[root]).get(folder, "")
+        if old == role:
+            return None
+        why = "settled by person" if role else "taken back"
+        step = SettleFolder(source=folder, root=root, old=old, new=role, why=why)
+        return execute.apply(self.collection, self.catalogue, Plan("settle", renumbered([step])), RunControl())
 
     def auto(self, condition: Condition) -> Outcome | None:
         """Settle what the title lists leave no doubt about; what a list settled before yields to a better match."""

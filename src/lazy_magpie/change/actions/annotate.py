@@ -10,7 +10,7 @@ from lazy_magpie.change.codec import was_record
 from lazy_magpie.change.journal_state import DONE, StepResult
 from lazy_magpie.change.run_context import RunContext
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import SetField, SetTags, Settle
+from lazy_magpie.model.steps import SetField, SetTags, Settle, SettleFolder
 
 
 def _set_tags(context: RunContext, step: SetTags) -> StepResult:
@@ -44,7 +44,7 @@ def _inverse_of_tags(step: SetTags, result: StepResult) -> Step:
     return dataclasses.replace(_plain(step), old=step.new, new=step.old, untouched=untouched, raw=result.raw)
 
 
-def _note(context: RunContext, step: SetField | Settle) -> StepResult:
+def _note(context: RunContext, step: SetField | Settle | SettleFolder) -> StepResult:
     """Give an answer its place in history; whoever applies the change keeps it."""
     return DONE
 
@@ -57,6 +57,10 @@ def _inverse_of_answer(step: Settle, result: StepResult) -> Step:
     return dataclasses.replace(_plain(step), old=step.new, new=step.old)
 
 
+def _inverse_of_role(step: SettleFolder, result: StepResult) -> Step:
+    return dataclasses.replace(_plain(step), old=step.new, new=step.old)
+
+
 def _plain(step: StepT) -> StepT:
     """Return a step without its reason and group, as steps that take others back have none."""
     return dataclasses.replace(step, why="", group="", bundle=0)
@@ -66,4 +70,5 @@ ACTIONS: Mapping[type[Step], object] = {
     SetTags: Action(_set_tags, _set_tags, _inverse_of_tags),
     SetField: Action(_note, _note, _inverse_of_field),
     Settle: Action(_note, _note, _inverse_of_answer),
+    SettleFolder: Action(_note, _note, _inverse_of_role),
 }

@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 import argparse
+import os
 import re
 import sys
 from collections.abc import Sequence
 from itertools import groupby
 from typing import Any
 
+from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.cli.commands.titles import candidate_shape
 from lazy_magpie.cli.json_output import outcome_shape, values_shape
 from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
-from lazy_magpie.cli.selection import collection_of, condition_of
+from lazy_magpie.cli.selection import collection_of, condition_of, path_in
 from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import count_text
-from lazy_magpie.model import Item, Step
-from lazy_magpie.model.steps import SetField, Settle
+from lazy_magpie.model import Item, Step, reason_of
+from lazy_magpie.model.steps import SetField, Settle, SettleFolder
 from lazy_magpie.paths import written
 from lazy_magpie.planners.questions import Question
 from lazy_magpie.services.execute import Outcome
@@ -32,8 +36,10 @@ _EXAMPLES = """examples:
   magpie settle --ask                            one question after the other
   magpie settle --accept "bare year"             take all of one reason as they are read
   magpie settle "Heap/Kelp Ballad.mp4" --set year=1993
+  magpie settle "Music/Samplers/" --set role=category     what a folder is for: all in it is read anew
 """
 _SAMPLES = 10
+_FIELDS_ASKED = ("year", "artist", "maker", "system", "title", "season", "episode", "show", "track", "family")
 _CANDIDATES = 3
 _SETTLED_SHOWN = 20
 _TITLE_YEAR = re.compile(r"^(?P<title>.*?)\s*\((?P<year>\d{4})\)$")
@@ -60,6 +66,9 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         settler = Resolver(collection, catalogue, terminal.note)
         if args.auto:
             return _done(terminal, settler.auto(condition), "Nothing is beyond doubt by the title lists.")
+        role = _role_told(args)
+        if role is not None:
+            return _told_folder(terminal, collection, settler, catalogue, args.words, role)
         if args.unset:
             _needs_items(args.words, "--unset")
             return _done(terminal, settler.unset(condition), "Nothing of this was settled.", "open again")
@@ -78,6 +87,32 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     return NEEDS_YOU if found else 0
 
 
+def _role_told(args: argparse.Namespace) -> str | None:
+    """Return the role that is said of folders, "" where that is taken back, None where it is about items."""
+    said = [word.partition("=")[2] for word in args.set or () if word.startswith("role=")]
+    if said and len(args.set) == 1:
+        return str(said[0])
+    if said:
+        raise UsageError("role= is about a folder; it can't stand beside other fields.")
+    return "" if args.unset and args.words and all(word.endswith("/") for word in args.words) else None
+
+
+def _told_folder(
+    terminal: Terminal, collection: Collection, settler: Resolver, catalogue: Catalogue, words: Sequence[str], role: str
+) -> int:
+    """Settle what folders are for, or take that back."""
+    _needs_items(words, "--set role=")
+    here = present(catalogue, collection)
+    done: Outcome | None = None
+    for word in words:
+        whole = path_in(collection, here, word)
+        folder = collection.relative(whole) if whole and os.path.isdir(whole) else None
+        if not folder:
+            raise UsageError(f"“{word}” is no folder of this collection, so it has no role.")
+        done = settler.put_role("", folder, role) or done
+    return _done(terminal, done, "It is settled so already.", "settled" if role else "open again")
+
+
 def _needs_items(words: Sequence[str], option: str) -> None:
     if not words:
         raise UsageError(f"{option} needs ITEMS: paths or find words that say which are meant.")
@@ -89,7 +124,9 @@ def _done(terminal: Terminal, outcome: Outcome | None, nothing: str, did: str = 
     elif outcome is None:
         terminal.note(nothing)
     else:
-        terminal.say(f"Change {outcome.change}: {count_text(outcome.done, 'item')} {did}.")
+        folders = sum(isinstance(step, SettleFolder) for step in outcome.notes)
+        what = count_text(folders, "folder") if folders == outcome.done else count_text(outcome.done, "item")
+        terminal.say(f"Change {outcome.change}: {what} {did}.")
         shown = outcome.notes if terminal.verbose else outcome.notes[:_SETTLED_SHOWN]
         for step in shown:
             terminal.say(f"  {terminal.styled(_what(step), 'new')}  {terminal.styled(written(step.source), 'dim')}")
@@ -103,6 +140,8 @@ def _what(step: Step) -> str:
     """Return what an item is by an answer, or has in a custom field."""
     if isinstance(step, SetField):
         return f"{step.field}: {written(shown(step.field, step.new)) or 'nothing'}"
+    if isinstance(step, SettleFolder):
+        return step.new or "in doubt again"
     answer = step.new if isinstance(step, Settle) else None
     return written(label(answer.kind, answer.fields)) if answer else "in doubt again"
 
@@ -121,16 +160,26 @@ def question_shape(question: Question) -> dict[str, Any]:
     """Return a question as JSON."""
     first = question.items[0]
     return {
+        "question": question.asks,
+        "folder": written(question.folder) or None,
+        "field": "role" if question.folder else _field_asked(first),
+        "choices": list(question.choices) or [candidate.text for candidate in question.found],
+        "items": len(question.items),
+        "paths": [written(item.path) for item in question.items],
         "reason": question.reason,
-        "asks": question.asks,
         "subject": written(question.subject),
-        "items": [written(item.path) for item in question.items],
         "kind": first.kind.value,
         "read": values_shape(first.fields),
         "acceptable": question.readable,
         "clear": question.clear,
         "candidates": [candidate_shape(candidate) for candidate in question.found],
     }
+
+
+def _field_asked(item: Item) -> str:
+    """Return the field that an item's doubt is about, "" where it is about all of it."""
+    reason = reason_of(item.doubts[0]) if item.doubts else ""
+    return next((field for field in _FIELDS_ASKED if field.replace("_", " ") in reason), "")
 
 
 def _show(terminal: Terminal, found: Sequence[Question]) -> None:
@@ -158,6 +207,10 @@ def _show_reason(terminal: Terminal, reason: str, group: Sequence[Question]) -> 
     terminal.say(f"\n{head}  {terminal.styled(count_text(items, 'item'), 'dim')}")
     for question in group[:_SAMPLES]:
         first = question.items[0]
+        if question.folder:
+            held = f"{count_text(len(question.items), 'item')} hang on it, as {_label(first)}"
+            terminal.say(f"  {terminal.styled(written(question.folder), 'bold')}/  {terminal.styled(held, 'dim')}")
+            continue
         more = terminal.styled(f"  and {len(question.items) - 1:,} more", "dim") if len(question.items) > 1 else ""
         terminal.say(f"  {_label(first)}  {terminal.styled(written(first.path), 'dim')}{more}")
         for candidate in question.found[:_CANDIDATES]:
@@ -205,6 +258,8 @@ def _show_question(terminal: Terminal, question: Question) -> None:
         terminal.say(f"  {written(item.path)}")
     if len(question.items) > _SAMPLES:
         terminal.say(f"  … and {len(question.items) - _SAMPLES:,} more")
+    for number, words in enumerate(question.choices.values(), start=1):
+        terminal.say(f"  {number}  {words}")
     for number, candidate in enumerate(question.found[:9], start=1):
         others = f"  also {'; '.join(candidate.title.others)}" if candidate.title.others else ""
         terminal.say(f"  {number}  {candidate.text}  {terminal.styled(candidate.why + others, 'dim')}")
@@ -229,6 +284,8 @@ def _one(terminal: Terminal, settler: Resolver, question: Question) -> Outcome |
             return settler.accept([question])
         if word == "a" and question.readable:
             return "all"
+        if word.isdecimal() and 1 <= int(word) <= len(question.choices):
+            return settler.put_role("", question.folder, list(question.choices)[int(word) - 1])
         if word.isdecimal() and 1 <= int(word) <= min(len(question.found), 9):
             return settler.settle_as(question, question.found[int(word) - 1])
         try:

@@ -10,7 +10,7 @@ from functools import lru_cache
 
 from lazy_magpie.identify import file_types
 from lazy_magpie.identify.title_text import initials
-from lazy_magpie.identify.words import folded, inside, meaning
+from lazy_magpie.identify.words import folded, game_endings, inside, meaning
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent, split_ending
 
@@ -72,7 +72,9 @@ def matter_of(name: str) -> str:
         return IMAGES
     if ending in file_types.VIDEO:
         return VIDEO
-    return _MATTER.get(file_types.BY_ENDING.get(ending), IMAGES if ending in file_types.IMAGES else OTHERS)
+    if (kind := file_types.BY_ENDING.get(ending)) or ending in file_types.IMAGES:
+        return _MATTER.get(kind, OTHERS) if kind else IMAGES
+    return IMAGES if ending in game_endings() else OTHERS
 
 
 _MATTER: Mapping[Kind | None, str] = {

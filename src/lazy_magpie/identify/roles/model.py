@@ -15,10 +15,8 @@ import numpy.typing as npt
 
 from lazy_magpie.identify.roles.features import MATTERS, TreeFeatures, TreeFolder, main_matter
 from lazy_magpie.identify.roles.inference import marginals
+from lazy_magpie.identify.roles.place import ROLES
 
-ROLES = ("category", "owner", "work", "division", "beside")
-"""A shelf or any other group of things; who made or sold them; a work (film, show, album, kit, family, set); a part of
-one; what lies beside it."""
 _FORBIDDEN = -30.0
 Array = npt.NDArray[np.float64]
 Columns = Mapping[str, int]

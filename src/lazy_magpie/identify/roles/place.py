@@ -27,16 +27,30 @@ from lazy_magpie.paths import name_of, parent, split_ending
 
 SURE = 0.9
 """So likely is at the least what a folder is taken for where nobody has to ask."""
-CATEGORY, OWNER, WORK, DIVISION, BESIDE = "category", "owner", "work", "division", "beside"
+CATEGORY, OWNER, WORK, DIVISION, BESIDE = ROLES = ("category", "owner", "work", "division", "beside")
+"""A shelf or any other group of things; who made or sold them; a work (film, show, album, kit, family, set); a part of
+one; what lies beside it."""
+
+
+_SURENESS = ((0.97, "certain"), (SURE, "sure"), (0.7, "likely"))
 
 
 class FolderReading(NamedTuple):
-    """What a folder is taken for, how likely that is, what else it would be, and what it holds most of."""
+    """What a folder is taken for, how likely that is, what else it would be, and what it holds most of.
+
+    `told` says that a person said so.
+    """
 
     role: str
     chance: float
     other: str
     matter: str = OTHERS
+    told: bool = False
+
+    @property
+    def sureness(self) -> str:
+        """How sure it is, in a word: "certain", "sure" (nobody has to ask), "likely", "unsure"."""
+        return next((word for least, word in _SURENESS if self.chance >= least), "unsure")
 
     @property
     def is_sure(self) -> bool:
@@ -52,6 +66,8 @@ _SHELF_KINDS: Mapping[str, Kind] = {
 }  # fmt: skip
 """The kind of thing that stands on a shelf of this concept, where it says one."""
 _MATTER_KINDS = {AUDIO: Kind.TRACK, STITCHES: Kind.DESIGN, FONTS: Kind.FONT, IMAGES: Kind.GAME}
+_FIRMWARE = "BIOS"
+"""What a folder of what systems start with is called by the readers of names."""
 _DIGITS = re.compile(r"\d+")
 _EXTRAS = {"extra.trailer": "Trailers", "extra.deleted_scene": "Deleted Scenes", "extra.interview": "Interviews",
            "extra.behind_the_scenes": "Behind the Scenes", "extra.featurette": "Featurettes",
@@ -131,7 +147,7 @@ class RoledPlace:
         if reading.matter == IMAGES and reading.role == OWNER and _is_system(name):
             self.is_of_system = True  # what stands above it says nothing more
             self.folders, self.owners, self.unsure = [], [], []
-        if not reading.is_sure or (reading.role == OWNER and _is_group(name)):
+        if not reading.is_sure or (reading.role == OWNER and _is_group(name) and not reading.told):
             self.unsure.append(folder)
         if reading.role in (OWNER, WORK):
             self.thing = reading
@@ -156,8 +172,11 @@ class RoledPlace:
         self.shelf = shelf_kind(name) or self.shelf
         self.is_of_photos |= "shelf.pictures" in meaning(name)
         self.is_of_letters |= understand(name).kind is Kind.FONT
-        if "various_artists" in meaning(name):
+        some = meaning(name)
+        if "various_artists" in some:
             self.folders.append(name)
+        elif some.get("firmware") == 2:
+            self.folders.append(_FIRMWARE)
 
     def path_of(self, name: str) -> str:
         """Return the path of a file as the roles of its folders have it."""
@@ -179,6 +198,8 @@ class RoledPlace:
 def by_words(name: str, reading: FolderReading) -> FolderReading:
     """Return what a folder is taken for, surely where its whole name can mean but one thing."""
     role = reading.role
+    if reading.told:
+        return reading
     if _is_systems(name) or (role == CATEGORY and _is_group(name)):
         return FolderReading(CATEGORY, 1.0, OWNER, reading.matter)
     if reading.matter == IMAGES and _is_system(name):

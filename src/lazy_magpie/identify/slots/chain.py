@@ -65,85 +65,83 @@ def scores(rows: Sequence[Sequence[str]], weights: Weights) -> Array:
     return found
 
 
-def _log_sum(values: Array, axis: int) -> Array:
-    most = values.max(axis=axis, keepdims=True)
-    return np.squeeze(most, axis) + np.log(np.exp(values - most).sum(axis=axis))
+def drawn(own: Array, joints: npt.NDArray[np.int64], joint: Array, count: int) -> npt.NDArray[np.int64]:
+    """Return readings of several paths, drawn by their probability (paths × count × words).
 
-
-def forward(own: Array, between: Array) -> Array:
-    """Return the log sums of all that stands before each word, with its own score (words × slots)."""
-    found = own.copy()
-    for at in range(1, len(own)):
-        found[at] += _log_sum(found[at - 1][:, None] + between[at], 0)
+    `own` (paths × words × slots) are the scores of the words; `joints` (paths × words) what stands in front of each,
+    -1 behind the last word of a path; `joint` (joints × slots × slots) the scores of joints. The same scores give the
+    same readings, in whatever company.
+    """
+    paths, words, slots = own.shape
+    there = joints >= 0
+    rest = np.zeros(slots)
+    rest[SLOTS.index(REST)] = 1.0
+    chances = np.where(there[:, :, None], np.exp(own - own.max(axis=2, keepdims=True)), rest)
+    steps = np.concatenate([np.exp(joint), np.ones((1, slots, slots))])  # the last one for what is not there
+    inward = np.empty_like(own)
+    for at in range(words):
+        inward[:, at] = chances[:, at]
+        if at:
+            inward[:, at] *= (inward[:, at - 1, None] @ steps[joints[:, at]])[:, 0]
+        inward[:, at] /= inward[:, at].sum(axis=1, keepdims=True)
+    draws = np.random.default_rng(0).random((words, count))
+    found = np.empty((paths, count, words), dtype=np.int64)
+    ways = np.repeat(inward[:, None, -1], count, axis=1)
+    for at in range(words - 1, -1, -1):
+        sums = np.cumsum(ways, axis=2)
+        found[:, :, at] = (sums < (draws[at] * sums[:, :, -1])[:, :, None]).sum(axis=2)
+        if at:
+            behind = steps[joints[:, at]].transpose(0, 2, 1)
+            ways = inward[:, None, at - 1] * np.take_along_axis(behind, found[:, :, at, None], axis=1)
     return found
 
 
-def best(own: Array, between: Array) -> list[int]:
-    """Return the slots of the best reading."""
-    most = own.copy()
-    back = np.zeros(own.shape, dtype=np.int64)
-    for at in range(1, len(own)):
-        ways = most[at - 1][:, None] + between[at]
-        back[at] = ways.argmax(axis=0)
-        most[at] += ways.max(axis=0)
-    found = [int(most[-1].argmax())]
-    for at in range(len(own) - 1, 0, -1):
-        found.append(int(back[at, found[-1]]))
-    return found[::-1]
+def best(own: Array, joints: npt.NDArray[np.int64], joint: Array) -> npt.NDArray[np.int64]:
+    """Return the best reading of each of several paths (paths × words); see `drawn`."""
+    paths, words, slots = own.shape
+    steps = np.concatenate([joint, np.zeros((1, slots, slots))])
+    most = own[:, 0].copy()
+    back = np.zeros((paths, words, slots), dtype=np.int64)
+    for at in range(1, words):
+        ways = most[:, :, None] + steps[joints[:, at]]
+        back[:, at] = ways.argmax(axis=1)
+        most = own[:, at] * (joints[:, at] >= 0)[:, None] + ways.max(axis=1)
+    found = np.empty((paths, words), dtype=np.int64)
+    found[:, -1] = most.argmax(axis=1)
+    rows = np.arange(paths)
+    for at in range(words - 1, 0, -1):
+        found[:, at - 1] = back[rows, at, found[:, at]]
+    return found
 
 
-def samples(own: Array, between: Array, count: int, seed: int = 0) -> npt.NDArray[np.int64]:
-    """Return readings drawn by their probability (count × words); the same for the same scores."""
-    inward = forward(own, between)
-    draws = np.random.default_rng(seed).random((len(own), count))
-    found = np.zeros((count, len(own)), dtype=np.int64)
-    chances = np.exp(inward[-1] - inward[-1].max())
-    found[:, -1] = np.searchsorted(np.cumsum(chances) / chances.sum(), draws[-1])
-    for at in range(len(own) - 2, -1, -1):
-        ways = inward[at][:, None] + between[at + 1]
-        shares = np.exp(ways - ways.max(axis=0))
-        sums = np.cumsum(shares, axis=0) / shares.sum(axis=0)
-        found[:, at] = (sums[:, found[:, at + 1]] < draws[at]).sum(axis=0)
-    return np.minimum(found, len(SLOTS) - 1)
+_GIVEN: list[Mapping[str, Weights]] = []
 
 
-class Fitted(NamedTuple):
-    """All that was fitted: for each kind the weights of its slots, and how far its readings are to be trusted."""
-
-    kinds: Mapping[str, Weights]
-    trust: Mapping[str, Sequence[float]]
-
-
-_GIVEN: list[Fitted] = []
-
-
-def use(fitted: Fitted) -> None:
+def use(weights: Mapping[str, Weights]) -> None:
     """Use other weights than those that are stored, in this process."""
-    _GIVEN[:] = [fitted]
+    _GIVEN[:] = [weights]
 
 
-def fitted() -> Fitted:
-    """Return the weights in use."""
+def fitted() -> Mapping[str, Weights]:
+    """Return the weights of each kind that are in use."""
     return _GIVEN[0] if _GIVEN else _stored()
 
 
 @cache
-def _stored() -> Fitted:
+def _stored() -> Mapping[str, Weights]:
     data = json.loads(resources.files(__package__).joinpath("weights.json").read_text())
     columns = {name: at for at, name in enumerate(data["features"])}
-    kinds = {
+    return {
         kind: Weights(np.array(some["own"]), np.array(some["joint"]), columns) for kind, some in data["kinds"].items()
     }
-    return Fitted(kinds, data["trust"])
 
 
-def write(fitted: Fitted, record: Mapping[str, Any]) -> None:
+def write(weights: Mapping[str, Weights], record: Mapping[str, Any]) -> None:
     """Write weights beside this module, with the record of the fit."""
     kinds = {
         kind: {"own": np.round(some.own, 2).tolist(), "joint": np.round(some.joint, 2).tolist()}
-        for kind, some in fitted.kinds.items()
+        for kind, some in weights.items()
     }
-    columns = list(next(iter(fitted.kinds.values())).columns)
-    trust = {kind: [round(weight, 3) for weight in some] for kind, some in fitted.trust.items()}
-    data = {"record": dict(record), "features": columns, "trust": trust, "kinds": kinds}
+    columns = list(next(iter(weights.values())).columns)
+    data = {"record": dict(record), "features": columns, "kinds": kinds}
     Path(__file__).with_name("weights.json").write_text(json.dumps(data, separators=(",", ":")) + "\n")

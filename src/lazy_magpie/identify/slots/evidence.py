@@ -11,6 +11,7 @@ from typing import Any
 from lazy_magpie.identify.roles.place import FolderReading
 from lazy_magpie.identify.slots.words import Name, Word, name_of_words
 from lazy_magpie.identify.words import meaning
+from lazy_magpie.model import Value
 from lazy_magpie.paths import name_of, parent
 
 DEEPEST = 5
@@ -82,6 +83,15 @@ class Beside:
         count = counts[key]
         return "one" if count < 2 else "all" if count >= _ALL * len(self.names) else "some"
 
+    def about(self, name: Name) -> tuple[Value | tuple[str, ...], ...]:
+        """Return what of all this can say anything about one of the names, as plain values."""
+        return (
+            self.share(self.lengths, len(name.segments)),
+            tuple(self.share(self.segments, segment) for segment in name.segments),
+            tuple(self.share(self.words, word.key) for word in name.words),
+            tuple(str(at) for at, (place, _) in enumerate(places(name)) if place in self.counting),
+        )
+
 
 def places(name: Name) -> Iterator[tuple[tuple[int, int], Word]]:
     """Yield the words of a name, each with its segment and its place in that."""
@@ -100,7 +110,7 @@ def _counts(values: Sequence[int], names: int) -> bool:
 
 def folders_above(folder: str, roles: Mapping[str, FolderReading]) -> list[Folder]:
     """Return the folders above a file that are looked at, the outermost first."""
-    found = []
+    found: list[Folder] = []
     while folder and len(found) < DEEPEST:
         found.append(Folder(name_of_words(name_of(folder)), roles.get(folder)))
         folder = parent(folder)
@@ -209,12 +219,19 @@ class PathEvidence:
         found = []
         for at, folder in enumerate(self.folders):
             up = len(self.folders) - at
-            role, chance = folder.role, folder.reading.chance if folder.reading else 0.0
-            sure = f"folder {role} {'sure' if chance >= 0.9 else 'likely' if chance >= 0.7 else 'unsure'}"
+            role = folder.role
+            sure = f"folder {role} {folder.reading.sureness if folder.reading else ''}"
             rows = _of_names(folder.name)
             others = self.folders[:at]
             for word, row in zip(folder.name.words, rows, strict=True):
-                row += [f"folder {role}", sure, f"up {min(up, 3)}", f"{role} up {min(up, 3)}"]
+                row += [
+                    nearest,
+                    f"{nearest} {role}",
+                    f"folder {role}",
+                    sure,
+                    f"up {min(up, 3)}",
+                    f"{role} up {min(up, 3)}",
+                ]
                 several = len(folder.name.segments)
                 place = "only" if several == 1 else min(word.segment, 2)
                 row.append(f"{role} segment {place} of {min(several, 3)}")
@@ -232,8 +249,7 @@ class PathEvidence:
         """Return for each word of a file's name what speaks for a slot."""
         rows = _of_names(name)
         for (place, word), row in zip(places(name), rows, strict=True):
-            row.append("file")
-            row += self.said
+            row += ["file", *self.said]
             row += [f"file {said}" for said in row if said.startswith(("segment ", "digits", "in brackets", "year"))]
             row.append(f"segment shared by {self.beside.share(self.beside.segments, name.segments[word.segment])}")
             row.append(f"word shared by {self.beside.share(self.beside.words, word.key)}")

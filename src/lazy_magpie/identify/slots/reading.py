@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
+import numpy.typing as npt
 
 from lazy_magpie.identify.roles.features import matter_of
 from lazy_magpie.identify.roles.place import FolderReading
@@ -18,22 +19,29 @@ from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.model import Value
 from lazy_magpie.paths import split_ending
 
+BLOCK = 64
+"""So many names are read at once."""
 DRAWS = 64
 """So many readings are drawn to weigh each value."""
 
 
 class KindShape(NamedTuple):
-    """The fields that the slots of a kind fill."""
+    """The fields that the slots of a kind fill, and what else is told apart by them but read otherwise."""
 
     fields: Mapping[str, tuple[str, ...]]
+    told: Mapping[str, tuple[str, ...]] = {}
+
+    def all_of(self, slot: str) -> tuple[str, ...]:
+        """Return the fields whose values stand in a slot, whether it fills them or not."""
+        return (*self.fields.get(slot, ()), *self.told.get(slot, ()))
 
 
 KINDS: Mapping[str, KindShape] = {
     "track": KindShape({"owner": ("artist",), "work": ("album",), "name": ("title",), "number": ("track",),
                         "division": ("disc",), "year": ("year",)}),
-    "design": KindShape({"owner": ("maker",), "name": ("title",), "work": ()}),
-    "kit": KindShape({"owner": ("maker",), "work": ("title",), "name": ()}),
-    "font": KindShape({"owner": ("maker",), "work": ("family",), "name": ()}),
+    "design": KindShape({"owner": ("maker",), "name": ("title",)}, {"number": ("code",)}),
+    "kit": KindShape({"owner": ("maker",), "work": ("title",)}),
+    "font": KindShape({"owner": ("maker",), "work": ("family",)}, {"name": ("glyph",), "division": ("style",)}),
     "episode": KindShape({"work": ("show",), "name": ("episode_title",), "number": ("episode",),
                           "division": ("season",), "year": ("show_year",)}),
     "movie": KindShape({"name": ("title",), "year": ("year",), "division": ("part",)}),
@@ -86,86 +94,115 @@ def joints_of(folders: Sequence[Folder], name: Name) -> list[int]:
 
 
 class SlotReader:
-    """Reads the files of one sort in a folder, as files of one kind."""
+    """Reads the files of one sort in a folder (`beside`), as files of one kind."""
 
-    def __init__(self, kind: str, folder: str, roles: Mapping[str, FolderReading], names: Iterable[str]) -> None:
+    def __init__(self, kind: str, folder: str, roles: Mapping[str, FolderReading], beside: Beside) -> None:
         self.shape = KINDS[kind]
-        self.weights = chain.fitted().kinds[kind]
+        self.weights = chain.fitted()[kind]
         self.folders = folders_above(folder, roles)
-        self.evidence = PathEvidence(self.folders, Beside.of(map(stem_of, names)))
+        self.stems = [name.text for name in beside.names]
+        self.evidence = PathEvidence(self.folders, beside)
         rows = [row for folder_rows in self.evidence.of_folders() for row in folder_rows]
         self.above = chain.scores(rows, self.weights)
+        self._block = {stem: at // BLOCK for at, stem in enumerate(self.stems)}
+        self._read: dict[str, SlotReading | None] = {}
 
     def read(self, stem: str) -> SlotReading | None:
         """Return the fields of a file by its name without ending, None where it has no words."""
-        name = name_of_words(stem)
-        if not name.words:
-            return None
-        own = np.concatenate([self.above, chain.scores(self.evidence.of_file(name), self.weights)])
-        between = self.weights.joint[joints_of(self.folders, name)]
+        if stem not in self._read:
+            first = self._block[stem] * BLOCK
+            self._read.update(self._readings(self.stems[first : first + BLOCK]))
+        return self._read[stem]
+
+    def _readings(self, stems: Sequence[str]) -> Iterator[tuple[str, SlotReading | None]]:
+        names = [name_of_words(stem) for stem in stems]
+        joints = [joints_of(self.folders, name) for name in names]
+        longest, above = max(map(len, joints), default=0), len(self.above)
+        own = np.zeros((len(names), longest, len(SLOTS)))
+        padded = np.full((len(names), longest), -1)
+        for at, name in enumerate(names):
+            own[at, :above] = self.above
+            own[at, above : len(joints[at])] = chain.scores(self.evidence.of_file(name), self.weights)
+            padded[at, : len(joints[at])] = joints[at]
+        if not longest:
+            yield from ((stem, None) for stem in stems)
+            return
+        best = chain.best(own, padded, self.weights.joint).tolist()
+        drawn = chain.drawn(own, padded, self.weights.joint, DRAWS)
+        for stem, name, first, slots in zip(stems, names, best, drawn, strict=True):
+            yield stem, self._agreed(name, first, slots) if name.words else None
+
+    def _agreed(self, name: Name, first: Sequence[int], drawn: npt.NDArray[np.int64]) -> SlotReading:
+        """Return the fields of the best reading of a name, with how many of those drawn give the same."""
         names = [*(folder.name for folder in self.folders), name]
-        first = self._fields(names, chain.best(own, between))
-        drawn = chain.samples(own, between, DRAWS)
-        readings, counts = np.unique(drawn, axis=0, return_counts=True)
-        agree: Counter[str] = Counter()
-        others: dict[str, Counter[Value]] = {}
+        words = sum(len(one.words) for one in names)
+        votes: Counter[tuple[str, ...]] = Counter()
+        found: dict[tuple[str, ...], dict[str, Seen]] = {}
         fields = [field for slot in self.shape.fields.values() for field in slot]
-        whole = 0
-        for slots, count in zip(readings.tolist(), counts.tolist(), strict=True):
-            found = self._fields(names, slots)
-            same = True
-            for field in fields:
-                if _key(found.get(field)) == _key(first.get(field)):
-                    agree[field] += count
-                else:
-                    same = False
-                    others.setdefault(field, Counter())[found[field][0] if field in found else ""] += count
-            whole += count * same
-        doubt = min(fields, key=lambda field: agree[field])
-        other = others[doubt].most_common(1)[0][0] if doubt in others else ""
+        chosen = self._fields(names, first[:words])
+        best = _keys(chosen, fields)
+        for slots, count in Counter(map(tuple, drawn[:, :words].tolist())).items():
+            said = self._fields(names, slots)
+            keys = _keys(said, fields)
+            votes[keys] += count
+            found.setdefault(keys, said)
+        agree = [sum(count for keys, count in votes.items() if keys[at] == best[at]) for at in range(len(fields))]
+        at = min(range(len(fields)), key=agree.__getitem__)
+        doubt = fields[at]
+        others = Counter({keys: count for keys, count in votes.items() if keys[at] != best[at]})
+        other = found[others.most_common(1)[0][0]].get(doubt, ("", None))[0] if others else ""
         return SlotReading(
-            {field: value for field, (value, _) in first.items()},
-            {field: seen for field, (_, seen) in first.items()},
-            whole / DRAWS,
+            {field: value for field, (value, _) in chosen.items()},
+            {field: seen for field, (_, seen) in chosen.items()},
+            votes[best] / DRAWS,
             doubt,
             other,
         )
 
     def _fields(self, names: Sequence[Name], slots: Sequence[int]) -> dict[str, Seen]:
         """Return the fields that slots make, each with the name that it stands in."""
-        by_name: list[dict[str, list[tuple[int, int]]]] = []
-        at = 0
-        for name in names:
-            runs: dict[str, list[tuple[int, int]]] = {}
-            before = -1
-            for place in range(len(name.words)):
-                slot = slots[at + place]
-                if slot == before:
-                    first, _ = runs[SLOTS[slot]][-1]
-                    runs[SLOTS[slot]][-1] = (first, place)
-                else:
-                    runs.setdefault(SLOTS[slot], []).append((place, place))
-                before = slot
-            by_name.append(runs)
-            at += len(name.words)
+        by_name = _runs(names, slots)
+        last = len(names) - 1
         found: dict[str, Seen] = {}
         for slot, fields in self.shape.fields.items():
-            nearest = range(len(names) - 1, -1, -1)
-            if slot == WORK:
-                nearest = [*range(len(names) - 2, -1, -1), len(names) - 1]
-            elif slot in (NAME, NUMBER):
-                nearest = [len(names) - 1]
-            for place in nearest:
-                runs_here = by_name[place].get(slot, [])
-                value = _value(names[place], runs_here, slot) if runs_here and fields else None
+            for place in _search(slot, last):
+                runs = by_name[place].get(slot)
+                value = _value(names[place], runs, slot) if runs else None
                 if value:
-                    found[fields[0]] = value, ("name" if place == len(names) - 1 else "folder", names[place].text)
+                    found[fields[0]] = value, ("name" if place == last else "folder", names[place].text)
                     break
         return found
 
 
-def _key(value: Seen | None) -> str:
-    return match_key(str(value[0])) if value else ""
+def _keys(said: Mapping[str, Seen], fields: Sequence[str]) -> tuple[str, ...]:
+    return tuple(match_key(str(said[field][0])) if field in said else "" for field in fields)
+
+
+def _search(slot: str, last: int) -> Sequence[int]:
+    """Return in which names a slot's value is looked for, in order: the nearest first, of a work the folders' first."""
+    if slot in (NAME, NUMBER):
+        return [last]
+    nearest = range(last, -1, -1)
+    return [*nearest[1:], last] if slot == WORK else nearest
+
+
+def _runs(names: Sequence[Name], slots: Sequence[int]) -> list[dict[str, list[tuple[int, int]]]]:
+    """Return for each name and slot the runs of words that have it, by their first and last."""
+    found: list[dict[str, list[tuple[int, int]]]] = []
+    at = 0
+    for name in names:
+        runs: dict[str, list[tuple[int, int]]] = {}
+        before = -1
+        for place, slot in enumerate(slots[at : at + len(name.words)]):
+            some = runs.setdefault(SLOTS[slot], [])
+            if slot == before:
+                some[-1] = (some[-1][0], place)
+            else:
+                some.append((place, place))
+            before = slot
+        found.append(runs)
+        at += len(name.words)
+    return found
 
 
 def _value(name: Name, runs: Sequence[tuple[int, int]], slot: str) -> Value | None:

@@ -118,6 +118,28 @@ def is_junk_folder(path: str) -> bool:
     return bool(name) and (name.lower() in _junk() or is_junk_folder(above))
 
 
+@cache
+def game_endings() -> frozenset[str]:
+    """Return the endings (small letters, with a dot) that hardly anything has but an image for a system of games."""
+    found = set()
+    with resources.files(__name__).joinpath("things.csv").open(encoding="utf-8") as file:
+        for concept, _, word, strength, note in csv.reader(file):
+            is_of_one = concept.startswith("ending.") and _is_of_system(concept.partition(".")[2])
+            if is_of_one and (strength == "strong" or "also" not in note):
+                found.add(f".{word.lower()}")
+    return frozenset(found)
+
+
+def _is_of_system(name: str) -> bool:
+    """Say whether endings of this name are those of one system's images; a computer's programs have any ending."""
+    return name not in ("dos", "pc", "macos", "linux", "android", "ios") and f"system.{name}" in _concepts()
+
+
+@cache
+def _concepts() -> frozenset[str]:
+    return frozenset(concept for concept, _, _ in _rows())
+
+
 def role_in(name: str, roles: Mapping[str, str]) -> str:
     """Return what a file beside others is by the words of its name, the longest first; "" where no word says it.
 
