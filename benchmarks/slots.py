@@ -45,7 +45,10 @@ OWN_COST = 0.5
 """How much dearer it is for a kind to differ from what all have in common than for that to differ from nothing."""
 JOINTS_COST = 0.5
 """How much less a large weight of a joint costs: they are few."""
-CERTAINTY_PENALTY = 1.0
+CERTAINTY_PENALTY = 15.0
+MAIN_PENALTY = 1.0
+MAIN_SIGNS = ("always", "clear", "not clear", "odds", "odds, agree", "agree", "agree, clear")
+"""The signs that say most of a reading: they may weigh much, all others little."""
 MOST = 8
 """So many files of one folder are learned from."""
 Array = npt.NDArray[np.float64]
@@ -307,7 +310,9 @@ def certainty_in(some: Sequence[Judged]) -> dict[str, dict[str, float]]:
     counts = Counter(sign for one in some for sign in one.evidence)
     columns = {sign: at for at, sign in enumerate(sorted(sign for sign, count in counts.items() if count > 7))}
 
-    def fit(of: Sequence[Judged], start: Array, penalty: float) -> Array:
+    penalties = np.array([MAIN_PENALTY if sign in MAIN_SIGNS else CERTAINTY_PENALTY for sign in columns])
+
+    def fit(of: Sequence[Judged], start: Array) -> Array:
         places = [(row, columns[sign], value) for row, one in enumerate(of) for sign, value in one.evidence.items()
                   if sign in columns]  # fmt: skip
         rows, signs, values = zip(*places, strict=True)
@@ -320,14 +325,14 @@ def certainty_in(some: Sequence[Judged]) -> dict[str, dict[str, float]]:
             value = float((weight * (np.logaddexp(0, odds) - right * odds)).sum())
             gradient = matrix.T @ (weight * (1 / (1 + np.exp(-odds)) - right))
             apart = flat - start
-            return value + 0.5 * penalty * float(apart @ apart), gradient + penalty * apart
+            return value + 0.5 * float(penalties @ apart**2), gradient + penalties * apart
 
         return np.asarray(minimize(loss, start, jac=True, method="L-BFGS-B").x)
 
-    shared = fit(some, np.zeros(len(columns)), CERTAINTY_PENALTY)
+    shared = fit(some, np.zeros(len(columns)))
     kinds = sorted({one.kind for one in some})
     return {
-        kind: dict(zip(columns, fit([one for one in some if one.kind == kind], shared, CERTAINTY_PENALTY).tolist(),
+        kind: dict(zip(columns, fit([one for one in some if one.kind == kind], shared).tolist(),
                        strict=True))
         for kind in kinds
     }  # fmt: skip

@@ -19,6 +19,7 @@ from typing import Any
 from lazy_magpie.identify.roles.features import group_of, matter_of
 from lazy_magpie.identify.roles.place import RoledPlace
 from lazy_magpie.identify.slots.reading import SlotReading
+from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.words import inside, meaning
 from lazy_magpie.model import Identity, Kind, State, reason_of
 from lazy_magpie.paths import name_of, split_ending
@@ -46,6 +47,7 @@ def evidence_for(
     found: Evidence = {"always": 1.0}
     found.update((sign, 1.0) for sign in _of_reading(identity))
     found.update((sign, 1.0) for sign in _of_place(path, identity, place))
+    found.update((sign, 1.0) for sign in _of_owners(identity, place))
     name = name_of(path)
     found.update((sign, 1.0) for sign in ending_among(name, endings))
     if identity.kind in _BESIDE:
@@ -81,14 +83,38 @@ def _of_reading(identity: Identity) -> Iterator[str]:
             yield f"{field} of {min(len(value.split()), 5)} words"
             if any(sign.isdecimal() for sign in value):
                 yield f"{field} with digits"
-            for group in {group_of(concept) for concept, strength in meaning(value).items() if strength} - {""}:
+            for group in _groups(meaning(value)):
                 yield f"{field} says {group}"
+            for group in {group for some, _ in inside(value) for group in _groups(some)}:
+                yield f"{field} has a word for {group}"
             if any(sign in value for sign in "()[]_"):
                 yield f"{field} with signs"
             if " - " in value:
                 yield f"{field} with a dash"
     for source in {one.source for one in identity.why}:
         yield f"from {source}"
+
+
+def _groups(some: Mapping[str, int]) -> set[str]:
+    return {group_of(concept) for concept, strength in some.items() if strength} - {""}
+
+
+def _of_owners(identity: Identity, place: RoledPlace) -> Iterator[str]:
+    """Yield whether what the roles of the folders say of owner and work is what the reading says."""
+    for fields, names in (
+        ("artist maker", place.owners),
+        ("album title family show", [place.work] if place.work else []),
+    ):
+        for field in fields.split():
+            value = identity.fields.get(field)
+            if value is None:
+                yield f"no {field}, {'though there is one' if names else 'nor a folder'}"
+            elif names:
+                same = match_key(str(value)) in map(match_key, names)
+                within = any(match_key(str(value)) in match_key(name) for name in names)
+                yield f"{field} is {'the folder' if same else 'in the folder' if within else 'another'}"
+    for one in identity.why:
+        yield f"{one.field} from {one.source}"
 
 
 def _of_place(path: str, identity: Identity, place: RoledPlace) -> Iterator[str]:

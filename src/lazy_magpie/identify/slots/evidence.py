@@ -225,8 +225,6 @@ class PathEvidence:
             others = self.folders[:at]
             for word, row in zip(folder.name.words, rows, strict=True):
                 row += [
-                    nearest,
-                    f"{nearest} {role}",
                     f"folder {role}",
                     sure,
                     f"up {min(up, 3)}",

@@ -211,6 +211,8 @@ def _value(name: Name, runs: Sequence[tuple[int, int]], slot: str) -> Value | No
         if year := name.words[first].year:
             return year
         digits = "".join(word.key for word in name.words[first : last + 1])
+        if slot == YEAR and not (len(digits) == 4 and digits.startswith(("18", "19", "20"))):
+            return None
         if digits.isdecimal():
             return int(digits)
         return None
