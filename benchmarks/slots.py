@@ -32,9 +32,10 @@ from lazy_magpie.identify import Context, certainty, siblings_of
 from lazy_magpie.identify.folder_reader import FolderReader
 from lazy_magpie.identify.roles import model, read_tree
 from lazy_magpie.identify.slots import chain
-from lazy_magpie.identify.slots.chain import JOINTS, SLOTS, Weights
+from lazy_magpie.identify.slots.chain import JOINTS, Weights
 from lazy_magpie.identify.slots.evidence import Beside, PathEvidence, folders_above
-from lazy_magpie.identify.slots.reading import KINDS, READ_BY_SLOTS, joints_of, sort_of, stem_of
+from lazy_magpie.identify.slots.kinds import KINDS, READ_BY_SLOTS, SLOTS, sort_of, stem_of
+from lazy_magpie.identify.slots.reading import joints_of
 from lazy_magpie.identify.slots.words import Name, name_of_words
 from lazy_magpie.paths import name_of, parent
 from lazy_magpie.scan.folder_unit import Knowledge, read_by_roles

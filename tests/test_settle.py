@@ -45,7 +45,7 @@ def state_of(collection: Collection, path: str) -> tuple[str, dict[str, object]]
 
 def test_doubts_are_questions_one_for_a_show(doubtful: Collection) -> None:
     questions = {question["subject"]: question for question in doubtful.ok("settle", "--json", code=1).lines}
-    assert questions["Captain Gale"]["items"] == ["Captain Gale 105.avi", "Captain Gale 106.avi"]
+    assert questions["Captain Gale"]["paths"] == ["Captain Gale 105.avi", "Captain Gale 106.avi"]
     assert questions["The Tern Watchers"]["reason"] == "bare year" and questions["The Tern Watchers"]["clear"]
     assert questions["Kelp Ballad"]["candidates"] == [] and not questions["Kelp Ballad"]["acceptable"]
     shown = doubtful.ok("settle", code=1).out

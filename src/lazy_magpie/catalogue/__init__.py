@@ -18,6 +18,7 @@ from lazy_magpie.catalogue.digests import Digests, Sized
 from lazy_magpie.catalogue.external_tags import ATTRIBUTE, INSIDE, SIDECAR, CarriedTags, ExternalTags
 from lazy_magpie.catalogue.files import Files, KnownFile, NewFile
 from lazy_magpie.catalogue.fingerprints import FingerprintedFile, Fingerprints
+from lazy_magpie.catalogue.folder_roles import FolderRoleTable
 from lazy_magpie.catalogue.item_writer import ItemRecord, ItemWriter, MemberRecord, json_text
 from lazy_magpie.catalogue.items import Items
 from lazy_magpie.catalogue.placements import InPlace, Placement, Placements
@@ -98,6 +99,7 @@ class Catalogue:
 
     db: sqlite3.Connection
     files: Files
+    roles: FolderRoleTable
     items: Items
     writer: ItemWriter
     roots: Roots
@@ -193,6 +195,7 @@ def _catalogue(db: sqlite3.Connection, *, write: bool) -> Catalogue:
     return Catalogue(
         db,
         Files(db),
+        FolderRoleTable(db),
         Items(db),
         ItemWriter(db),
         Roots(db),

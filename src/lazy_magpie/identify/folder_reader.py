@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from lazy_magpie.identify import file_types
 from lazy_magpie.identify.candidates import lacks
@@ -16,17 +17,30 @@ from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PI
 from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, FileNames, file_names, left_over
 from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
 from lazy_magpie.identify.slots.evidence import Beside
-from lazy_magpie.identify.slots.reading import READ_BY_SLOTS, SlotReader, SlotReading, fields_of, sort_of, stem_of
+from lazy_magpie.identify.slots.kinds import (
+    DIVISION,
+    KINDS,
+    READ_BY_SLOTS,
+    SlotReading,
+    fields_of,
+    sort_of,
+    stem_of,
+)
 from lazy_magpie.identify.slots.words import name_of_words
 from lazy_magpie.identify.title_text import initials, match_key
 from lazy_magpie.identify.words import folded, meaning, role_in
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import name_of, split_ending
 
+if TYPE_CHECKING:
+    from lazy_magpie.identify.slots.reading import SlotReader
+
 _HANG_ON_FOLDERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT, Kind.EPISODE, Kind.GAME])
 _NEVER_BY_SLOTS = frozenset([VIDEO, IMAGES])
-_PLAIN = frozenset([Kind.JUNK, Kind.UNFINISHED, Kind.UNKNOWN])
-"""Kinds that an ending alone decides, or nothing."""
+_SURE_SOURCES = frozenset(["tags", "configuration"])
+"""What a file says of itself, and what a person wrote down, needs no other witness."""
+_UNWEIGHED = frozenset([Kind.JUNK, Kind.UNFINISHED, Kind.UNKNOWN, Kind.MOVIE, Kind.EPISODE])
+"""Kinds that an ending alone decides, or nothing; and those whose patterns know best themselves when to doubt."""
 _ROLES: Mapping[str, str] = {
     "licence.": "licence", "role.instructions": "instructions", "role.chart": "chart", "role.thumbnail": "thumbnail",
     "role.preview": "thumbnail", "document.readme": "info", "picture.cover": "cover", "picture.poster": "cover",
@@ -115,7 +129,7 @@ class FolderReader:
     def weighed(self, path: str, reader: Reader) -> Weighed:
         """Return the reading of a file with the evidence for it; none is asked for what the file says of itself."""
         identity, slots = self._both(path, reader)
-        if identity.kind in _PLAIN or any(one.source == "tags" for one in identity.why):
+        if identity.kind in _UNWEIGHED or any(one.source in _SURE_SOURCES for one in identity.why):
             return Weighed(identity)
         agree = slots is not None and agrees(identity, slots)
         if slots and not agree:
@@ -126,8 +140,10 @@ class FolderReader:
     def _doubt(self, weighed: Weighed) -> str:
         """Return what is asked of a reading for which too little speaks."""
         of_folder = [doubt for doubt in weighed.identity.doubts if doubt.startswith(FOLDER_ROLE)]
-        if of_folder or (weighed.agree and weighed.identity.doubts):
-            return (of_folder or weighed.identity.doubts)[0]
+        if of_folder:
+            return of_folder[0]
+        if doubts := weighed.identity.doubts:
+            return doubts[0]
         if self.place.unsure and weighed.identity.kind in _HANG_ON_FOLDERS:
             folder = self.place.unsure[0]
             reading = self.roles[folder]
@@ -143,11 +159,13 @@ class FolderReader:
         What a file says of itself needs no slots.
         """
         identity = self._by_patterns(path, reader)
-        if identity.kind.value not in READ_BY_SLOTS or any(one.source == "tags" for one in identity.why):
+        if identity.kind.value not in READ_BY_SLOTS or any(one.source in _SURE_SOURCES for one in identity.why):
             return identity, None
         name = name_of(path)
         key = (identity.kind, sort_of(name))
         if key not in self._slots:
+            from lazy_magpie.identify.slots.reading import SlotReader
+
             beside = self._beside_of(sort_of(name))
             self._slots[key] = SlotReader(identity.kind.value, self.folder, self.roles, beside)
         return identity, self._slots[key].read(stem_of(name))
@@ -188,17 +206,24 @@ class FolderReader:
 def joined(by_patterns: Identity, slots: SlotReading) -> Identity:
     """Return a reading by patterns with the values that slots have for its fields."""
     owned = fields_of(by_patterns.kind.value)
-    kept = {key: value for key, value in by_patterns.fields.items() if key not in owned}
+    divisions = KINDS[by_patterns.kind.value].fields.get(DIVISION, ())
+    kept = {
+        key: value
+        for key, value in by_patterns.fields.items()
+        if key not in owned or (key in divisions and key not in slots.fields)
+    }
     why = (
-        *(one for one in by_patterns.why if one.field not in owned),
+        *(one for one in by_patterns.why if one.field in kept),
         *(Evidence(field, value, *slots.seen[field]) for field, value in slots.fields.items()),
     )
     return replace(by_patterns, fields={**slots.fields, **kept}, why=why)
 
 
 def agrees(by_patterns: Identity, slots: SlotReading) -> bool:
-    """Say whether two readings of one file give the same fields."""
-    pairs = ((by_patterns.fields.get(field, ""), slots.fields.get(field, "")) for field in fields_of(by_patterns.kind))
+    """Say whether two readings of one file give the same fields; a division may stand in a word that one can't read."""
+    kind = by_patterns.kind.value
+    words = {field for field in KINDS[kind].fields.get(DIVISION, ()) if field not in slots.fields}
+    pairs = ((by_patterns.fields.get(field, ""), slots.fields.get(field, "")) for field in fields_of(kind) - words)
     return all(match_key(str(one)) == match_key(str(other)) for one, other in pairs)
 
 

@@ -170,9 +170,13 @@ def system_of(place: FolderContext, ending: str, more: Systems) -> tuple[str, st
     """
     for folder in place.folders:
         name = match_key(folder.text)
-        if system := more.folders.get(name) or SYSTEMS.get(name):
+        if system := more.folders.get(name):
+            return system, "configuration", folder.text
+        if system := SYSTEMS.get(name):
             return system, "folder", folder.text
-    if system := more.endings.get(ending) or OF_ENDING.get(ending):
+    if system := more.endings.get(ending):
+        return system, "configuration", ending
+    if system := OF_ENDING.get(ending):
         return system, "ending", ending
     chain = place.titles()
     if chain and place.shelf is Kind.GAME:
@@ -191,7 +195,7 @@ def readings(stem: str, ending: str, place: FolderContext, more: Systems, *, sur
     if own and (own.marked or len(chain) > 1) and _tells_of(own, game, stem):
         game = _with_folder(game, own, chain[0].text)
     system, source, text = system_of(place, ending, more)
-    in_system = source == "folder"
+    in_system = bool(source) and text != ending
     if not (sure or in_system or place.shelf is Kind.GAME or game.marked):
         return
     weight = 2.0 + game.marked + 2.0 * (place.shelf is Kind.GAME) + 2.0 * in_system + 2.0 * sure

@@ -126,7 +126,7 @@ def restore_roles(catalogue: Catalogue, places: Mapping[str, str]) -> None:
     numbers = {root.name: root.number for root in catalogue.roots.all()}
     for note in read(places):
         if note.kind == ROLE and note.root in numbers:
-            catalogue.files.tell_role(numbers[note.root], note.path, note.told)
+            catalogue.roles.tell(numbers[note.root], note.path, note.told)
 
 
 def _take_back(catalogue: Catalogue, waiting: list[Note]) -> int:

@@ -14,11 +14,11 @@ def refresh(catalogue: Catalogue, dirty: Iterable[int]) -> set[int]:
     role now, which are dirty."""
     marked: set[int] = set()
     for root in {root for root, _ in catalogue.files.places(dirty).values()}:
-        before = catalogue.files.roles(root)
-        tree = read_tree(catalogue.files.listing(root), catalogue.files.told_roles(root))
+        before = catalogue.roles.all(root)
+        tree = read_tree(catalogue.files.listing(root), catalogue.roles.told(root))
         readings = {path: _text(reading) for path, reading in tree.items()}
         changed = {path for path, (_, text) in before.items() if _meaning(text) != _meaning(readings.get(path, ""))}
-        catalogue.files.keep_roles((readings.get(path, ""), id) for path, (id, text) in before.items()
+        catalogue.roles.keep((readings.get(path, ""), id) for path, (id, text) in before.items()
                                    if readings.get(path, "") != text)  # fmt: skip
         marked |= {id for path, (id, _) in before.items() if _is_at_or_below(path, changed)}
     catalogue.files.mark_dirty(marked)
@@ -61,7 +61,7 @@ class FolderRoles:
     def of(self, root: int, path: str) -> FolderReading | None:
         """Return what a folder is taken for, None where nothing is known of it."""
         if (root, path) not in self._known:
-            self._known[root, path] = read(self.catalogue.files.role_at(root, path))
+            self._known[root, path] = read(self.catalogue.roles.at(root, path))
         return self._known[root, path]
 
     def above(self, root: int, path: str) -> Mapping[str, FolderReading]:

@@ -189,7 +189,7 @@ def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[
                     again.add(folder)
             case SettleFolder(source=path, root=root, new=role):
                 numbers = {one.name: one.number for one in catalogue.roots.all()}
-                if root in numbers and (folder := catalogue.files.tell_role(numbers[root], path, role)):
+                if root in numbers and (folder := catalogue.roles.tell(numbers[root], path, role)):
                     written_notes.append(note_of_role(path, root, role))
                     before = set(catalogue.files.dirty_folders())
                     again |= (marked := folder_roles.refresh(catalogue, [folder]))

@@ -62,7 +62,7 @@ class Resolver:
         if role and role not in ROLES:
             raise UsageError(f"A folder is a {', '.join(ROLES[:-1])}, or beside; not “{role}”.")
         numbers = {one.name: one.number for one in self.catalogue.roots.all()}
-        old = self.catalogue.files.told_roles(numbers[root]).get(folder, "")
+        old = self.catalogue.roles.told(numbers[root]).get(folder, "")
         if old == role:
             return None
         why = "settled by person" if role else "taken back"

@@ -11,14 +11,14 @@ import json
 import math
 from collections import Counter
 from collections.abc import Iterator, Mapping
-from functools import cache
+from functools import cache, lru_cache
 from importlib import resources
 from pathlib import Path
 from typing import Any
 
 from lazy_magpie.identify.roles.features import group_of, matter_of
 from lazy_magpie.identify.roles.place import RoledPlace
-from lazy_magpie.identify.slots.reading import SlotReading
+from lazy_magpie.identify.slots.kinds import SlotReading
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.words import inside, meaning
 from lazy_magpie.model import Identity, Kind, State, reason_of
@@ -80,19 +80,24 @@ def _of_reading(identity: Identity) -> Iterator[str]:
     for field, value in identity.fields.items():
         yield f"has {field}"
         if isinstance(value, str) and field not in ("role", "language"):
-            yield f"{field} of {min(len(value.split()), 5)} words"
-            if any(sign.isdecimal() for sign in value):
-                yield f"{field} with digits"
-            for group in _groups(meaning(value)):
-                yield f"{field} says {group}"
-            for group in {group for some, _ in inside(value) for group in _groups(some)}:
-                yield f"{field} has a word for {group}"
-            if any(sign in value for sign in "()[]_"):
-                yield f"{field} with signs"
-            if " - " in value:
-                yield f"{field} with a dash"
+            yield from (f"{field} {said}" for said in _of_text(value))
     for source in {one.source for one in identity.why}:
         yield f"from {source}"
+
+
+@lru_cache(maxsize=8192)
+def _of_text(text: str) -> tuple[str, ...]:
+    """Return what a text looks like, and what its words mean."""
+    said = [f"of {min(len(text.split()), 5)} words"]
+    shapes = {
+        "with digits": any(sign.isdecimal() for sign in text),
+        "with signs": any(sign in text for sign in "()[]_"),
+        "with a dash": " - " in text,
+    }
+    said += [shape for shape, is_so in shapes.items() if is_so]
+    said += [f"says {group}" for group in sorted(_groups(meaning(text)))]
+    words = {group for some, _ in inside(text) for group in _groups(some)}
+    return (*said, *(f"has a word for {group}" for group in sorted(words)))
 
 
 def _groups(some: Mapping[str, int]) -> set[str]:

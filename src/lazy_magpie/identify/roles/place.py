@@ -210,6 +210,8 @@ def by_words(name: str, reading: FolderReading) -> FolderReading:
         return FolderReading(BESIDE, 1.0, role, reading.matter)
     if reading.matter == VIDEO and role != WORK and _is_of_show(name):
         return FolderReading(WORK, 1.0, role, VIDEO)
+    if role in (OWNER, CATEGORY) and _is_place(name):
+        return FolderReading(CATEGORY, 1.0, OWNER, reading.matter)
     if role == OWNER and _is_nobody(name):
         return FolderReading(CATEGORY, reading.chance, OWNER, reading.matter)
     return reading
@@ -241,6 +243,12 @@ def _is_of_show(name: str) -> bool:
 def _is_beside(name: str) -> bool:
     """Say whether a whole name is a word for extras or companions that the readers know."""
     return understand(name).role in (FolderRole.EXTRAS, FolderRole.COMPANIONS)
+
+
+@lru_cache(maxsize=4096)
+def _is_place(name: str) -> bool:
+    """Say whether a name can be one for nothing but a place where things are put: "Heap", "Old disk"."""
+    return understand(name).role is FolderRole.GENERIC
 
 
 @lru_cache(maxsize=4096)

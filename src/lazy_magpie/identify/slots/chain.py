@@ -12,13 +12,10 @@ from typing import Any, NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from lazy_magpie.identify.slots.kinds import REST, SLOTS
+
 Array = npt.NDArray[np.float64]
 
-OWNER, WORK, NAME, NUMBER, DIVISION, YEAR, SHORT, REST = SLOTS = (
-    "owner", "work", "name", "number", "division", "year", "short", "rest"
-)  # fmt: skip
-"""Who made it; the work it belongs to; its own name; its number; the number of a division of the work (a disc, a
-season); a year; letters that stand for an owner or a work; and what says nothing of these."""
 JOINTS = tuple(
     f"{place} {gap}"
     for place in ("folder", "file")

@@ -4,85 +4,25 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from typing import NamedTuple
+from functools import lru_cache
+from itertools import groupby
 
 import numpy as np
 import numpy.typing as npt
 
-from lazy_magpie.identify.roles.features import matter_of
 from lazy_magpie.identify.roles.place import FolderReading
 from lazy_magpie.identify.slots import chain
-from lazy_magpie.identify.slots.chain import DIVISION, NAME, NUMBER, SLOTS, WORK, YEAR, joint
+from lazy_magpie.identify.slots.chain import joint
 from lazy_magpie.identify.slots.evidence import Beside, Folder, PathEvidence, folders_above
+from lazy_magpie.identify.slots.kinds import DIVISION, KINDS, NAME, NUMBER, SLOTS, WORK, YEAR, Seen, SlotReading
 from lazy_magpie.identify.slots.words import CLOSE, OPEN, Name, name_of_words
 from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.model import Value
-from lazy_magpie.paths import split_ending
 
 BLOCK = 64
 """So many names are read at once."""
-DRAWS = 64
+DRAWS = 48
 """So many readings are drawn to weigh each value."""
-
-
-class KindShape(NamedTuple):
-    """The fields that the slots of a kind fill, and what else is told apart by them but read otherwise."""
-
-    fields: Mapping[str, tuple[str, ...]]
-    told: Mapping[str, tuple[str, ...]] = {}
-
-    def all_of(self, slot: str) -> tuple[str, ...]:
-        """Return the fields whose values stand in a slot, whether it fills them or not."""
-        return (*self.fields.get(slot, ()), *self.told.get(slot, ()))
-
-
-KINDS: Mapping[str, KindShape] = {
-    "track": KindShape({"owner": ("artist",), "work": ("album",), "name": ("title",), "number": ("track",),
-                        "division": ("disc",), "year": ("year",)}),
-    "design": KindShape({"owner": ("maker",), "name": ("title",)}, {"number": ("code",)}),
-    "kit": KindShape({"owner": ("maker",), "work": ("title",)}),
-    "font": KindShape({"owner": ("maker",), "work": ("family",)}, {"name": ("glyph",), "division": ("style",)}),
-    "episode": KindShape({"work": ("show",), "name": ("episode_title",), "number": ("episode",),
-                          "division": ("season",), "year": ("show_year",)}),
-    "movie": KindShape({"name": ("title",), "year": ("year",), "division": ("part",)}),
-    "game": KindShape({"owner": ("system",), "name": ("title",), "division": ("disc",)}),
-}  # fmt: skip
-"""Of each kind what its slots are called."""
-
-
-Seen = tuple[Value, tuple[str, str]]
-"""A value with where it was seen."""
-
-
-class SlotReading(NamedTuple):
-    """The fields of a file, with where each was seen ("name" or "folder", and its text), and how likely it is that all
-    are right. `doubt` is the field that is least sure, `other` what it would be else.
-    """
-
-    fields: Mapping[str, Value]
-    seen: Mapping[str, tuple[str, str]]
-    chance: float
-    doubt: str
-    other: Value
-
-
-READ_BY_SLOTS = frozenset(["track", "design", "kit", "font"])
-"""The kinds that are read by slots; the others only add to what all kinds have in common."""
-
-
-def fields_of(kind: str) -> frozenset[str]:
-    """Return the fields of a kind that slots fill."""
-    return frozenset(field for fields in KINDS[kind].fields.values() for field in fields)
-
-
-def stem_of(name: str) -> str:
-    """Return a file's name without its ending."""
-    return split_ending(name)[0]
-
-
-def sort_of(name: str) -> str:
-    """Return with which other files of its folder a file is lined up."""
-    return matter_of(name)
 
 
 def joints_of(folders: Sequence[Folder], name: Name) -> list[int]:
@@ -138,7 +78,7 @@ class SlotReader:
         words = sum(len(one.words) for one in names)
         votes: Counter[tuple[str, ...]] = Counter()
         found: dict[tuple[str, ...], dict[str, Seen]] = {}
-        fields = [field for slot in self.shape.fields.values() for field in slot]
+        fields = [field for _, field in self.shape.filled]
         chosen = self._fields(names, first[:words])
         best = _keys(chosen, fields)
         for slots, count in Counter(map(tuple, drawn[:, :words].tolist())).items():
@@ -161,15 +101,16 @@ class SlotReader:
 
     def _fields(self, names: Sequence[Name], slots: Sequence[int]) -> dict[str, Seen]:
         """Return the fields that slots make, each with the name that it stands in."""
-        by_name = _runs(names, slots)
+        by_name, at = [], 0
+        for name in names:
+            by_name.append(_runs(tuple(slots[at : at + len(name.words)])))
+            at += len(name.words)
         last = len(names) - 1
         found: dict[str, Seen] = {}
-        for slot, fields in self.shape.fields.items():
+        for slot, field in self.shape.filled:
             for place in _search(slot, last):
-                runs = by_name[place].get(slot)
-                value = _value(names[place], runs, slot) if runs else None
-                if value:
-                    found[fields[0]] = value, ("name" if place == last else "folder", names[place].text)
+                if (runs := by_name[place].get(slot)) and (value := _value(names[place].text, runs, slot)):
+                    found[field] = value, ("name" if place == last else "folder", names[place].text)
                     break
         return found
 
@@ -186,38 +127,39 @@ def _search(slot: str, last: int) -> Sequence[int]:
     return [*nearest[1:], last] if slot == WORK else nearest
 
 
-def _runs(names: Sequence[Name], slots: Sequence[int]) -> list[dict[str, list[tuple[int, int]]]]:
-    """Return for each name and slot the runs of words that have it, by their first and last."""
-    found: list[dict[str, list[tuple[int, int]]]] = []
+Runs = tuple[tuple[int, int], ...]
+"""The first and last words of each run of words that have one slot."""
+
+
+@lru_cache(maxsize=16384)
+def _runs(slots: tuple[int, ...]) -> Mapping[str, Runs]:
+    """Return the runs of words of a name that have each slot."""
+    found: dict[str, list[tuple[int, int]]] = {}
     at = 0
-    for name in names:
-        runs: dict[str, list[tuple[int, int]]] = {}
-        before = -1
-        for place, slot in enumerate(slots[at : at + len(name.words)]):
-            some = runs.setdefault(SLOTS[slot], [])
-            if slot == before:
-                some[-1] = (some[-1][0], place)
-            else:
-                some.append((place, place))
-            before = slot
-        found.append(runs)
-        at += len(name.words)
-    return found
+    for slot, some in groupby(slots):
+        length = sum(1 for _ in some)
+        found.setdefault(SLOTS[slot], []).append((at, at + length - 1))
+        at += length
+    return {slot: tuple(runs) for slot, runs in found.items()}
 
 
-def _value(name: Name, runs: Sequence[tuple[int, int]], slot: str) -> Value | None:
+@lru_cache(maxsize=16384)
+def _value(text: str, runs: Runs, slot: str) -> Value | None:
+    """Return what runs of words of a name say as a slot's value, None for nothing."""
+    name = name_of_words(text)
     if slot in (NUMBER, DIVISION, YEAR):
-        first, last = runs[0]
-        if year := name.words[first].year:
-            return year
-        digits = "".join(word.key for word in name.words[first : last + 1])
-        if slot == YEAR and not (len(digits) == 4 and digits.startswith(("18", "19", "20"))):
-            return None
-        if digits.isdecimal():
-            return int(digits)
-        return None
+        return _number(name, *runs[0], is_year=slot == YEAR)
     first, last = max(runs, key=lambda run: name.words[run[1]].end - name.words[run[0]].start)
     return normalize_title(_text(name, first, last))
+
+
+def _number(name: Name, first: int, last: int, *, is_year: bool) -> int | None:
+    if year := name.words[first].year:
+        return year
+    digits = "".join(word.key for word in name.words[first : last + 1])
+    if is_year and not (len(digits) == 4 and digits.startswith(("18", "19", "20"))):
+        return None
+    return int(digits) if digits.isdecimal() else None
 
 
 def _text(name: Name, first: int, last: int) -> str:
