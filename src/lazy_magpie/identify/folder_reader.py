@@ -37,6 +37,12 @@ if TYPE_CHECKING:
 
 _HANG_ON_FOLDERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT, Kind.EPISODE, Kind.GAME])
 _NEVER_BY_SLOTS = frozenset([VIDEO, IMAGES])
+_TWO_WITNESSES = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT])
+"""Kinds whose patterns, where they have no doubt, and slots are right wherever they say the same."""
+_EVEN = 0.5
+"""Less likely than that, slots do not take the place of patterns that have no doubt."""
+BESIDE_OR_ALONE, LITTLE = "beside or alone", "little speaks for it"
+"""The doubts of what lies beside other things, and of all else, where nothing else can be asked."""
 _SURE_SOURCES = frozenset(["tags", "configuration"])
 """What a file says of itself, and what a person wrote down, needs no other witness."""
 _UNWEIGHED = frozenset([Kind.JUNK, Kind.UNFINISHED, Kind.UNKNOWN, Kind.MOVIE, Kind.EPISODE])
@@ -119,8 +125,12 @@ class FolderReader:
             little = identity.state is State.CLEAR and chance < SURE_FROM
             return _doubtful(identity, self._doubt(weighed)) if little else identity
         was_sure = weighed.agree and identity.state is State.CLEAR
+        if was_sure and identity.kind in _TWO_WITNESSES:
+            return identity
         missing = [] if was_sure else lacks(identity.kind, identity.fields)
         doubts = [f"no {field.replace('_', ' ')}" for field in missing]
+        if self.place.unsure and missing and missing[0] in ("artist", "maker"):
+            doubts = [self._asked_of_folder(), *doubts]
         if not doubts and chance < SURE_FROM:
             doubts = [self._doubt(weighed)]
         state = State.DOUBTFUL if doubts else State.CLEAR
@@ -132,7 +142,7 @@ class FolderReader:
         if identity.kind in _UNWEIGHED or any(one.source in _SURE_SOURCES for one in identity.why):
             return Weighed(identity)
         agree = slots is not None and agrees(identity, slots)
-        if slots and not agree:
+        if slots and not agree and not (identity.state is State.CLEAR and slots.chance < _EVEN):
             identity = joined(identity, slots)
         evidence = evidence_for(path, identity, self.place, self.endings, slots, agree=agree)
         return Weighed(identity, evidence, slots, agree)
@@ -145,13 +155,18 @@ class FolderReader:
         if doubts := weighed.identity.doubts:
             return doubts[0]
         if self.place.unsure and weighed.identity.kind in _HANG_ON_FOLDERS:
-            folder = self.place.unsure[0]
-            reading = self.roles[folder]
-            return f"{FOLDER_ROLE}: “{name_of(folder)}” may be a {reading.role} or a {reading.other}"
+            return self._asked_of_folder()
         if slots := weighed.slots:
             said = slots.fields.get(slots.doubt, "nothing")
             return f"two readings: the {slots.doubt.replace('_', ' ')} may be “{said}” or “{slots.other or 'nothing'}”"
-        return "little speaks for it"
+        if weighed.identity.kind in _BESIDE_KINDS or weighed.identity.kind is Kind.COMPANION:
+            return f"{BESIDE_OR_ALONE}: it may belong to what lies near it, or stand for itself"
+        return f"{LITTLE}: it may be no {weighed.identity.kind}"
+
+    def _asked_of_folder(self) -> str:
+        """Return the doubt that asks what the outermost folder that is not sure is for."""
+        folder = self.place.unsure[0]
+        return f"{FOLDER_ROLE}: {_either(folder, self.roles[folder])}"
 
     def _both(self, path: str, reader: Reader) -> tuple[Identity, SlotReading | None]:
         """Return what a file is taken for by the patterns of its kind, and by slots where its kind is read so.
@@ -193,14 +208,19 @@ class FolderReader:
                 continue
             there = self._read(path, place, reader)
             if (there.kind, there.fields) != (identity.kind, identity.fields):
-                what = f"“{name_of(folder)}” may be a {first.role} or a {first.other}"
-                doubtful = _doubtful(identity, f"{FOLDER_ROLE}: {what}")
+                doubtful = _doubtful(identity, f"{FOLDER_ROLE}: {_either(folder, first)}")
                 return replace(doubtful, confidence=min(identity.confidence, first.chance))
         return identity
 
     def _read(self, path: str, place: RoledPlace, reader: Reader) -> Identity:
         name = name_of(path)
         return _adjusted(path, place, reader(place.path_of(name), place.shelf_of(name)), self.names)
+
+
+def _either(folder: str, reading: FolderReading) -> str:
+    """Return in words what a folder may be."""
+    one, other = (f"an {role}" if role == OWNER else f"a {role}" for role in (reading.role, reading.other))
+    return f"“{name_of(folder)}” may be {one} or {other}".replace("a beside", "what lies beside")
 
 
 def joined(by_patterns: Identity, slots: SlotReading) -> Identity:

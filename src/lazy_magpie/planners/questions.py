@@ -52,6 +52,9 @@ ASKS: Mapping[str, str] = {
     "day or month first": "does the day stand first in the date?",
     "role of a folder": "what is the folder for?",
     "left over": "is that its name, or is it said beside it?",
+    "little speaks for it": "is it what it is taken for?",
+    "beside or alone": "does it belong to what lies near it?",
+    "no family": "of which family is it?",
     "order of names": "which of the names is the artist's or maker's?",
     "no track": "is the upper folder the artist's?",
     "tags disagree": "who is right, the name or the tags?",
@@ -94,7 +97,7 @@ _CALLED: Mapping[Kind, tuple[str, str, str, str, str]] = {
 }
 """What a folder of each role is called among items of a kind, in the order of the roles."""
 _BY_TITLE = (Kind.MOVIE, Kind.GAME)
-_OF_FOLDER = frozenset(["no maker", "no track"])
+_OF_FOLDER = frozenset(["no maker", "no artist", "no track"])
 """Reasons that the items of one folder share."""
 _KEPT = ("edition", "part", "languages")
 

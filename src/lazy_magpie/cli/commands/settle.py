@@ -208,7 +208,7 @@ def _show_reason(terminal: Terminal, reason: str, group: Sequence[Question]) -> 
     for question in group[:_SAMPLES]:
         first = question.items[0]
         if question.folder:
-            held = f"{count_text(len(question.items), 'item')} hang on it, as {_label(first)}"
+            held = f"{count_text(len(question.items), 'item')} hang on it, {_label(first)} among them"
             terminal.say(f"  {terminal.styled(written(question.folder), 'bold')}/  {terminal.styled(held, 'dim')}")
             continue
         more = terminal.styled(f"  and {len(question.items) - 1:,} more", "dim") if len(question.items) > 1 else ""
