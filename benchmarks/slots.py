@@ -37,6 +37,7 @@ from lazy_magpie.identify.slots.evidence import Beside, PathEvidence, folders_ab
 from lazy_magpie.identify.slots.kinds import KINDS, READ_BY_SLOTS, SLOTS, sort_of, stem_of
 from lazy_magpie.identify.slots.reading import joints_of
 from lazy_magpie.identify.slots.words import Name, name_of_words
+from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent
 from lazy_magpie.scan.folder_unit import Knowledge, read_by_roles
 
@@ -381,6 +382,22 @@ def is_right(path: Labelled, weights: Weights) -> bool:
     return all(SLOTS[slot] in allowed for slot, allowed in zip(found, path.allowed, strict=True))
 
 
+BOUNDS = (0.5, 0.7, 0.8, 0.85, 0.9, 0.95)
+
+
+def print_curve(files: Sequence[Path], weights: Mapping[str, Fitted]) -> None:
+    """Print for several bounds how many readings are called clear from there on, and how many of these are right."""
+    found: list[tuple[float, bool]] = []
+    for name, rows in read_trees(files).items():
+        weights[name.split()[0]].use()
+        found += [(certainty.chance_of(Kind(one.kind), one.evidence), one.right) for one in judged(rows)]
+    for bound in BOUNDS:
+        above = [right for chance, right in found if chance >= bound]
+        print(
+            f"from {bound}: {len(above) / len(found):.1%} of {len(found):,} called, {sum(above) / len(above):.1%} right"
+        )
+
+
 def main() -> None:
     """Fit, print, and write."""
     parser = argparse.ArgumentParser()
@@ -394,6 +411,7 @@ def main() -> None:
             right[kind] += [is_right(path, weights[file].slots[kind]) for path in of.get(kind, ())]
     for kind, some in sorted(right.items()):
         print(f"{kind}: all words right in {sum(some) / len(some):.1%} of {len(some):,}")
+    print_curve(args.files, weights)
     if args.write:
         paths = sum(map(len, right.values()))
         record = {"fitted": datetime.date.today().isoformat(), "paths": paths}

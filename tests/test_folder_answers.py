@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import shutil
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -35,7 +36,9 @@ def test_an_answer_is_for_all_that_lies_in_the_folder(tree: Tree) -> None:
     before = _fields(collection, OTHERS[0])
     done = collection.ok("settle", "Music/Kelp Parade/", "--set", "role=category")
     assert "1 folder settled" in done.out and "category" in done.out
-    assert "a category" in _role(collection, "Music/Kelp Parade") and "100%" in _role(collection, "Music/Kelp Parade")
+    assert "a category" in _role(collection, "Music/Kelp Parade") and "You said so" in _role(
+        collection, "Music/Kelp Parade"
+    )
     assert _fields(collection, OTHERS[0]).get("artist") != "Kelp Parade"
     collection.ok("undo")
     assert "an owner" in _role(collection, "Music/Kelp Parade")
@@ -121,3 +124,20 @@ def test_a_folder_that_moves_keeps_its_answer(tree: Tree) -> None:
     shutil.copytree(collection.root / "Music", collection.root / "Copy")
     collection.run("scan")
     assert "a category" in _role(collection, "Music/Tidings")
+
+
+def test_explain_says_why_a_folder_is_what_it_is(tree: Tree) -> None:
+    collection = tree([*SAMPLER, *OTHERS], "")
+    collection.run("scan")
+    found = collection.ok("explain", "Music/Kelp Parade/", "--json").json
+    assert (found["path"], found["role"], found["told"]) == ("Music/Kelp Parade/", "owner", False)
+    assert abs(sum(found["roles"].values()) - 1) < 0.01 and found["why"]
+    collection.ok("settle", "Music/Kelp Parade/", "--set", "role=category")
+    told = collection.ok("explain", "Music/Kelp Parade/", "--json").json
+    assert (told["role"], told["confidence"], told["told"]) == ("category", 1.0, True)
+    assert "you said so" in collection.ok("explain", "Music/Kelp Parade/").out
+
+
+def test_explain_needs_no_collection_for_a_folder(tmp_path: Path) -> None:
+    answer = program("explain", "Music/Sampler/", cwd=tmp_path)
+    assert answer.code == 0 and answer.out.startswith("Music/Sampler/")

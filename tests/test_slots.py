@@ -95,3 +95,24 @@ def test_a_new_name_beside_others_reads_as_in_a_full_scan(tree: Tree) -> None:
     assert {path: item["fields"] for path, item in after.items()} == {
         path: item["fields"] for path, item in _found(collection).items()
     }
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        "Music/Unknown Artist/Unknown Album/01 Track 1.mp3",
+        "Music/Artista desconocido/Low Tide (1998)/01 Ebb.mp3",
+        "Music/Kelp Parade/Low Tide (1998)/03 Pista 3.mp3",
+        "Series/Unknown/Season 1/S01E01.mkv",
+        "Films/MVI_0012 (2010).avi",
+        "Films/New Folder (2)/movie.mkv",
+        "Stitches/Kelp Loops/Untitled.pes",
+    ],
+)
+def test_a_placeholder_is_never_clear(tree: Tree, path: str) -> None:
+    assert _found(tree([path], ""))[path]["state"] != "clear"
+
+
+@pytest.mark.parametrize("path", ["Films/Unknown (2011).mkv", "Photos/DSC00012.jpg"])
+def test_a_title_that_is_a_word_and_a_photo_are_no_placeholders(tree: Tree, path: str) -> None:
+    assert _found(tree([path], ""))[path]["state"] == "clear"

@@ -13,7 +13,7 @@ from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
-from lazy_magpie.identify import companions, designs, embedded_tags, file_types, fonts, games, kits, songs
+from lazy_magpie.identify import companions, designs, embedded_tags, file_types, fonts, games, kits, placeholders, songs
 from lazy_magpie.identify.candidates import best_candidate
 from lazy_magpie.identify.context import NO_CONTEXT, Context, Siblings, Systems, siblings_of, systems_of
 from lazy_magpie.identify.folders import FolderContext, place_of
@@ -53,6 +53,10 @@ def identify(path: str, shelf: Kind | None = None, around: Context = NO_CONTEXT)
 
     `path` is relative to the root, with `/`; `shelf` is the kind of the shelf that it stands on, if any.
     """
+    return placeholders.doubted(_identified(path, shelf, around))
+
+
+def _identified(path: str, shelf: Kind | None, around: Context) -> Identity:
     if not path.isascii():
         path = unicodedata.normalize("NFC", path)
     folder, name = parent(path), name_of(path)

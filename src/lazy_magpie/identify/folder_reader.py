@@ -13,6 +13,7 @@ from lazy_magpie.identify.candidates import lacks
 from lazy_magpie.identify.certainty import SURE_FROM, chance_of, ending_among, evidence_for
 from lazy_magpie.identify.companions import belongs
 from lazy_magpie.identify.context import Context, Systems
+from lazy_magpie.identify.placeholders import doubted
 from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, VIDEO
 from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, FileNames, file_names, left_over
 from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
@@ -116,7 +117,9 @@ class FolderReader:
 
     def identity(self, path: str, reader: Reader) -> Identity:
         """Return what a file is taken for, from all that is known of it; in doubt where that is too little."""
-        weighed = self.weighed(path, reader)
+        return doubted(self._decided(self.weighed(path, reader)))
+
+    def _decided(self, weighed: Weighed) -> Identity:
         identity, slots = weighed.identity, weighed.slots
         if weighed.evidence is None:
             return identity

@@ -55,6 +55,7 @@ ASKS: Mapping[str, str] = {
     "little speaks for it": "is it what it is taken for?",
     "beside or alone": "does it belong to what lies near it?",
     "no family": "of which family is it?",
+    "placeholder": "what is its real name?",
     "order of names": "which of the names is the artist's or maker's?",
     "no track": "is the upper folder the artist's?",
     "tags disagree": "who is right, the name or the tags?",

@@ -1,4 +1,4 @@
-"""`magpie explain NAME|PATH…`: how a name is understood; needs no collection."""
+"""`magpie explain NAME|PATH|FOLDER/…`: how a name is understood, what a folder is for; needs no collection."""
 
 from __future__ import annotations
 
@@ -6,33 +6,53 @@ import argparse
 import os
 import sys
 from collections import deque
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import islice
 
+from lazy_magpie.catalogue import MAIN_ROOT, opened
 from lazy_magpie.cli.json_output import identity_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.parser import JOBS
+from lazy_magpie.cli.selection import collection_of, path_in
 from lazy_magpie.cli.terminal import Terminal, as_line
+from lazy_magpie.drives import present
+from lazy_magpie.errors import MagpieError
 from lazy_magpie.fields import shown
 from lazy_magpie.identify import identify, not_understood
+from lazy_magpie.identify.roles.explanation import explained
 from lazy_magpie.model import Identity, State
 from lazy_magpie.paths import read_back, written
 
 _EXAMPLES = """examples:
   magpie explain "Tidewater Lane 2x05 The Ferry.avi"
   find Heap -print0 | magpie explain --json -0
+  magpie explain Music/Samplers/                 what a folder is taken for, and why
 """
 
 
 _CHUNK = 2_000
 """Names that one process is given at a time; fewer are not worth a second process."""
 _AHEAD = 6
+_MOST_FOLDERS = 2_000
+"""So many folders below one that lies in no collection are looked at."""
+ROLE_WORDS = {
+    "category": "a category: a shelf, a genre, a place",
+    "owner": "an owner: an artist, a maker, a system",
+    "work": "a work: a film, a show, an album, a kit, a family",
+    "division": "a part of a work: a season, a disc, a section",
+    "beside": "a place for what lies beside things",
+}
 
 
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `explain`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("names", nargs="*", metavar="NAME", help="names or paths; - reads them from stdin, one a line")
+    parser.add_argument(
+        "names",
+        nargs="*",
+        metavar="NAME",
+        help="names, paths, folders with / behind; - reads them from stdin, one a line",
+    )
     parser.add_argument("-0", dest="nul", action="store_true", help="read NUL-ended names from stdin, as they are")
     parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="processes for many names; as many as cores")
     parser.set_defaults(run=run)
@@ -40,6 +60,12 @@ def register(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Identify each name from itself alone and print the result."""
+    folders = [name for name in args.names if name.endswith("/") and name.strip("/.")]
+    for folder in folders:
+        _explain_folder(terminal, args, folder)
+    args.names = [name for name in args.names if name not in folders]
+    if folders and not args.names:
+        return 0
     if not args.names and not args.nul:
         args.names = ["-"]
     if terminal.as_json:
@@ -47,6 +73,56 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     else:
         doubtful = [_show(terminal, path) for path in _names(args)]
     return NEEDS_YOU if any(doubtful) else 0
+
+
+def _explain_folder(terminal: Terminal, args: argparse.Namespace, name: str) -> None:
+    """Say what a folder is taken for: in its collection where it lies in one, else from its path and what is in it."""
+    path, listing, told = _in_collection(args, name) or (os.path.normpath(name).strip("/"), _on_disk(name), {})
+    found = explained(path, listing, told)
+    reading = found.reading
+    if terminal.as_json:
+        terminal.json(
+            {
+                "path": f"{written(path)}/",
+                "role": reading.role,
+                "kind": reading.matter,
+                "confidence": round(reading.chance, 3),
+                "roles": {role: round(chance, 3) for role, chance in found.roles.items()},
+                "told": reading.told,
+                "why": [{"sign": sign.name, "weight": round(sign.weight, 2)} for sign in found.signs],
+            }
+        )
+        return
+    said = "you said so" if reading.told else f"{reading.chance:.0%} sure"
+    terminal.say(f"{terminal.styled(f'{written(path)}/', 'bold')}  {ROLE_WORDS[reading.role]}; {said}")
+    for sign in found.signs:
+        terminal.say(f"  {sign.weight:+5.1f}  {terminal.styled(sign.name, 'dim')}")
+    terminal.say()
+
+
+def _in_collection(
+    args: argparse.Namespace, name: str
+) -> tuple[str, Mapping[str, Sequence[str]], Mapping[str, str]] | None:
+    """Return a folder's path in its collection, what is listed there, and what was said of folders; None outside."""
+    try:
+        collection = collection_of(args)
+        with opened(collection) as catalogue:
+            whole = path_in(collection, present(catalogue, collection), name)
+            path = collection.relative(whole) if whole else None
+            if not path:
+                return None
+            return path, catalogue.files.listing(MAIN_ROOT), catalogue.roles.told(MAIN_ROOT)
+    except MagpieError:
+        return None
+
+
+def _on_disk(name: str) -> Mapping[str, Sequence[str]]:
+    """Return what lies in and below a folder that need not be there, as far as one wants to wait for it."""
+    found: dict[str, Sequence[str]] = {}
+    top = os.path.normpath(name)
+    for folder, _, files in islice(os.walk(top), _MOST_FOLDERS):
+        found[folder.strip("/")] = files
+    return found
 
 
 def _show(terminal: Terminal, path: str) -> bool:

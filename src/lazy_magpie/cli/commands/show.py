@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, OneOf, opened
-from lazy_magpie.cli.commands.explain import show_why
+from lazy_magpie.cli.commands.explain import ROLE_WORDS, show_why
 from lazy_magpie.cli.json_output import item_shape, why_shape
 from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
@@ -72,15 +72,6 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     return NEEDS_YOU if any(item.doubts for item in items) else 0
 
 
-_ROLES = {
-    "category": "a category: a shelf, a genre, a place",
-    "owner": "an owner: an artist, a maker, a system",
-    "work": "a work: a film, a show, an album, a kit, a family",
-    "division": "a part of a work: a season, a disc, a section",
-    "beside": "a place for what lies beside things",
-}
-
-
 def _folders(collection: Collection, here: Mapping[str, str], words: Sequence[str]) -> list[str]:
     """Return the paths of the collection's own root that words name."""
     wholes = [path_in(collection, here, word) for word in words]
@@ -93,7 +84,8 @@ def _say_roles(terminal: Terminal, catalogue: Catalogue, paths: Sequence[str]) -
     for path in paths:
         if kept := roles.of(MAIN_ROOT, path):
             reading = by_words(name_of(path), kept)
-            terminal.say(f"“{written(path)}” is taken for {_ROLES[reading.role]}. {reading.chance:.0%} sure.")
+            said = "You said so." if reading.told else f"{reading.chance:.0%} sure."
+            terminal.say(f"“{written(path)}” is taken for {ROLE_WORDS[reading.role]}. {said}")
 
 
 class _Whole(NamedTuple):
