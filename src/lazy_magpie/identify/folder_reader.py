@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from lazy_magpie.identify import file_types
 from lazy_magpie.identify.candidates import lacks
-from lazy_magpie.identify.certainty import SURE_FROM, chance_of, ending_among, evidence_for
+from lazy_magpie.identify.certainty import chance_of, ending_among, evidence_for, is_sure
 from lazy_magpie.identify.companions import belongs
 from lazy_magpie.identify.context import Context, Systems
 from lazy_magpie.identify.placeholders import doubted
@@ -38,6 +38,7 @@ if TYPE_CHECKING:
 
 _HANG_ON_FOLDERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT, Kind.EPISODE, Kind.GAME])
 _NEVER_BY_SLOTS = frozenset([VIDEO, IMAGES])
+_OWNED = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT])
 _TWO_WITNESSES = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT])
 """Kinds whose patterns, where they have no doubt, and slots are right wherever they say the same."""
 _EVEN = 0.5
@@ -46,7 +47,7 @@ BESIDE_OR_ALONE, LITTLE = "beside or alone", "little speaks for it"
 """The doubts of what lies beside other things, and of all else, where nothing else can be asked."""
 _SURE_SOURCES = frozenset(["tags", "configuration"])
 """What a file says of itself, and what a person wrote down, needs no other witness."""
-_UNWEIGHED = frozenset([Kind.JUNK, Kind.UNFINISHED, Kind.UNKNOWN, Kind.MOVIE, Kind.EPISODE])
+_UNWEIGHED = frozenset([Kind.JUNK, Kind.UNFINISHED, Kind.UNKNOWN, Kind.MOVIE, Kind.EPISODE, Kind.EXTRA])
 """Kinds that an ending alone decides, or nothing; and those whose patterns know best themselves when to doubt."""
 _ROLES: Mapping[str, str] = {
     "licence.": "licence", "role.instructions": "instructions", "role.chart": "chart", "role.thumbnail": "thumbnail",
@@ -125,7 +126,7 @@ class FolderReader:
             return identity
         chance = chance_of(identity.kind, weighed.evidence)
         if slots is None:
-            little = identity.state is State.CLEAR and chance < SURE_FROM
+            little = identity.state is State.CLEAR and not is_sure(identity.kind, chance)
             return _doubtful(identity, self._doubt(weighed)) if little else identity
         was_sure = weighed.agree and identity.state is State.CLEAR
         if was_sure and identity.kind in _TWO_WITNESSES:
@@ -134,7 +135,7 @@ class FolderReader:
         doubts = [f"no {field.replace('_', ' ')}" for field in missing]
         if self.place.unsure and missing and missing[0] in ("artist", "maker"):
             doubts = [self._asked_of_folder(), *doubts]
-        if not doubts and chance < SURE_FROM:
+        if not doubts and not is_sure(identity.kind, chance):
             doubts = [self._doubt(weighed)]
         state = State.DOUBTFUL if doubts else State.CLEAR
         return replace(identity, doubts=tuple(doubts), state=state, confidence=min(chance, 0.5 if missing else 1.0))
@@ -147,16 +148,32 @@ class FolderReader:
         agree = slots is not None and agrees(identity, slots)
         if slots and not agree and not (identity.state is State.CLEAR and slots.chance < _EVEN):
             identity = joined(identity, slots)
+        identity = self._with_owner(identity)
         evidence = evidence_for(path, identity, self.place, self.endings, slots, agree=agree)
         return Weighed(identity, evidence, slots, agree)
+
+    def _with_owner(self, identity: Identity) -> Identity:
+        """Return a reading with the owner that a person named, or with the only one that is certain where it has none.
+
+        A song may be by a guest of the artist whose folder it lies in.
+        """
+        field = "artist" if identity.kind is Kind.TRACK else "maker"
+        told, certain = self.place.told_owner, self.place.certain_owner
+        owner = told if told and identity.kind is not Kind.TRACK else identity.fields.get(field) or told or certain
+        if identity.kind not in _OWNED or not owner or identity.fields.get(field) == owner:
+            return identity
+        why = (*(one for one in identity.why if one.field != field), Evidence(field, owner, "folder", str(owner)))
+        doubts = tuple(doubt for doubt in identity.doubts if doubt != f"no {field}")
+        return replace(identity, fields={**identity.fields, field: owner}, why=why, doubts=doubts)
 
     def _doubt(self, weighed: Weighed) -> str:
         """Return what is asked of a reading for which too little speaks."""
         of_folder = [doubt for doubt in weighed.identity.doubts if doubt.startswith(FOLDER_ROLE)]
         if of_folder:
             return of_folder[0]
-        if doubts := weighed.identity.doubts:
-            return doubts[0]
+        same = weighed.slots is None or weighed.agree
+        if same and (doubts := weighed.identity.doubts):
+            return doubts[0]  # of another reading they ask nothing
         if self.place.unsure and weighed.identity.kind in _HANG_ON_FOLDERS:
             return self._asked_of_folder()
         if slots := weighed.slots:
@@ -269,7 +286,7 @@ def _adjusted(path: str, read: RoledPlace, identity: Identity, names: FileNames)
     if identity.kind is Kind.FONT and read.owners and "maker" not in identity.fields:
         identity = replace(identity, fields={**identity.fields, "maker": read.owners[-1]})
     wanted = identity.kind is Kind.KIT and "section" not in identity.fields
-    if wanted and (section := role_in(split_ending(name_of(path))[0], _SECTIONS)):
+    if wanted and (section := role_in(split_ending(name_of(path))[0], _SECTIONS, codes=True)):
         identity = replace(identity, fields={**identity.fields, "section": section})
     if identity.state is State.CLEAR and (doubt := left_over(path, read, identity, names)):
         return _doubtful(identity, doubt)

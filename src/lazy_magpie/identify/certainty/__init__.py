@@ -26,6 +26,8 @@ from lazy_magpie.paths import name_of, split_ending
 
 SURE_FROM = 0.9
 """So likely right is at the least what is called clear."""
+_SURE_FROM_OF: Mapping[Kind, float] = {Kind.PICTURE: 0.85, Kind.DOCUMENT: 0.85, Kind.FONT: 0.95}
+"""Less will do for a picture or paper by itself, which is filed nowhere; of fonts there was the least to learn from."""
 _BESIDE = frozenset([Kind.COMPANION, Kind.PICTURE, Kind.DOCUMENT])
 _EDGE = 0.005
 
@@ -154,6 +156,11 @@ def _of_word(name: str, identity: Identity) -> Iterator[tuple[str, float]]:
             front = concept if concept.startswith(("role.", "picture.", "document.")) else concept.partition(".")[0]
             yield f"{role} says {front} {'all' if share == 1 else 'in part'}", 1.0 if strength else 0.5
     yield f"{role} known", known
+
+
+def is_sure(kind: Kind, chance: float) -> bool:
+    """Say whether a reading of a kind is likely enough to be called clear."""
+    return chance >= _SURE_FROM_OF.get(kind, SURE_FROM)
 
 
 def chance_of(kind: Kind, evidence: Mapping[str, float]) -> float:

@@ -124,8 +124,9 @@ class RoledPlace:
     """What the roles of a folder, and of those above it, say of its files.
 
     `folders` are the names that are kept of a path, `unsure` the folders whose role is not sure, `owners` the names of
-    the owners, `work` that of the nearest work, `beside` that of the nearest folder of what lies beside one. `thing` is
-    what the nearest folder is taken for that is an owner or a work, `holder` the folder itself.
+    the owners, `told_owner` the one that a person named, `certain_owner` the only one if it is certain, `work` the name
+    of the nearest work, `beside` that of the nearest folder of what lies beside one. `thing` is what the nearest folder
+    is taken for that is an owner or a work, `holder` the folder itself.
     """
 
     folders: list[str] = field(default_factory=list)
@@ -134,6 +135,8 @@ class RoledPlace:
     owners: list[str] = field(default_factory=list)
     work: str = ""
     beside: str = ""
+    told_owner: str = ""
+    certain_owner: str = ""
     thing: FolderReading | None = None
     holder: FolderReading | None = None
     is_of_photos: bool = False
@@ -163,6 +166,8 @@ class RoledPlace:
                 self.folders.append(_beside(name))
             case "owner":
                 self.owners.append(name)
+                self.told_owner = name if reading.told else self.told_owner
+                self.certain_owner = name if reading.sureness == "certain" and len(self.owners) == 1 else ""
                 self.folders.append(name)
             case _:
                 self.work = name

@@ -140,15 +140,15 @@ def _concepts() -> frozenset[str]:
     return frozenset(concept for concept, _, _ in _rows())
 
 
-def role_in(name: str, roles: Mapping[str, str]) -> str:
+def role_in(name: str, roles: Mapping[str, str], *, codes: bool = False) -> str:
     """Return what a file beside others is by the words of its name, the longest first; "" where no word says it.
 
-    `roles` has for the beginnings of concepts what they say.
+    `roles` has for the beginnings of concepts what they say; `codes` lets codes count, where names are made of them.
     """
     best, most = "", 0.0
     for some, share in inside(name):
         for concept, strength in some.items():
             said = next((role for front, role in roles.items() if concept.startswith(front)), "")
-            if said and strength and share > most:
+            if said and (strength or codes) and share > most:
                 best, most = said, share
     return best
