@@ -19,7 +19,7 @@ from lazy_magpie.drives import present
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.fields import shown
 from lazy_magpie.identify import identify, not_understood
-from lazy_magpie.identify.roles.explanation import explained
+from lazy_magpie.identify.roles.explanation import explained, in_words
 from lazy_magpie.model import Identity, State
 from lazy_magpie.paths import read_back, written
 
@@ -89,14 +89,15 @@ def _explain_folder(terminal: Terminal, args: argparse.Namespace, name: str) -> 
                 "confidence": round(reading.chance, 3),
                 "roles": {role: round(chance, 3) for role, chance in found.roles.items()},
                 "told": reading.told,
-                "why": [{"sign": sign.name, "weight": round(sign.weight, 2)} for sign in found.signs],
+                "why": [{"sign": in_words(sign.name), "weight": round(sign.weight, 2)} for sign in found.signs],
             }
         )
         return
     said = "you said so" if reading.told else f"{reading.chance:.0%} sure"
-    terminal.say(f"{terminal.styled(f'{written(path)}/', 'bold')}  {ROLE_WORDS[reading.role]}; {said}")
+    terminal.say(terminal.styled(f"{written(path)}/", "bold"))
+    terminal.say(f"  {ROLE_WORDS[reading.role]}; {said}")
     for sign in found.signs:
-        terminal.say(f"  {sign.weight:+5.1f}  {terminal.styled(sign.name, 'dim')}")
+        terminal.say(f"  {sign.weight:+5.1f}  {terminal.styled(in_words(sign.name), 'dim')}")
     terminal.say()
 
 

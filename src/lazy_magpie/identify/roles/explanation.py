@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
@@ -27,6 +28,36 @@ class Explanation(NamedTuple):
     signs: Sequence[Sign]
 
 
+_WORDS: tuple[tuple[str, str], ...] = (
+    (r"words:(.*)", r"\1 words in its name"),
+    (r"media:(.*)", r"\1 films, songs, images, designs or fonts in it"),
+    (r"folders:(.*)", r"\1 folders in it"),
+    (r"height:(.*)", r"\1 levels of folders below it"),
+    (r"beside:(.*)", r"\1 folders beside it"),
+    (r"shape (.*)", r"how its name looks: \1"),
+    (r"word unknown", "its name is no known word"),
+    (r"word (\S+) (?:strong|weak)", r"its name is a word of the group “\1”"),
+    (r"inside (.*)", r"in its name is a word of the group “\1”"),
+    (r"files begin so", "files in it begin with its name"),
+    (r"folders begin so", "folders in it begin with its name"),
+    (r"beside unknown", "the folders beside it are called by no known words"),
+    (r"beside divide", "the folders beside it are numbered parts"),
+    (r"begins as above", "its name begins as that of the folder above"),
+    (r"again, .*", "a folder of this name lies elsewhere, too"),
+    (r"front elsewhere", "names elsewhere begin with its name"),
+    (r"top", "it lies at the top"),
+    (r"fronts (.*)", r"what stands in front of the dash in its files: \1"),
+)
+
+
+def in_words(sign: str) -> str:
+    """Return a sign as a person would say it."""
+    for pattern, said in _WORDS:
+        if match := re.fullmatch(pattern, sign):
+            return match.expand(said)
+    return sign
+
+
 def explained(path: str, listing: Mapping[str, Sequence[str]], told: Mapping[str, str] | None = None) -> Explanation:
     """Return why the folder at `path` is taken for what it is; for `listing` and `told` see `read_tree`."""
     import numpy as np
@@ -47,8 +78,8 @@ def explained(path: str, listing: Mapping[str, Sequence[str]], told: Mapping[str
     best, other = ROLES.index(reading.role), ROLES.index(reading.other)
     of_all = weights.own + weights.own_of[tree.matters[at]]
     apart = of_all[:, best] - of_all[:, other]
-    signs = [Sign(name, float(apart[columns[name]] * value))
-             for name, value in tree.features[at].items() if value and name in columns]  # fmt: skip
+    features = ((name, value) for name, value in tree.features[at].items() if value and name != "always")
+    signs = [Sign(name, float(apart[columns[name]] * value)) for name, value in features if name in columns]
     signs.sort(key=lambda sign: -abs(sign.weight))
     if path in told:
         reading = reading._replace(role=told[path], chance=1.0, told=True)
