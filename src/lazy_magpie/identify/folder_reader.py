@@ -39,6 +39,8 @@ if TYPE_CHECKING:
 _HANG_ON_FOLDERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT, Kind.EPISODE, Kind.GAME])
 _NEVER_BY_SLOTS = frozenset([VIDEO, IMAGES])
 _OWNED = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT])
+_LACKING = frozenset(["no show", "no year"])
+"""Doubts that a folder settles which was taken for a category but bears the name."""
 _TWO_WITNESSES = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT])
 """Kinds whose patterns, where they have no doubt, and slots are right wherever they say the same."""
 _EVEN = 0.5
@@ -234,13 +236,29 @@ class FolderReader:
 
     def _read(self, path: str, place: RoledPlace, reader: Reader) -> Identity:
         name = name_of(path)
-        return _adjusted(path, place, reader(place.path_of(name), place.shelf_of(name)), self.names)
+        shelf = place.shelf_of(name)
+        found = reader(place.path_of(name), shelf)
+        if _LACKING & set(found.doubts) and place.left_out:
+            whole = reader(place.whole_path_of(name), shelf)
+            if _is_borne_out(found, whole):
+                found = whole
+        return _adjusted(path, place, found, self.names)
 
 
 def _either(folder: str, reading: FolderReading) -> str:
     """Return in words what a folder may be."""
     one, other = (f"an {role}" if role == OWNER else f"a {role}" for role in (reading.role, reading.other))
     return f"“{name_of(folder)}” may be {one} or {other}".replace("a beside", "what lies beside")
+
+
+def _is_borne_out(lacking: Identity, whole: Identity) -> bool:
+    """Say whether a folder that was taken for a category names what a film or an episode lacks: the rest is the same."""
+    if whole.kind is not lacking.kind or _LACKING & set(whole.doubts):
+        return False
+    if whole.kind is Kind.EPISODE:
+        return True
+    same = match_key(str(whole.fields.get("title", ""))) == match_key(str(lacking.fields.get("title", "")))
+    return whole.kind is Kind.MOVIE and same
 
 
 def joined(by_patterns: Identity, slots: SlotReading) -> Identity:

@@ -125,7 +125,8 @@ class RoledPlace:
 
     `folders` are the names that are kept of a path, `unsure` the folders whose role is not sure, `owners` the names of
     the owners, `told_owner` the one that a person named, `certain_owner` the only one if it is certain, `work` the name
-    of the nearest work, `beside` that of the nearest folder of what lies beside one. `thing` is what the nearest folder
+    of the nearest work, `beside` that of the nearest folder of what lies beside one. `with_left_out` are the names with
+    those of categories that no word tells, `left_out` says that there are such. `thing` is what the nearest folder
     is taken for that is an owner or a work, `holder` the folder itself.
     """
 
@@ -135,6 +136,8 @@ class RoledPlace:
     owners: list[str] = field(default_factory=list)
     work: str = ""
     beside: str = ""
+    with_left_out: list[str] = field(default_factory=list)
+    left_out: bool = False
     told_owner: str = ""
     certain_owner: str = ""
     thing: FolderReading | None = None
@@ -157,6 +160,14 @@ class RoledPlace:
         if reading.role == BESIDE or _is_of_pictures(name):
             self.beside = name
         self.is_of_letters |= _is_of_letters(name)
+        kept = len(self.folders)
+        self._take_role(name, reading)
+        self.with_left_out += self.folders[kept:]
+        if len(self.folders) == kept and not reading.told and not meaning(name):
+            self.with_left_out.append(name)
+            self.left_out = True
+
+    def _take_role(self, name: str, reading: FolderReading) -> None:
         match reading.role:
             case "category":
                 self._take_category(name)
@@ -182,6 +193,10 @@ class RoledPlace:
             self.folders.append(name)
         elif some.get("firmware") == 2:
             self.folders.append(_FIRMWARE)
+
+    def whole_path_of(self, name: str) -> str:
+        """Return the path of a file with the folders of unknown names that were left out of it as categories."""
+        return "/".join([*self.with_left_out, name])
 
     def path_of(self, name: str) -> str:
         """Return the path of a file as the roles of its folders have it."""
