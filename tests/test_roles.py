@@ -175,3 +175,16 @@ def test_a_file_that_cant_be_listed_is_named(tree: Tree) -> None:
     (collection.root / "Films" / "Low Tide (1998).mkv").unlink()
     answer = json.loads(collection.ok("scan", "--json").out)
     assert answer["missing"] == 1
+
+
+@pytest.mark.parametrize("title", ["1962", "24-7", "Ice", "Christmas Special"])
+def test_a_title_behind_a_dash_is_one_whatever_else_it_means(tree: Tree, title: str) -> None:
+    path = f"Shows/Pilot Cutter/Season 2/Pilot Cutter - S02E04 - {title}.mkv"
+    item = _read(tree([path, path.replace("S02E04", "S02E05").replace(title, "Reef")], ""))[path]
+    assert item["fields"].get("episode_title") == title
+
+
+@pytest.mark.parametrize("path", ["Pilot Cutter/Sezon 2/Odcinek 05.avi", "Pilot Cutter/Season 02 (2009)/05.mkv"])
+def test_a_show_at_the_top_is_no_category(tree: Tree, path: str) -> None:
+    fields = _read(tree([path], ""))[path]["fields"]
+    assert (fields.get("show"), fields.get("season"), fields.get("episode")) == ("Pilot Cutter", 2, 5)

@@ -252,7 +252,7 @@ def _either(folder: str, reading: FolderReading) -> str:
 
 
 def _is_borne_out(lacking: Identity, whole: Identity) -> bool:
-    """Say whether a folder that was taken for a category names what a film or an episode lacks: the rest is the same."""
+    """Say whether a folder that was taken for a category names what a film or an episode lacks, the rest the same."""
     if whole.kind is not lacking.kind or _LACKING & set(whole.doubts):
         return False
     if whole.kind is Kind.EPISODE:
@@ -296,7 +296,7 @@ def _adjusted(path: str, read: RoledPlace, identity: Identity, names: FileNames)
     """Return a reading with what the folders around, and the files beside it, add or take."""
     identity = _beside(path, read, identity, names)
     if identity.kind is Kind.EPISODE:
-        identity = _without_left_over(identity)
+        identity = _without_left_over(identity, split_ending(name_of(path))[0])
     if identity.kind is Kind.DESIGN:
         identity = _without_maker(identity)
         if identity.doubts == ("no maker",) and not read.unsure and read.thing is None:
@@ -354,11 +354,21 @@ def _companion(role: str, text: str) -> Identity:
     return belongs(Kind.COMPANION, fields, [Evidence("role", role, "name", text)], "folder")
 
 
-def _without_left_over(identity: Identity) -> Identity:
-    """Return an episode without a title that is made of words for something else, or of digits."""
+def _is_left_over(title: str, some: Mapping[str, int]) -> bool:
+    return any(concept.startswith(_NO_TITLE) for concept in some) or folded(title).replace(" ", "").isdecimal()
+
+
+def _without_left_over(identity: Identity, stem: str) -> Identity:
+    """Return an episode without a title that is made of words for something else, or of digits.
+
+    What stands behind a dash at the end of a name was put there as its title, and so were several words.
+    """
     title = str(identity.fields.get("episode_title", ""))
-    some = meaning(title) if title else {}
-    left_over = any(concept.startswith(_NO_TITLE) for concept in some) or folded(title).replace(" ", "").isdecimal()
+    is_put = bool(title) and stem.endswith(f" - {title}")
+    some = {} if is_put or not title else meaning(title)
+    if len(title.split()) > 1:
+        some = {concept: strength for concept, strength in some.items() if concept != "special"}
+    left_over = not is_put and _is_left_over(title, some)
     fields = {key: value for key, value in identity.fields.items() if key != "episode_title" or not left_over}
     show, dash, last = str(fields.get("show", "")).rpartition(" - ")
     if dash and "complete" in meaning(last):
