@@ -8,14 +8,16 @@ against those of another version on the same machine.
 from __future__ import annotations
 
 import argparse
+import json
 import os
 import subprocess
 import sys
 import tempfile
 import time
 from collections import Counter, defaultdict
+from pathlib import Path
 
-from tests.names import held_out_names
+from tests.names import held_out_names, known_names
 
 from benchmarks.corpus import Truth, names
 from lazy_magpie.identify import identify
@@ -134,6 +136,35 @@ def measure_held_out() -> None:
         print(f"held out, {group:<18} wrong while clear  {counts['wrong clear'] / counts['all']:.1%}")
 
 
+def dump(file: Path) -> None:
+    """Write how each known name is read, for a later `--diff`."""
+    rows = ((row["path"], identify(row["path"])) for row in (*known_names(), *held_out_names()))
+    lines = (
+        json.dumps([path, one.kind.value, one.state.value, dict(one.fields), list(one.doubts)]) for path, one in rows
+    )
+    file.write_text("".join(f"{text}\n" for text in lines))
+
+
+def differences(file: Path) -> None:
+    """Print which known names are read otherwise than a `--dump` of another version has them, and whether rightly."""
+    before = {row[0]: row[1:] for row in map(json.loads, file.read_text().splitlines())}
+    became: Counter[str] = Counter()
+    for row in (*known_names(), *held_out_names()):
+        found = identify(row["path"])
+        now = [found.kind.value, found.state.value, json.loads(json.dumps(dict(found.fields)))]
+        old = before.get(row["path"])
+        if old is None or old[:3] == now:
+            continue
+        given = {**found.facts, **found.fields}
+        right = now[0] == row["kind"] and all(given.get(key) == value for key, value in row["fields"].items())
+        change = f"{old[1]} is {now[1]}, {'right' if right else 'wrong'} now"
+        became[change] += 1
+        print(f"{change}: {row['path']}\n   was {old[0]} {old[2]}\n   is  {now[0]} {now[2]} {list(found.doubts)}")
+    for change, count in became.most_common():
+        print(f"{count:>6,}  {change}")
+    print(f"{len(before) - sum(became.values()):>6,}  as before")
+
+
 def main() -> None:
     """Measure and print."""
     parser = argparse.ArgumentParser()
@@ -141,7 +172,12 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--faults", type=int, default=0, metavar="N", help="print N faults")
     parser.add_argument("--held-out", action="store_true", help="only the names that nothing was tuned on")
+    parser.add_argument("--dump", type=Path, metavar="FILE", help="write how all known names are read")
+    parser.add_argument("--diff", type=Path, metavar="FILE", help="print what is read otherwise than in such a file")
     args = parser.parse_args()
+    if args.dump or args.diff:
+        dump(args.dump) if args.dump else differences(args.diff)
+        return
     if args.held_out:
         measure_held_out()
         return
