@@ -76,6 +76,24 @@ def test_start_proposes_the_folders_that_are_there(tmp_path: Path) -> None:
     collection.ok("scan")
 
 
+@pytest.mark.parametrize(
+    ("folders", "shelf", "asked"),
+    [
+        (["Audiobooks", "Music"], "Music", []),
+        (["Hörbücher", "Musik", "Konzerte"], "Musik", []),
+        (["Music", "Musique"], "Music", ["Musique"]),
+    ],
+)
+def test_start_takes_the_shelf_of_all_songs_and_names_what_fits_as_well(
+    tmp_path: Path, folders: list[str], shelf: str, asked: list[str]
+) -> None:
+    for folder in folders:
+        (tmp_path / folder).mkdir()
+    answer = program("start", str(tmp_path), "--json")
+    assert {one["folder"] for one in answer.json["shelves"] if one["kind"] == "track"} == {shelf}
+    assert all(f"“{folder}”" in answer.err for folder in asked) and ("would do as well" in answer.err) == bool(asked)
+
+
 def test_start_names_a_folder_with_quotes(tmp_path: Path) -> None:
     root = tmp_path / 'Ida "Marrow"\\ kites'
     root.mkdir()

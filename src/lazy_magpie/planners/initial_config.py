@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from lazy_magpie.identify.folders import FolderRole, understand
+from lazy_magpie.identify.words import meaning
 from lazy_magpie.model import Kind
 
 _BACKUP = re.compile(r"(?i)^(?:old )?(?:back[ _-]?ups?|mirror|snapshots?)\b.*|.*\b(?:back[ _-]?ups?)$")
@@ -36,35 +37,58 @@ class ProposedShelf(NamedTuple):
 
 
 class Proposal(NamedTuple):
-    """What to write into magpie.toml, and the whole text."""
+    """What to write into magpie.toml, and the whole text; `open` has the kinds for whose shelf several folders fit as
+    well as each other, with these."""
 
     shelves: tuple[ProposedShelf, ...]
     leave: tuple[str, ...]
     text: str
+    open: Mapping[str, Sequence[str]]
 
 
-def propose(name: str, folders: Sequence[str]) -> Proposal:
-    """Propose the configuration of a collection called `name` whose root holds `folders`."""
+_CALLED: Mapping[str, tuple[str, ...]] = {
+    Kind.MOVIE.value: ("shelf.films",),
+    Kind.EPISODE.value: ("shelf.series",),
+    Kind.TRACK.value: ("shelf.music",),
+    Kind.GAME.value: ("shelf.games",),
+    Kind.KIT.value: ("shelf.kits",),
+    Kind.DESIGN.value: ("shelf.embroidery", "shelf.designs"),
+    Kind.FONT.value: ("shelf.fonts",),
+}
+"""What the shelf of all things of a kind is called, by concept; others are for some of them (audiobooks, concerts)."""
+
+
+def propose(name: str, folders: Sequence[str], chosen: Mapping[str, str] | None = None) -> Proposal:
+    """Propose the configuration of a collection called `name` whose root holds `folders`.
+
+    `chosen` has the folders that a person chose, by kind.
+    """
     leave = tuple(folder for folder in folders if _BACKUP.match(folder))
     open_folders = [folder for folder in folders if folder not in leave]
-    shelves = [_shelf(kind, open_folders) for kind in _NAMES]
+    chosen = chosen or {}
+    fit = {kind: _folders_of(kind, open_folders) for kind in (*_NAMES, *_WHERE_THERE)}
+    shelves = []
+    for kind, (shelf, folder) in _NAMES.items():
+        found = chosen.get(kind) or next(iter(fit[kind]), "")
+        shelves.append(ProposedShelf(shelf, kind, found or folder, not found and folder not in open_folders))
     for kind, shelf in _WHERE_THERE.items():
-        if folder := _folder_of(kind, open_folders):
-            shelves.append(ProposedShelf(shelf, kind, folder, False))
-    return Proposal(tuple(shelves), leave, _text(name, shelves, leave))
+        if found := chosen.get(kind) or next(iter(fit[kind]), ""):
+            shelves.append(ProposedShelf(shelf, kind, found, False))
+    several = {kind: some for kind, some in fit.items() if len(some) > 1 and kind not in chosen}
+    return Proposal(tuple(shelves), leave, _text(name, shelves, leave), several)
 
 
-def _shelf(kind: str, folders: Sequence[str]) -> ProposedShelf:
-    name, folder = _NAMES[kind]
-    if found := _folder_of(kind, folders):
-        return ProposedShelf(name, kind, found, False)
-    return ProposedShelf(name, kind, folder, folder not in folders)
-
-
-def _folder_of(kind: str, folders: Sequence[str]) -> str:
-    """Return the folder whose name says that it is of a kind, "" where there is none."""
-    meanings = ((folder, understand(folder)) for folder in folders)
-    return next((folder for folder, read in meanings if read.role is FolderRole.SHELF and read.kind == kind), "")
+def _folders_of(kind: str, folders: Sequence[str]) -> list[str]:
+    """Return the folders whose names say best that they are of a kind: more than one where they say it alike."""
+    ranks: dict[int, list[str]] = {}
+    for folder in folders:
+        said = meaning(folder)
+        strength = max((said.get(concept, 0) for concept in _CALLED[kind]), default=0)
+        read = understand(folder)
+        is_shelf = read.role is FolderRole.SHELF and read.kind == kind
+        if strength == 2 or is_shelf:
+            ranks.setdefault(max(strength, is_shelf), []).append(folder)
+    return ranks[max(ranks)] if ranks else []
 
 
 _NAMING = (

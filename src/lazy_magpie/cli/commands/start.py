@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import argparse
 import os
+import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import STATE_DIR_NAME
 from lazy_magpie.config import FILE_NAME, parse
 from lazy_magpie.errors import MagpieError, UsageError
+from lazy_magpie.paths import written
 from lazy_magpie.planners.initial_config import WORDS, Proposal, propose
 
 _EXAMPLES = """examples:
@@ -41,6 +44,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     try:
         folders = sorted(entry.name for entry in os.scandir(root) if entry.is_dir(follow_symlinks=False))
         proposal = propose(root.resolve().name, folders)
+        chosen = {kind: _chosen(terminal, kind, some) for kind, some in proposal.open.items()}
+        proposal = propose(root.resolve().name, folders, chosen) if chosen else proposal
         parse(proposal.text)
         with open(path, "x", encoding="utf-8") as file:
             file.write(proposal.text)
@@ -54,6 +59,26 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 def _collection_around(root: Path) -> Path | None:
     """Return the collection that a folder lies in, None where it lies in none."""
     return next((folder for folder in root.parents if (folder / FILE_NAME).is_file()), None)
+
+
+def _chosen(terminal: Terminal, kind: str, folders: Sequence[str]) -> str:
+    """Ask which of several folders is the shelf of a kind; without a person to ask take the first, and say so."""
+    named = ", ".join(f"“{written(folder)}”" for folder in folders[1:])
+    if terminal.as_json or not sys.stdin.isatty():
+        terminal.note(
+            f"“{written(folders[0])}” is the shelf for {WORDS[kind]}; {named} would do as well: see {FILE_NAME}."
+        )
+        return folders[0]
+    terminal.say(f"Which folder is the shelf for {WORDS[kind]}?")
+    for number, folder in enumerate(folders, start=1):
+        terminal.say(f"  {number}  {written(folder)}")
+    while True:
+        print("> ", end="", file=sys.stderr, flush=True)
+        word = sys.stdin.readline()
+        if not word or not word.strip():
+            return folders[0]
+        if word.strip().isdecimal() and 1 <= int(word) <= len(folders):
+            return folders[int(word) - 1]
 
 
 def _show(terminal: Terminal, root: Path, proposal: Proposal) -> None:
