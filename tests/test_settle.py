@@ -191,3 +191,27 @@ def test_answers_come_back_when_the_catalogue_was_deleted(doubtful: Collection) 
     assert state_of(doubtful, "Films/Kelp Ballad (1993)") == ("settled", {"title": "Kelp Ballad", "year": 1993})
     assert state_of(doubtful, "Films/The Tern Watchers (1985)")[0] == "settled"
     assert state_of(doubtful, "Summer of 1962.mkv")[0] == "doubtful"
+
+
+def test_what_is_none_of_these_is_left_for_ever(tree: Tree) -> None:
+    shelf = '[shelf.films]\nkind = "movie"\nfolder = "Films"\nnaming = "screen"\n'
+    collection = tree(["Heap/MVI 0105.avi", "Heap/Kelp (2001).mkv"], shelf)
+    collection.run("scan")
+    collection.ok("settle", "Heap/MVI 0105.avi", "--set", "kind=none")
+    collection.run("scan", "--full")
+    assert not [question for question in collection.run("settle", "--json").lines if "MVI" in question["paths"][0]]
+    plan = collection.run("tidy", "--json").json
+    assert not [step for step in plan["steps"] if "MVI" in step["from"]]
+    for file in (collection.root / ".magpie").glob("catalogue*"):
+        file.unlink()
+    collection.run("scan")
+    item = next(item for item in collection.ok("find", "--json").lines if "MVI" in item["path"])
+    assert (item["kind"], item["state"]) == ("unknown", "settled")
+
+
+@pytest.mark.parametrize("name", ["2014-11-06.mp4", "2014-11-06 Late Quay.mp4"])
+def test_a_folder_of_recordings_is_no_show(tree: Tree, name: str) -> None:
+    collection = tree([f"Recordings/{name}", "Recordings/2014-11-07.mp4"], "")
+    collection.run("scan")
+    for item in collection.ok("find", "--json").lines:
+        assert item["fields"].get("show") != "Recordings"

@@ -27,6 +27,8 @@ FIELDS = {
     Kind.ARCHIVE: "title",
 }
 """The fields that an item of a kind may have."""
+NONE = "none"
+"""Given for the kind it says that an item is nothing that has a name: it stays as it is, and nobody asks again."""
 _NUMBERS = frozenset("year show_year season episode last_episode part running disc track".split())
 _LISTS = frozenset("languages regions status".split())
 _YEARS = frozenset(["year", "show_year"])
@@ -65,6 +67,8 @@ def _pair(word: str) -> tuple[str, str]:
 
 
 def _kind(text: str) -> Kind:
+    if text == NONE:
+        return Kind.UNKNOWN
     kinds = [kind.value for kind in FIELDS]
     if text not in kinds:
         raise UsageError(f"There is no kind “{text}”{nearest(text, kinds, _there_are(kinds))}")

@@ -25,6 +25,7 @@ from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Item, Step, reason_of
 from lazy_magpie.model.steps import SetField, Settle, SettleFolder
 from lazy_magpie.paths import written
+from lazy_magpie.planners.manual_answers import NONE
 from lazy_magpie.planners.questions import Question
 from lazy_magpie.services.execute import Outcome
 from lazy_magpie.services.resolve import Resolver
@@ -36,6 +37,7 @@ _EXAMPLES = """examples:
   magpie settle --ask                            one question after the other
   magpie settle --accept "bare year"             take all of one reason as they are read
   magpie settle "Heap/Kelp Ballad.mp4" --set year=1993
+  magpie settle Heap/beach.mp4 --set kind=none            nothing that is named: it is left as it is
   magpie settle "Music/Samplers/" --set role=category     what a folder is for: all in it is read anew
 """
 _SAMPLES = 10
@@ -143,7 +145,9 @@ def _what(step: Step) -> str:
     if isinstance(step, SettleFolder):
         return step.new or "in doubt again"
     answer = step.new if isinstance(step, Settle) else None
-    return written(label(answer.kind, answer.fields)) if answer else "in doubt again"
+    if answer is None:
+        return "in doubt again"
+    return written(label(answer.kind, answer.fields)) or "left as it is"
 
 
 def _accept(terminal: Terminal, settler: Resolver, found: Sequence[Question], reason: str) -> int:
@@ -246,7 +250,9 @@ def _ask(terminal: Terminal, settler: Resolver, found: Sequence[Question]) -> in
         if isinstance(answer, Outcome):
             settled += answer.done
             if not quiet:
-                terminal.say(terminal.styled(f"  settled: {count_text(answer.done, 'item')}", "new"))
+                said = f"  settled: {_what(answer.notes[0])}" if answer.notes else "  settled"
+                more = f"  and {answer.done - 1:,} more" if answer.done > 1 else ""
+                terminal.say(terminal.styled(f"{said}{more}", "new"))
         if not quiet:
             terminal.say()
     terminal.say(f"{count_text(settled, 'item')} settled. “magpie settle” shows what is left.")
@@ -267,6 +273,7 @@ def _show_question(terminal: Terminal, question: Question) -> None:
         terminal.say(
             f"  y  as it is read: {_label(question.items[0])}   a  all that are left of this reason as they are read"
         )
+    terminal.say("  n  none of these: leave it as it is, and never ask again")
     terminal.say("  s  skip   t  type another: “Title (1985)”, or season=2 episode=5   q  stop")
 
 
@@ -280,6 +287,8 @@ def _one(terminal: Terminal, settler: Resolver, question: Question) -> Outcome |
             return "stop"
         if word in ("s", ""):
             return None
+        if word == "n":
+            return settler.put(question.items, [f"kind={NONE}"])
         if word == "y" and question.readable:
             return settler.accept([question])
         if word == "a" and question.readable:
