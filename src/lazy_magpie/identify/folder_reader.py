@@ -134,6 +134,8 @@ class FolderReader:
         if was_sure and identity.kind in _TWO_WITNESSES:
             return identity
         missing = [] if was_sure else lacks(identity.kind, identity.fields)
+        if identity.kind is Kind.FONT and "maker" not in identity.fields and (self.place.owners or self.place.unsure):
+            missing = [*missing, "maker"]  # it lies in somebody's folder, or may do so
         doubts = [f"no {field.replace('_', ' ')}" for field in missing]
         if self.place.unsure and missing and missing[0] in ("artist", "maker"):
             doubts = [self._asked_of_folder(), *doubts]

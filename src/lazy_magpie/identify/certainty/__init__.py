@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from lazy_magpie.identify.roles.features import group_of, matter_of
-from lazy_magpie.identify.roles.place import RoledPlace
+from lazy_magpie.identify.roles.place import FolderReading, RoledPlace
 from lazy_magpie.identify.slots.kinds import SlotReading
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.words import inside, meaning
@@ -134,13 +134,18 @@ def _of_place(path: str, identity: Identity, place: RoledPlace) -> Iterator[str]
     holder, thing = place.holder, place.thing
     yield f"in {holder.role if holder else 'nothing'}"
     if holder:
-        yield f"in {holder.role} {holder.sureness}"
+        yield f"in {holder.role} {_sureness(holder)}"
         yield f"in {'same' if holder.matter == matter else holder.matter}"
     yield f"thing {thing.role if thing else 'none'} {thing.matter if thing else ''}"
     if thing:
-        yield f"thing {thing.sureness}"
+        yield f"thing {_sureness(thing)}"
     if place.beside:
         yield "beside"
+
+
+def _sureness(reading: FolderReading) -> str:
+    """Return how sure a role is; a person's word says nothing of the other folders, from which it would be certain."""
+    return "sure" if reading.told else reading.sureness
 
 
 def _of_word(name: str, identity: Identity) -> Iterator[tuple[str, float]]:
