@@ -116,3 +116,14 @@ def test_a_placeholder_is_never_clear(tree: Tree, path: str) -> None:
 @pytest.mark.parametrize("path", ["Films/Unknown (2011).mkv", "Photos/DSC00012.jpg"])
 def test_a_title_that_is_a_word_and_a_photo_are_no_placeholders(tree: Tree, path: str) -> None:
     assert _found(tree([path], ""))[path]["state"] == "clear"
+
+
+@pytest.mark.parametrize("name", [f"{'9' * 40} Ebb", "…", "Ebb\udce9 - \udcff", "12" * 60, "— — —", "[](){}"])
+def test_no_name_stops_a_scan(tree: Tree, name: str) -> None:
+    path = f"Music/Kelp Parade/Low Tide (1998)/{name}.mp3"
+    collection = tree(["Music/Kelp Parade/Low Tide (1998)/01 Ebb.mp3"], "")
+    with open(f"{collection.root}/{path}".encode("utf-8", "surrogateescape"), "wb"):
+        pass
+    assert collection.run("scan").code in (0, 1)
+    assert "not understood" not in collection.run("settle").out
+    assert len(collection.ok("find", "--json").lines) == 2

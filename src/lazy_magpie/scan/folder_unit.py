@@ -7,7 +7,7 @@ that goes in and comes out is plain.
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
 from typing import NamedTuple
@@ -137,7 +137,7 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
                 Kind.JUNK, State.CLEAR, 0.99, {}, why=(Evidence("kind", "junk", "folder", folder.path),)
             )
         elif shelf is None and folder.roles:
-            identity = by_roles.identity(path, partial(read_by_roles, around, first))
+            identity = _by_roles(by_roles, path, partial(read_by_roles, around, first))
         else:
             identity = _identity(config.as_read(path, shelf), shelf.kind if shelf else None, around, first)
         if identity.kind is Kind.ARCHIVE and is_below(path, config.inbox):
@@ -145,6 +145,14 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
         if knowledge.spelled and "maker" in identity.fields:
             identity = _with_maker(identity, knowledge.spelled)
         yield IdentifiedFile(id, path, size, mtime, _with_measured(identity, told) if told else identity, basis)
+
+
+def _by_roles(reader: FolderReader, path: str, read: Callable[[str, Kind | None], Identity]) -> Identity:
+    """Return what a file is taken for by the roles of its folders. What nobody foresaw costs that one file."""
+    try:
+        return reader.identity(path, read)
+    except Exception as error:
+        return not_understood(error)
 
 
 def read_by_roles(around: Context, first: str | None, path: str, shelf: Kind | None) -> Identity:

@@ -127,6 +127,8 @@ def _search(slot: str, last: int) -> Sequence[int]:
     return [*nearest[1:], last] if slot == WORK else nearest
 
 
+_MOST_DIGITS = 6
+"""No song, disc or season has a longer number."""
 Runs = tuple[tuple[int, int], ...]
 """The first and last words of each run of words that have one slot."""
 
@@ -159,7 +161,7 @@ def _number(name: Name, first: int, last: int, *, is_year: bool) -> int | None:
     digits = "".join(word.key for word in name.words[first : last + 1])
     if is_year and not (len(digits) == 4 and digits.startswith(("18", "19", "20"))):
         return None
-    return int(digits) if digits.isdecimal() else None
+    return int(digits) if digits.isdecimal() and len(digits) <= _MOST_DIGITS else None
 
 
 def _text(name: Name, first: int, last: int) -> str:
