@@ -14,7 +14,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from benchmarks.trees import COLUMNS, is_right, line
+from benchmarks.trees import COLUMNS, as_item, is_right, line
 from lazy_magpie.config import Config
 from lazy_magpie.identify import Context, identify, siblings_of
 from lazy_magpie.identify.folder_reader import FolderReader
@@ -42,9 +42,7 @@ def counted(file: Path, reader: Callable[[str], Identity]) -> Counter[str]:
         none = [field for field, value in row["fields"].items() if value is None]  # what it must not have
         row["fields"] = {field: value for field, value in row["fields"].items() if value is not None}
         identity = reader(row["path"])
-        item = {"kind": identity.kind.value, "fields": identity.fields, "facts": identity.facts, "files": [0],
-                "file_role": "main", "file_part": 0}  # fmt: skip
-        right, exact = is_right(row, item)
+        right, exact = is_right(row, as_item(identity))
         right, exact = (one and not any(field in identity.fields for field in none) for one in (right, exact))
         called = identity.state is State.CLEAR
         counts.update({"files": 1, "right": right, "wrong clear": called and not exact})

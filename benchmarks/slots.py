@@ -25,7 +25,7 @@ from scipy.sparse import csr_matrix
 
 from benchmarks.roles import PENALTY as ROLES_PENALTY
 from benchmarks.roles import fitted_on, labelled, listing_of
-from benchmarks.trees import TREES, Row, read_trees
+from benchmarks.trees import TREES, Row, as_item, read_trees
 from benchmarks.trees import is_right as trees_right
 from lazy_magpie.config import Config
 from lazy_magpie.identify import Context, certainty, siblings_of
@@ -33,9 +33,9 @@ from lazy_magpie.identify.folder_reader import FolderReader
 from lazy_magpie.identify.roles import model, read_tree
 from lazy_magpie.identify.slots import chain
 from lazy_magpie.identify.slots.chain import JOINTS, Weights
-from lazy_magpie.identify.slots.evidence import Beside, PathEvidence, folders_above
+from lazy_magpie.identify.slots.evidence import Beside, PathEvidence, folders_above, spelled
 from lazy_magpie.identify.slots.kinds import KINDS, READ_BY_SLOTS, SLOTS, sort_of, stem_of
-from lazy_magpie.identify.slots.reading import joints_of
+from lazy_magpie.identify.slots.reading import joints_above, joints_in
 from lazy_magpie.identify.slots.words import Name, name_of_words
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent
@@ -71,21 +71,6 @@ def key_of(value: object) -> str:
     return "".join(word.key for word in name_of_words(str(value)).words)
 
 
-def _spelled(name: Name, key: str) -> list[range]:
-    """Return where words of a name, run together, spell a key."""
-    found = []
-    for first in range(len(name.words)):
-        rest = key
-        for at in range(first, len(name.words)):
-            if not rest.startswith(name.words[at].key):
-                break
-            rest = rest[len(name.words[at].key) :]
-            if not rest:
-                found.append(range(first, at + 1))
-                break
-    return found
-
-
 class Truth:
     """The slots that the truth leaves open for each word of a name."""
 
@@ -107,7 +92,7 @@ class Truth:
 
     def _spell(self, slot: str) -> None:
         for value in self._values(slot):
-            runs = _spelled(self.name, key_of(value)) if isinstance(value, str) else []
+            runs = list(spelled(self.name.words, key_of(value))) if isinstance(value, str) else []
             for run in runs:
                 if all(self.found[at] is None for at in run):
                     self._take(run, slot)
@@ -161,7 +146,12 @@ def paths_of(rows: Sequence[Row], kinds: Iterable[str]) -> Iterator[tuple[str, L
             allowed = [slots for one in above for slots in Truth(one.name, row["fields"], kind, False).allowed]
             allowed += Truth(name, row["fields"], kind, True).allowed
             features = [words for one in of_folders for words in one] + evidence.of_file(name)
-            yield kind, Labelled(row["path"], features, joints_of(above, name), allowed, min(len(some), MOST) ** -0.6)
+            yield (
+                kind,
+                Labelled(
+                    row["path"], features, joints_above(above) + joints_in(name), allowed, min(len(some), MOST) ** -0.6
+                ),
+            )
 
 
 class Problem:
@@ -298,9 +288,7 @@ def judged(rows: Sequence[Row]) -> Iterator[Judged]:
             weighed = reader.weighed(row["path"], partial(read_by_roles, around, None))
             if weighed.evidence is not None:
                 one = weighed.identity
-                item = {"kind": one.kind.value, "fields": one.fields, "facts": one.facts, "files": [0],
-                        "file_role": "main", "file_part": 0}  # fmt: skip
-                _, exact = trees_right(row, item)
+                _, exact = trees_right(row, as_item(one))
                 yield Judged(one.kind.value, weighed.evidence, exact, min(len(some), MOST) / len(some))
 
 

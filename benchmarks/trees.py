@@ -21,6 +21,7 @@ from typing import Any
 from lazy_magpie.cli.main import main
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.words import meaning
+from lazy_magpie.model import Identity
 
 Row = dict[str, Any]
 TREES = sorted((Path(__file__).parents[1] / "tests" / "data" / "trees").glob("*.jsonl"))
@@ -96,6 +97,18 @@ def has(said: Mapping[str, Any], field: str, value: Any) -> bool:
     if isinstance(value, list) and isinstance(given, list):
         return sorted(map(str, given)) == sorted(map(str, value))
     return given is not None and match_key(str(given)) == match_key(str(value))
+
+
+def as_item(identity: Identity) -> Row:
+    """Return a reading of a file as the item that it would be alone."""
+    return {
+        "kind": identity.kind.value,
+        "fields": identity.fields,
+        "facts": identity.facts,
+        "files": [0],
+        "file_role": "main",
+        "file_part": 0,
+    }
 
 
 def is_right(truth: Row, item: Row) -> tuple[bool, bool]:

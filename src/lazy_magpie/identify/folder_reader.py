@@ -15,7 +15,7 @@ from lazy_magpie.identify.companions import belongs
 from lazy_magpie.identify.context import Context, Systems
 from lazy_magpie.identify.placeholders import doubted
 from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, VIDEO
-from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, FileNames, file_names, left_over
+from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, file_names, left_over
 from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import (
@@ -38,7 +38,6 @@ if TYPE_CHECKING:
 
 _HANG_ON_FOLDERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT, Kind.EPISODE, Kind.GAME])
 _NEVER_BY_SLOTS = frozenset([VIDEO, IMAGES])
-_OWNED = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT])
 _LACKING = frozenset(["no show", "no year"])
 """Doubts that a folder settles which was taken for a category but bears the name."""
 _TWO_WITNESSES = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT])
@@ -146,9 +145,10 @@ class FolderReader:
 
     def weighed(self, path: str, reader: Reader) -> Weighed:
         """Return the reading of a file with the evidence for it; none is asked for what the file says of itself."""
-        identity, slots = self._both(path, reader)
+        identity = self._by_patterns(path, reader)
         if identity.kind in _UNWEIGHED or any(one.source in _SURE_SOURCES for one in identity.why):
             return Weighed(identity)
+        slots = self._by_slots(identity.kind, name_of(path)) if identity.kind in READ_BY_SLOTS else None
         agree = slots is not None and agrees(identity, slots)
         if slots and not agree and not (identity.state is State.CLEAR and slots.chance < _EVEN):
             identity = joined(identity, slots)
@@ -164,7 +164,7 @@ class FolderReader:
         field = "artist" if identity.kind is Kind.TRACK else "maker"
         told, certain = self.place.told_owner, self.place.certain_owner
         owner = told if told and identity.kind is not Kind.TRACK else identity.fields.get(field) or told or certain
-        if identity.kind not in _OWNED or not owner or identity.fields.get(field) == owner:
+        if identity.kind not in OF_OWNERS or not owner or identity.fields.get(field) == owner:
             return identity
         why = (*(one for one in identity.why if one.field != field), Evidence(field, owner, "folder", str(owner)))
         doubts = tuple(doubt for doubt in identity.doubts if doubt != f"no {field}")
@@ -192,22 +192,15 @@ class FolderReader:
         folder = self.place.unsure[0]
         return f"{FOLDER_ROLE}: {_either(folder, self.roles[folder])}"
 
-    def _both(self, path: str, reader: Reader) -> tuple[Identity, SlotReading | None]:
-        """Return what a file is taken for by the patterns of its kind, and by slots where its kind is read so.
-
-        What a file says of itself needs no slots.
-        """
-        identity = self._by_patterns(path, reader)
-        if identity.kind.value not in READ_BY_SLOTS or any(one.source in _SURE_SOURCES for one in identity.why):
-            return identity, None
-        name = name_of(path)
-        key = (identity.kind, sort_of(name))
+    def _by_slots(self, kind: Kind, name: str) -> SlotReading | None:
+        """Return what the slots of its words say of a file of a kind, None for a name without words."""
+        key = (kind, sort_of(name))
         if key not in self._slots:
             from lazy_magpie.identify.slots.reading import SlotReader
 
             beside = self._beside_of(sort_of(name))
-            self._slots[key] = SlotReader(identity.kind.value, self.folder, self.roles, beside)
-        return identity, self._slots[key].read(stem_of(name))
+            self._slots[key] = SlotReader(kind.value, self.folder, self.roles, beside)
+        return self._slots[key].read(stem_of(name))
 
     def _beside_of(self, sort: str) -> Beside:
         """Return the names of one sort of file in the folder, lined up."""

@@ -146,10 +146,10 @@ def questions(items: Iterable[Item], titles: Titles) -> list[Question]:
             reason = reason_of(item.doubts[0])
             groups.setdefault((reason, _subject(item, reason)), []).append(item)
     found = [
-        Question(reason, subject, tuple(group), folder=subject)
-        if reason == FOLDER_ROLE and not subject.startswith("/")
+        Question(reason, folder, tuple(group), folder=folder)
+        if (folder := _folder_asked(group[0]))
         else _looked_up(reason, group, titles)
-        for (reason, subject), group in groups.items()
+        for (reason, _), group in groups.items()
     ]
     sizes: dict[str, int] = {}
     for question in found:
@@ -166,7 +166,7 @@ def _rank(question: Question, sizes: Mapping[str, int]) -> tuple[bool, int, str,
 def _subject(item: Item, reason: str) -> str:
     """Return what two items must have in common to share a question: show, film, game with its discs, or folder."""
     if reason == FOLDER_ROLE:
-        return _folder_asked(item)
+        return _folder_asked(item) or item.path
     names = ("show",) if item.kind is Kind.EPISODE else ("title", "year") if item.kind in _BY_TITLE else ()
     values = [match_key(str(item.fields[name])) for name in names if name in item.fields]
     if values:
@@ -175,12 +175,14 @@ def _subject(item: Item, reason: str) -> str:
 
 
 def _folder_asked(item: Item) -> str:
-    """Return the folder that an item's doubt asks about, the nearest of that name; "/" and the item's path if none."""
+    """Return the folder of the own root that an item's doubt asks about, the nearest of that name; "" if none."""
     match = _QUOTED.search(item.doubts[0])
+    if match is None or item.root or reason_of(item.doubts[0]) != FOLDER_ROLE:
+        return ""
     folder = parent(item.path)
-    while match and folder and name_of(folder) != match[1]:
+    while folder and name_of(folder) != match[1]:
         folder = parent(folder)
-    return folder if match and folder and not item.root else f"/{item.path}"
+    return folder
 
 
 def wanted(items: Iterable[Item]) -> list[tuple[str, str, int]]:

@@ -20,23 +20,14 @@ def read_tree(listing: Mapping[str, Sequence[str]], told: Mapping[str, str] | No
 
     `told` has the roles that a person said folders have: they stand, and all others are worked out beside them.
     """
-    import numpy as np
-
-    from lazy_magpie.identify.roles.features import main_matter, tree_of
-    from lazy_magpie.identify.roles.model import encode, fitted, marginals_of
+    from lazy_magpie.identify.roles.features import main_matter
+    from lazy_magpie.identify.roles.model import weighed_tree
     from lazy_magpie.identify.roles.place import ROLES, reading_of
 
-    folders = tree_of(listing)
-    weights, columns = fitted()
-    tree = encode(folders)
-    tree.bind(columns)
     told = told or {}
-    known = np.array([ROLES.index(told[folder.path]) if folder.path in told else -1 for folder in folders])
-    chances, _, _ = marginals_of(tree, weights, known if told else None)
+    tree = weighed_tree(listing, told)
     found = {
         folder.path: reading_of(some, ROLES, main_matter(folder))
-        for folder, some in zip(folders[1:], chances[1:].tolist(), strict=True)
+        for folder, some in zip(tree.folders[1:], tree.chances[1:].tolist(), strict=True)
     }
-    told_here = {path: found[path]._replace(role=role, chance=1.0, told=True) for path, role in told.items()
-                 if path in found}  # fmt: skip
-    return found | told_here
+    return found | {path: found[path].as_told(role) for path, role in told.items() if path in found}

@@ -60,21 +60,16 @@ def in_words(sign: str) -> str:
 
 def explained(path: str, listing: Mapping[str, Sequence[str]], told: Mapping[str, str] | None = None) -> Explanation:
     """Return why the folder at `path` is taken for what it is; for `listing` and `told` see `read_tree`."""
-    import numpy as np
-
-    from lazy_magpie.identify.roles.features import main_matter, tree_of
-    from lazy_magpie.identify.roles.model import encode, fitted, marginals_of
+    from lazy_magpie.identify.roles.features import main_matter
+    from lazy_magpie.identify.roles.model import fitted, weighed_tree
     from lazy_magpie.identify.roles.place import reading_of
 
     told = told or {}
-    folders = tree_of({path: (), **listing})
+    folders, tree, all_chances = weighed_tree({path: (), **listing}, told)
     at = next(number for number, folder in enumerate(folders) if folder.path == path)
+    chances = all_chances[at].tolist()
+    reading = reading_of(chances, ROLES, main_matter(folders[at]))
     weights, columns = fitted()
-    tree = encode(folders)
-    tree.bind(columns)
-    known = np.array([ROLES.index(told[folder.path]) if folder.path in told else -1 for folder in folders])
-    chances = marginals_of(tree, weights, known if told else None)[0][at]
-    reading = reading_of(chances.tolist(), ROLES, main_matter(folders[at]))
     best, other = ROLES.index(reading.role), ROLES.index(reading.other)
     of_all = weights.own + weights.own_of[tree.matters[at]]
     apart = of_all[:, best] - of_all[:, other]
@@ -82,7 +77,5 @@ def explained(path: str, listing: Mapping[str, Sequence[str]], told: Mapping[str
     signs = [Sign(name, float(apart[columns[name]] * value)) for name, value in features if name in columns]
     signs.sort(key=lambda sign: -abs(sign.weight))
     if path in told:
-        reading = reading._replace(role=told[path], chance=1.0, told=True)
-    return Explanation(
-        by_words(name_of(path), reading), dict(zip(ROLES, map(float, chances), strict=True)), signs[:MOST]
-    )
+        reading = reading.as_told(told[path])
+    return Explanation(by_words(name_of(path), reading), dict(zip(ROLES, chances, strict=True)), signs[:MOST])

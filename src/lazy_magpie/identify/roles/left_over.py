@@ -70,7 +70,7 @@ class _Reading:
 def left_over(path: str, place: RoledPlace, identity: Identity, names: FileNames) -> str:
     """Return the doubt that something in a clear reading is no name, "" where nothing speaks for that."""
     read = _Reading(split_ending(name_of(path))[0], place, identity, names)
-    if len(place.owners) > 1 and identity.kind in _OF_OWNERS:
+    if len(place.owners) > 1 and identity.kind in OF_OWNERS:
         return f"{FOLDER_ROLE}: “{place.owners[0]}” or “{place.owners[-1]}” may be the maker or the artist"
     for field in ("maker", "artist", "show"):
         if len(read.text(field).split()) > _MOST_WORDS:
@@ -138,7 +138,8 @@ def _of_film(read: _Reading) -> str:
     return f"{LEFT_OVER}: “{read.stem}” may be a part of a film" if is_part else ""
 
 
-_OF_OWNERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT])
+OF_OWNERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT])
+"""Kinds of things that somebody made or sold, in whose folder they lie."""
 _CHECKS: Mapping[Kind, Callable[[_Reading], str]] = {
     Kind.DOCUMENT: _of_paper,
     Kind.PICTURE: _of_paper,

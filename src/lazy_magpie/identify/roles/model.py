@@ -13,7 +13,7 @@ from typing import Any, NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from lazy_magpie.identify.roles.features import MATTERS, TreeFeatures, TreeFolder, main_matter
+from lazy_magpie.identify.roles.features import MATTERS, TreeFeatures, TreeFolder, main_matter, tree_of
 from lazy_magpie.identify.roles.inference import marginals
 from lazy_magpie.identify.roles.place import ROLES
 
@@ -112,6 +112,24 @@ def marginals_of(
         single[given] += forbidden[given]
     pair = weights.below[None] + weights.below_of[tree.matters]
     return marginals(tree.above, single, pair)
+
+
+class WeighedTree(NamedTuple):
+    """A tree by the weights in use: its folders, itself as numbers, and the probability of each role of each folder."""
+
+    folders: Sequence[TreeFolder]
+    encoded: Encoded
+    chances: Array
+
+
+def weighed_tree(listing: Mapping[str, Sequence[str]], told: Mapping[str, str]) -> WeighedTree:
+    """Return a tree by the weights in use; `listing` has the files of each folder, `told` roles that are given."""
+    folders = tree_of(listing)
+    weights, columns = fitted()
+    tree = encode(folders)
+    tree.bind(columns)
+    known = np.array([ROLES.index(told[folder.path]) if folder.path in told else -1 for folder in folders])
+    return WeighedTree(folders, tree, marginals_of(tree, weights, known if told else None)[0])
 
 
 def gradient(tree: Encoded, single: Array, pairs: Array, shape: Shape) -> Array:

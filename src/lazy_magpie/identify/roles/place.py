@@ -47,6 +47,10 @@ class FolderReading(NamedTuple):
     matter: str = OTHERS
     told: bool = False
 
+    def as_told(self, role: str) -> FolderReading:
+        """Return what it is taken for where a person has said it."""
+        return self._replace(role=role, chance=1.0, told=True)
+
     @property
     def sureness(self) -> str:
         """How sure it is, in a word: "certain", "sure" (nobody has to ask), "likely", "unsure"."""

@@ -17,7 +17,7 @@ from lazy_magpie.identify.slots.kinds import REST, SLOTS
 Array = npt.NDArray[np.float64]
 
 JOINTS = tuple(
-    f"{place} {gap}"
+    (place, gap)
     for place in ("folder", "file")
     for gap in (
         "join",
@@ -36,6 +36,7 @@ JOINTS = tuple(
     )
 )
 """What may stand between two words; at the start of a name it is the name before that it joins."""
+JOINT_AT = {joint: at for at, joint in enumerate(JOINTS)}
 
 
 class Weights(NamedTuple):
@@ -44,11 +45,6 @@ class Weights(NamedTuple):
     own: Array
     joint: Array
     columns: Mapping[str, int]
-
-
-def joint(place: str, gap: str) -> int:
-    """Return the number of a joint."""
-    return JOINTS.index(f"{place} {gap}")
 
 
 def scores(rows: Sequence[Sequence[str]], weights: Weights) -> Array:

@@ -117,11 +117,12 @@ def folders_above(folder: str, roles: Mapping[str, FolderReading]) -> list[Folde
     return found[::-1]
 
 
-def _sort_of(group: str) -> str:
-    front, _, rest = group.partition(".")
+def _sort_of(concept: str) -> str:
+    """Return the group of concepts that one belongs to, as far as it makes a difference to a slot."""
+    front, _, rest = concept.partition(".")
     if rest in ("compilations", "soundtracks", "mixes", "audio_books", "radio_plays", "classical", "singles"):
         return rest
-    return group if front in ("track", "archive", "date") or rest in ("word",) else front
+    return concept if front in ("track", "archive", "date") or rest == "word" else front
 
 
 def _shape(word: Word, text: str) -> Iterator[str]:
@@ -143,7 +144,7 @@ def _shape(word: Word, text: str) -> Iterator[str]:
         yield "upper" if written.isupper() else "lower" if written.islower() else "title"
 
 
-def _runs(words: Sequence[Word], key: str) -> Iterator[range]:
+def spelled(words: Sequence[Word], key: str) -> Iterator[range]:
     """Yield where words, run together, are the same as a key."""
     for first in range(len(words)):
         rest = key
@@ -233,9 +234,9 @@ class PathEvidence:
                 several = len(folder.name.segments)
                 place = "only" if several == 1 else min(word.segment, 2)
                 row.append(f"{role} segment {place} of {min(several, 3)}")
-                if self.roles & {"owner"} and role != "owner":
+                if "owner" in self.roles and role != "owner":
                     row.append("beside an owner")
-                if self.roles & {"work"} and role != "work":
+                if "work" in self.roles and role != "work":
                     row.append("beside a work")
                 if self.beside.segments:
                     row.append(f"in files {self._in_files(folder.name.segments[word.segment])}")
@@ -246,23 +247,18 @@ class PathEvidence:
     def of_file(self, name: Name) -> list[list[str]]:
         """Return for each word of a file's name what speaks for a slot."""
         rows = _of_names(name)
-        for (place, word), row in zip(places(name), rows, strict=True):
+        alike = self.beside.share(self.beside.lengths, len(name.segments))
+        owner = f"{'below' if 'owner' in self.roles else 'no'} owner"
+        for (at, word), row in zip(places(name), rows, strict=True):
             row += ["file", *self.said]
             row += [f"file {said}" for said in row if said.startswith(("segment ", "digits", "in brackets", "year"))]
             row.append(f"segment shared by {self.beside.share(self.beside.segments, name.segments[word.segment])}")
             row.append(f"word shared by {self.beside.share(self.beside.words, word.key)}")
-            if place in self.beside.counting and word.key.isdecimal():
+            if at in self.beside.counting and word.key.isdecimal():
                 row.append("counts")
             row += [f"{'below' if role in self.roles else 'no'} {role}" for role in ("owner", "work")]
-            if several := self.beside.share(self.beside.lengths, len(name.segments)):
-                row.append(
-                    f"file segment {min(word.segment, 3)} of {min(len(name.segments), 4)} as {several} "
-                    f"{'below' if 'owner' in self.roles else 'no'} owner"
-                )
-            row += [
-                f"file segment {min(word.segment, 3)} of {min(len(name.segments), 4)} "
-                f"{'below' if 'owner' in self.roles else 'no'} owner"
-            ]
+            place = f"file segment {min(word.segment, 3)} of {min(len(name.segments), 4)}"
+            row += [f"{place} as {alike} {owner}", f"{place} {owner}"]
         self._mark(name.words, rows, self.folders)
         return rows
 
@@ -273,12 +269,12 @@ class PathEvidence:
     def _mark(self, words: Sequence[Word], rows: list[list[str]], folders: Iterable[Folder]) -> None:
         """Add to the words of a name what of it stands in the names of folders above, in full or as initials."""
         for folder in folders:
-            for run in _runs(words, folder.key):
+            for run in spelled(words, folder.key):
                 for at in run:
                     rows[at].append(f"is {folder.role}")
             if len(folder.name.segments) > 1:
                 for key in folder.name.segments:
-                    for run in _runs(words, key) if len(key) > 2 else ():
+                    for run in spelled(words, key) if len(key) > 2 else ():
                         for at in run:
                             rows[at].append(f"is of {folder.role}")
             short = folder.initials

@@ -12,7 +12,7 @@ import numpy.typing as npt
 
 from lazy_magpie.identify.roles.place import FolderReading
 from lazy_magpie.identify.slots import chain
-from lazy_magpie.identify.slots.chain import joint
+from lazy_magpie.identify.slots.chain import JOINT_AT
 from lazy_magpie.identify.slots.evidence import Beside, Folder, PathEvidence, folders_above
 from lazy_magpie.identify.slots.kinds import DIVISION, KINDS, NAME, NUMBER, SLOTS, WORK, YEAR, Seen, SlotReading
 from lazy_magpie.identify.slots.words import CLOSE, OPEN, Name, name_of_words
@@ -25,12 +25,14 @@ DRAWS = 48
 """So many readings are drawn to weigh each value."""
 
 
-def joints_of(folders: Sequence[Folder], name: Name) -> list[int]:
-    """Return the joint in front of each word of a path."""
-    return [
-        *(joint("folder", word.gap) for folder in folders for word in folder.name.words),
-        *(joint("file", word.gap) for word in name.words),
-    ]
+def joints_above(folders: Sequence[Folder]) -> list[int]:
+    """Return the joint in front of each word of the folders of a path."""
+    return [JOINT_AT["folder", word.gap] for folder in folders for word in folder.name.words]
+
+
+def joints_in(name: Name) -> list[int]:
+    """Return the joint in front of each word of a file's name."""
+    return [JOINT_AT["file", word.gap] for word in name.words]
 
 
 class SlotReader:
@@ -44,6 +46,8 @@ class SlotReader:
         self.evidence = PathEvidence(self.folders, beside)
         rows = [row for folder_rows in self.evidence.of_folders() for row in folder_rows]
         self.above = chain.scores(rows, self.weights)
+        self._joints_above = joints_above(self.folders)
+        self._filled = self.shape.filled
         self._block = {stem: at // BLOCK for at, stem in enumerate(self.stems)}
         self._read: dict[str, SlotReading | None] = {}
 
@@ -56,7 +60,7 @@ class SlotReader:
 
     def _readings(self, stems: Sequence[str]) -> Iterator[tuple[str, SlotReading | None]]:
         names = [name_of_words(stem) for stem in stems]
-        joints = [joints_of(self.folders, name) for name in names]
+        joints = [self._joints_above + joints_in(name) for name in names]
         longest, above = max(map(len, joints), default=0), len(self.above)
         own = np.zeros((len(names), longest, len(SLOTS)))
         padded = np.full((len(names), longest), -1)
@@ -78,7 +82,7 @@ class SlotReader:
         words = sum(len(one.words) for one in names)
         votes: Counter[tuple[str, ...]] = Counter()
         found: dict[tuple[str, ...], dict[str, Seen]] = {}
-        fields = [field for _, field in self.shape.filled]
+        fields = [field for _, field in self._filled]
         chosen = self._fields(names, first[:words])
         best = _keys(chosen, fields)
         for slots, count in Counter(map(tuple, drawn[:, :words].tolist())).items():
@@ -107,7 +111,7 @@ class SlotReader:
             at += len(name.words)
         last = len(names) - 1
         found: dict[str, Seen] = {}
-        for slot, field in self.shape.filled:
+        for slot, field in self._filled:
             for place in _search(slot, last):
                 if (runs := by_name[place].get(slot)) and (value := _value(names[place].text, runs, slot)):
                     found[field] = value, ("name" if place == last else "folder", names[place].text)

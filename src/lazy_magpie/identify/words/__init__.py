@@ -47,21 +47,21 @@ def numbered(phrase: str) -> str:
 
 
 @cache
-def _rows() -> list[tuple[str, str, str]]:
-    """Return all rows: concept, word, strength."""
+def _rows() -> list[tuple[str, str, str, str]]:
+    """Return all rows: concept, word, strength, note."""
     found = []
     for name in ("media.csv", "things.csv"):
         with resources.files(__name__).joinpath(name).open(encoding="utf-8") as file:
             rows = csv.reader(file)
             next(rows)  # the names of the columns: concept, language, word, strength, note
-            found += [(row[0], row[2], row[3]) for row in rows]
+            found += [(row[0], row[2], row[3], row[4]) for row in rows]
     return found
 
 
 @cache
 def _ordinals() -> frozenset[str]:
     kinds = ("ordinal.", "number.")
-    return frozenset(folded(word) for concept, word, _ in _rows() if concept.startswith(kinds)) - {""}
+    return frozenset(folded(word) for concept, word, *_ in _rows() if concept.startswith(kinds)) - {""}
 
 
 def _phrases(word: str) -> Iterator[str]:
@@ -77,7 +77,7 @@ def _phrases(word: str) -> Iterator[str]:
 def table() -> dict[str, Meaning]:
     """Return what each folded phrase means; numbers in it stand as their sign."""
     found: dict[str, Meaning] = {}
-    for concept, word, strength in _rows():
+    for concept, word, strength, _ in _rows():
         for phrase in _phrases(word):
             if phrase.strip(NUMBER + " "):
                 meaning = found.setdefault(phrase, {})
@@ -107,7 +107,7 @@ def inside(name: str) -> Iterator[tuple[Meaning, float]]:
 @cache
 def _junk() -> frozenset[str]:
     left = ("junk.os", "junk.nas", "junk.file_manager")
-    names = (word.lower() for concept, word, strength in _rows() if concept in left and strength == "strong")
+    names = (word.lower() for concept, word, strength, _ in _rows() if concept in left and strength == "strong")
     return frozenset(name for name in names if "{" not in name)
 
 
@@ -121,13 +121,13 @@ def is_junk_folder(path: str) -> bool:
 @cache
 def game_endings() -> frozenset[str]:
     """Return the endings (small letters, with a dot) that hardly anything has but an image for a system of games."""
-    found = set()
-    with resources.files(__name__).joinpath("things.csv").open(encoding="utf-8") as file:
-        for concept, _, word, strength, note in csv.reader(file):
-            is_of_one = concept.startswith("ending.") and _is_of_system(concept.partition(".")[2])
-            if is_of_one and (strength == "strong" or "also" not in note):
-                found.add(f".{word.lower()}")
-    return frozenset(found)
+    return frozenset(
+        f".{word.lower()}"
+        for concept, word, strength, note in _rows()
+        if concept.startswith("ending.")
+        and _is_of_system(concept.partition(".")[2])
+        and (strength == "strong" or "also" not in note)
+    )
 
 
 def _is_of_system(name: str) -> bool:
@@ -137,7 +137,7 @@ def _is_of_system(name: str) -> bool:
 
 @cache
 def _concepts() -> frozenset[str]:
-    return frozenset(concept for concept, _, _ in _rows())
+    return frozenset(concept for concept, *_ in _rows())
 
 
 def role_in(name: str, roles: Mapping[str, str], *, codes: bool = False) -> str:
