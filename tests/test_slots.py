@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
 import pytest
+from benchmarks.alone import PATHS, counted, in_collection
 from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.identify.roles import read_tree
+from lazy_magpie.identify.slots.chain import JOINTS, best, drawn
 from lazy_magpie.identify.slots.evidence import Beside
+from lazy_magpie.identify.slots.kinds import SLOTS
 from lazy_magpie.identify.slots.reading import SlotReader
 from lazy_magpie.identify.slots.words import name_of_words
 from tests.conftest import Collection
@@ -57,6 +61,36 @@ def test_a_reading_is_the_same_in_any_block() -> None:
     backward = _reader("track", "Music/Kelp Parade/Low Tide (1998)", stems[::-1])
     for stem in stems[::7]:
         assert forward.read(stem) == backward.read(stem)
+
+
+@given(st.integers(0, 2**32 - 1), st.integers(1, 4))
+def test_the_best_reading_and_those_drawn_are_as_all_readings_counted_out(seed: int, words: int) -> None:
+    random = np.random.default_rng(seed)
+    slots, joints = len(SLOTS), random.integers(0, len(JOINTS), (1, words))
+    own, joint = random.normal(0, 2, (1, words, slots)), random.normal(0, 2, (len(JOINTS), slots, slots))
+    scores = own[0, 0]
+    for at in range(1, words):
+        scores = scores[..., None] + joint[joints[0, at]] + own[0, at]
+    assert scores[tuple(best(own, joints, joint)[0])] == pytest.approx(scores.max())
+    chances = np.exp(scores - scores.max()) / np.exp(scores - scores.max()).sum()
+    found = drawn(own, joints, joint, 4000)[0]
+    for at in range(words):
+        exact = chances.sum(axis=tuple(axis for axis in range(words) if axis != at))
+        assert np.bincount(found[:, at], minlength=slots) / 4000 == pytest.approx(exact, abs=0.05)
+
+
+def test_words_behind_the_end_of_a_shorter_path_change_nothing() -> None:
+    random = np.random.default_rng(3)
+    own, joint = random.normal(0, 2, (1, 4, len(SLOTS))), random.normal(0, 2, (len(JOINTS), len(SLOTS), len(SLOTS)))
+    joints = np.array([[0, 1, 2, -1]])
+    assert (best(own, joints, joint)[0, :3] == best(own[:, :3], joints[:, :3], joint)[0]).all()
+
+
+@pytest.mark.parametrize(("name", "right", "wrong"), [("rest", 0.85, 0.02), ("video", 0.92, 0.03)])
+def test_single_paths_of_others_are_read_no_worse(name: str, right: float, wrong: float) -> None:
+    counts = counted(next(file for file in PATHS if file.stem == name), in_collection)
+    assert counts["right"] >= right * counts["files"]
+    assert counts["wrong clear"] <= wrong * counts["files"]
 
 
 def test_numbers_that_count_are_the_songs_numbers() -> None:

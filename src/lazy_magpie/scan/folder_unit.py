@@ -118,15 +118,15 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
     for id, name, size, mtime in folder.files:
         path = join(folder.path, name)
         told, first = folder.told.get(id), folder.first.get(id)
+        shelf = config.shelf_of(path, root) if config.shelves else None
         beside = (root, volumes.get(name, 0), *siblings.about(split_ending(name)[0]), *roles, *backs)
-        if folder.roles:
+        if folder.roles and shelf is None:  # on a shelf a name is read by itself
             beside = (*beside, *by_roles.about(name))
         basis = Basis(path, size, mtime, dict(told) if told else None, first, beside).number(knowledge.rules)
         known = folder.known.get(id)
         if known and known.identity and known.basis == basis:
             yield IdentifiedFile(id, path, size, mtime, known.identity, basis)
             continue
-        shelf = config.shelf_of(path, root) if config.shelves else None
         around = Context(siblings, told, makers, systems) if told else usual
         if name in volumes:
             why = (Evidence("kind", Kind.ARCHIVE.value, "siblings", f"one archive in {volumes[name]} volumes"),)

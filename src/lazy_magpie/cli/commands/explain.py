@@ -9,17 +9,13 @@ from collections import deque
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import islice
 
-from lazy_magpie.catalogue import MAIN_ROOT, opened
 from lazy_magpie.cli.json_output import identity_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.parser import JOBS
-from lazy_magpie.cli.selection import collection_of, path_in
 from lazy_magpie.cli.terminal import Terminal, as_line
-from lazy_magpie.drives import present
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.fields import shown
 from lazy_magpie.identify import identify, not_understood
-from lazy_magpie.identify.roles.explanation import explained, in_words
 from lazy_magpie.model import Identity, State
 from lazy_magpie.paths import read_back, written
 
@@ -77,6 +73,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 def _explain_folder(terminal: Terminal, args: argparse.Namespace, name: str) -> None:
     """Say what a folder is taken for: in its collection where it lies in one, else from its path and what is in it."""
+    from lazy_magpie.identify.roles.explanation import explained, in_words
+
     path, listing, told = _in_collection(args, name) or (os.path.normpath(name).strip("/"), _on_disk(name), {})
     found = explained(path, listing, told)
     reading = found.reading
@@ -105,6 +103,10 @@ def _in_collection(
     args: argparse.Namespace, name: str
 ) -> tuple[str, Mapping[str, Sequence[str]], Mapping[str, str]] | None:
     """Return a folder's path in its collection, what is listed there, and what was said of folders; None outside."""
+    from lazy_magpie.catalogue import MAIN_ROOT, opened  # names alone need none of this
+    from lazy_magpie.cli.selection import collection_of, path_in
+    from lazy_magpie.drives import present
+
     try:
         collection = collection_of(args)
         with opened(collection) as catalogue:
