@@ -215,3 +215,78 @@ def test_a_folder_of_recordings_is_no_show(tree: Tree, name: str) -> None:
     collection.run("scan")
     for item in collection.ok("find", "--json").lines:
         assert item["fields"].get("show") != "Recordings"
+
+
+def test_an_undated_episode_of_shows_that_share_a_name_is_a_question(tree: Tree) -> None:
+    collection = tree(["Series/Lamp Room (1998)/Lamp Room S01E01.mkv", "Series/Lamp Room/Lamp Room S02E03.mkv"])
+    collection.ok("scan")
+    assert state_of(collection, "S02E03")[0] == "clear"
+    collection.put("Series/Lamp Room (2011)/Lamp Room S01E01.mkv")
+    collection.ok("scan")
+    (question,) = collection.ok("settle", "--json", code=1).lines
+    assert question["choices"] == ["Lamp Room (1998)", "Lamp Room (2011)"]
+    collection.put("Series/Lamp Room S01E04.mkv")
+    collection.ok("scan")
+    assert state_of(collection, "S01E04")[0] == "doubtful"
+    program("-C", str(collection.root), "settle", "--ask", text="2\n")
+    assert state_of(collection, "S02E03") == (
+        "settled", {"show": "Lamp Room", "show_year": 2011, "season": 2, "episode": 3}
+    )  # fmt: skip
+
+
+def test_when_only_one_show_of_a_name_is_left_nothing_is_asked(tree: Tree) -> None:
+    shows = ["Series/Lamp Room (1998)/Lamp Room S01E01.mkv", "Series/Lamp Room (2011)/Lamp Room S01E01.mkv"]
+    collection = tree([*shows, "Series/Lamp Room/Lamp Room S02E03.mkv"])
+    collection.ok("scan")
+    assert state_of(collection, "S02E03")[0] == "doubtful"
+    (collection.root / "Series/Lamp Room (2011)").rename(collection.root / "Series/Tern Watch (2011)")
+    (collection.root / shows[1].replace("Lamp Room (2011)", "Tern Watch (2011)")).rename(
+        collection.root / "Series/Tern Watch (2011)/Tern Watch S01E01.mkv"
+    )
+    collection.ok("scan")
+    assert state_of(collection, "S02E03")[0] == "clear"
+    assert not collection.ok("settle", "--json").lines
+
+
+@pytest.fixture
+def listed(tree: Tree, tmp_path: Path) -> Collection:
+    names = ["The Old Quay (1971).mkv", "Seagrass (1980).mkv", "Gale (1999).mkv", "Harbour Men S01E02 - The Storm.mkv"]
+    collection = tree([f"Heap/{name}" for name in names])
+    rows = [
+        "kind,title,year,title de,season,episode,episode title", "movie,The Old Quay,1972,Der alte Kai,,,",
+        "movie,Seagrass,1980,Seegras,,,", "show,Harbour Men,1990,,1,2,The Flood",
+    ]  # fmt: skip
+    (tmp_path / "list.csv").write_text("\n".join(rows))
+    collection.ok("scan")
+    collection.ok("titles", "add", str(tmp_path / "list.csv"))
+    return collection
+
+
+def test_lists_that_have_a_clear_item_otherwise_are_said(listed: Collection) -> None:
+    questions = {q["read"].get("title") or q["read"]["show"]: q for q in listed.ok("settle", "--json", code=1).lines}
+    assert questions.keys() == {"The Old Quay", "Harbour Men"}
+    assert questions["The Old Quay"]["reason"] == "listed otherwise"
+    assert questions["The Old Quay"]["choices"] == ["The Old Quay (1972)"]
+    listed.ok("settle", "--auto")
+    assert state_of(listed, "The Old Quay")[1]["year"] == 1971, "nobody but a person decides"
+    program("-C", str(listed.root), "settle", "--ask", text="1\n1\n")
+    assert state_of(listed, "The Old Quay")[1]["year"] == 1972
+    assert state_of(listed, "Harbour Men")[1]["episode_title"] == "The Flood"
+    assert not listed.ok("settle", "--json").lines
+
+
+def test_what_is_right_as_it_is_read_is_asked_once(listed: Collection) -> None:
+    listed.ok("settle", "--accept", "listed otherwise")
+    assert state_of(listed, "The Old Quay") == ("settled", {"title": "The Old Quay", "year": 1971})
+    assert not listed.ok("settle", "--json").lines
+
+
+def test_which_languages_title_wins_is_a_setting(listed: Collection) -> None:
+    with open(listed.root / "magpie.toml", "a") as config:
+        config.write('\n[titles]\nlanguage = "de"\n')
+    found = {q["read"].get("title"): q["choices"] for q in listed.ok("settle", "--json", code=1).lines}
+    assert found["Seagrass"] == ["Seegras (1980)"] and found["The Old Quay"] == ["Der alte Kai (1972)"]
+    listed.ok("titles", "search", "seagrass")
+    with open(listed.root / "magpie.toml", "a") as config:
+        config.write('language = "german"\n')
+    assert "line" in listed.ok("settle", code=2).err

@@ -175,7 +175,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
         if not write and path.exists() and schema.is_older(path):
             _bring_up(collection)
         db = _connect(collection, write=write)
-        catalogue = _catalogue(db, write=write)
+        catalogue = _catalogue(db, collection, write=write)
         if scanned and not catalogue.scans():
             raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
         yield catalogue
@@ -191,7 +191,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
             db.close()
 
 
-def _catalogue(db: sqlite3.Connection, *, write: bool) -> Catalogue:
+def _catalogue(db: sqlite3.Connection, collection: Collection, *, write: bool) -> Catalogue:
     return Catalogue(
         db,
         Files(db),
@@ -205,7 +205,7 @@ def _catalogue(db: sqlite3.Connection, *, write: bool) -> Catalogue:
         ExternalTags(db),
         CustomFields(db),
         Plans(db),
-        Titles(db),
+        Titles(db, collection.config.title_language),
         Views(db),
         Placements(db),
         write,
@@ -216,7 +216,7 @@ def _bring_up(collection: Collection) -> None:
     """Bring an older catalogue up to date, with its index, so that it answers at once."""
     db = _connect(collection, write=True)
     try:
-        catalogue = _catalogue(db, write=True)
+        catalogue = _catalogue(db, collection, write=True)
         catalogue.writer.index_stale()
         catalogue.commit()
     finally:

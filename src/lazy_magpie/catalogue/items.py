@@ -228,6 +228,24 @@ class Items:
             found |= {str(fields[key]) for key in ("artist", "maker") if key in fields}
         return found
 
+    def shows(self) -> list[tuple[str, int]]:
+        """Return the shows of all episodes with their years, 0 where none is said."""
+        rows = self.db.execute(
+            "SELECT json_extract(fields, '$.show') AS show, json_extract(fields, '$.show_year') AS year FROM item "
+            "WHERE kind = 'episode' GROUP BY show, year"
+        )
+        return [(str(show or ""), int(year or 0)) for show, year in rows]
+
+    def folders_of_undated(self, show: str) -> list[int]:
+        """Return the folders with episodes of a show whose year is not said."""
+        rows = self.db.execute(
+            "SELECT DISTINCT file.folder FROM item JOIN file ON file.id = item.main WHERE kind = 'episode' "
+            "AND json_extract(fields, '$.show') = ? AND json_extract(fields, '$.show_year') IS NULL "
+            "AND file.missing = 0",
+            (show,),
+        )
+        return [int(folder) for (folder,) in rows]
+
     def folders_in_doubt(self, reason: str) -> list[int]:
         """Return the folders with items that are doubtful for a reason."""
         rows = self.db.execute(

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from lazy_magpie.errors import MagpieError
 
-VERSION = 10
+VERSION = 11
 
 TABLES = """
 CREATE TABLE meta (
@@ -329,8 +329,14 @@ TENTH = """
 ALTER TABLE folder ADD COLUMN told_role TEXT NOT NULL DEFAULT '';   -- what a person said it is for
 """
 
+ELEVENTH = """
+CREATE INDEX item_show ON item (json_extract(fields, '$.show'), json_extract(fields, '$.show_year'))
+    WHERE kind = 'episode';
+ALTER TABLE title ADD COLUMN languages TEXT NOT NULL DEFAULT '{}';  -- JSON: titles by language
+"""
+
 UPGRADES: Mapping[int, str] = {
-    1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH, 8: NINTH, 9: TENTH,
+    1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH, 8: NINTH, 9: TENTH, 10: ELEVENTH,
 }  # fmt: skip
 """For each older version the SQL that takes it one version up."""
 

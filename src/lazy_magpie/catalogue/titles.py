@@ -5,7 +5,8 @@ from __future__ import annotations
 import datetime
 import json
 import sqlite3
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from types import MappingProxyType
 from typing import Any, NamedTuple
 
 
@@ -21,7 +22,8 @@ class TitleList(NamedTuple):
 
 
 class Title(NamedTuple):
-    """A title of a list. `year` is 0 where it is not known; `others` are its other titles."""
+    """A title of a list, in the language that is asked for. `year` is 0 where it is not known; `others` are its other
+    titles."""
 
     id: int
     list: str
@@ -33,7 +35,10 @@ class Title(NamedTuple):
 
 
 class NewTitle(NamedTuple):
-    """A title to put in, with the keys of all its names and, for a show, (season, episode, name, air date)."""
+    """A title to put in, with the keys of all its names and, for a show, (season, episode, name, air date).
+
+    `languages` are its titles by language code.
+    """
 
     kind: str
     title: str
@@ -42,19 +47,25 @@ class NewTitle(NamedTuple):
     others: Sequence[str]
     keys: Iterable[str]
     episodes: Iterable[tuple[int, int, str, str]]
+    languages: Mapping[str, str] = MappingProxyType({})
 
 
 _SELECT = (
-    "SELECT title.id, title_list.name, title.kind, title.title, title.year, title.maker, title.others "
+    "SELECT title.id, title_list.name, title.kind, title.title, title.year, title.maker, title.others, "
+    "title.languages "
     "FROM title JOIN title_list ON title_list.id = title.list"
 )
 
 
 class Titles:
-    """The tables `title_list`, `title`, `title_name`, `title_episode` and `asked`."""
+    """The tables `title_list`, `title`, `title_name`, `title_episode` and `asked`.
 
-    def __init__(self, db: sqlite3.Connection) -> None:
+    Titles are given in `language` where a list has them in it, else as the list puts them first.
+    """
+
+    def __init__(self, db: sqlite3.Connection, language: str = "") -> None:
         self.db = db
+        self.language = language
 
     def lists(self) -> list[TitleList]:
         """Return all lists and services, in the order in which they were added."""
@@ -75,8 +86,8 @@ class Titles:
         count = 0
         for new in titles:
             cursor = self.db.execute(
-                "INSERT INTO title (list, kind, title, year, maker, others) VALUES (?, ?, ?, ?, ?, ?)",
-                (list_id, new.kind, new.title, new.year, new.maker, json.dumps(list(new.others), ensure_ascii=False)),
+                "INSERT INTO title (list, kind, title, year, maker, others, languages) VALUES (?, ?, ?, ?, ?, ?, ?)",
+                (list_id, new.kind, new.title, new.year, new.maker, _json([*new.others]), _json({**new.languages})),
             )
             id = int(cursor.lastrowid or 0)
             for key in dict.fromkeys(new.keys):
@@ -115,7 +126,7 @@ class Titles:
             f"AND title.kind IN ({', '.join('?' * len(kinds))})",
             (key, *kinds),
         )
-        return [_title(row) for row in rows]
+        return [_title(row, self.language) for row in rows]
 
     def like_key(self, key: str, most: int = 20000) -> list[tuple[int, str]]:
         """Return (title, key) of the names that share the rarest runs of three letters in a third of this key.
@@ -156,12 +167,12 @@ class Titles:
             f"AND title.kind IN ({', '.join('?' * len(kinds))})",
             (*ids, *kinds),
         )
-        return [_title(row) for row in rows]
+        return [_title(row, self.language) for row in rows]
 
     def by_id(self, id: int) -> Title | None:
         """Return the title with this id, None where there is none."""
         row = self.db.execute(f"{_SELECT} WHERE title.id = ?", (id,)).fetchone()
-        return _title(row) if row else None
+        return _title(row, self.language) if row else None
 
     def episode(self, title: int, season: int, episode: int) -> tuple[str, str] | None:
         """Return name and air date of a show's episode, None where the list does not have it."""
@@ -202,9 +213,15 @@ class Titles:
         )
 
 
-def _title(row: Sequence[Any]) -> Title:
-    id, name, kind, title, year, maker, others = row
-    return Title(id, name, kind, title, year, maker, tuple(json.loads(others)))
+def _title(row: Sequence[Any], language: str) -> Title:
+    id, name, kind, title, year, maker, others, languages = row
+    called = json.loads(languages).get(language, title) if language else title
+    also = dict.fromkeys((title, *json.loads(others)))
+    return Title(id, name, kind, called, year, maker, tuple(other for other in also if other != called))
+
+
+def _json(value: object) -> str:
+    return json.dumps(value, ensure_ascii=False)
 
 
 def _now() -> str:

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from lazy_magpie.config.check import check_sections
 from lazy_magpie.config.config_text import ConfigText
-from lazy_magpie.config.sections import collection, copies, intake, maker, naming, root, shelf, system, tags
+from lazy_magpie.config.sections import collection, copies, intake, maker, naming, root, shelf, system, tags, titles
 from lazy_magpie.config.sections import field as custom_field
 from lazy_magpie.config.sections.intake import IntakeConfig
 from lazy_magpie.config.sections.root import Root
@@ -37,7 +37,8 @@ class Config:
     `fields` are custom fields, by name; `inbox` is the folder of what has no place yet.
     `tags_inside` says that tags are kept inside files, too, `tags_beside` in sidecars where a drive has no attributes.
     `makers` are known makers, each with the other spellings of the name. `files_unplayable` says that films and songs
-    are filed that are empty, cut off, or can't be read.
+    are filed that are empty, cut off, or can't be read. `title_language` is the language whose title is taken where a
+    list has several, "" for the one that it puts first.
     """
 
     name: str = ""
@@ -55,6 +56,7 @@ class Config:
     intake: IntakeConfig = field(default_factory=IntakeConfig)
     makers: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     files_unplayable: bool = False
+    title_language: str = ""
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -124,4 +126,5 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         intake=intake.read(tables.get("intake", {}), written),
         makers=maker.read(tables.get("maker", {})),
         files_unplayable=head.files_unplayable,
+        title_language=titles.read(tables.get("titles", {}), written),
     )

@@ -6,7 +6,19 @@ from collections.abc import Mapping
 from types import ModuleType
 
 from lazy_magpie.config.config_text import ConfigText
-from lazy_magpie.config.sections import collection, copies, field, intake, maker, naming, root, shelf, system, tags
+from lazy_magpie.config.sections import (
+    collection,
+    copies,
+    field,
+    intake,
+    maker,
+    naming,
+    root,
+    shelf,
+    system,
+    tags,
+    titles,
+)
 from lazy_magpie.suggest import nearest
 
 SECTIONS: Mapping[str, ModuleType] = {
@@ -20,6 +32,7 @@ SECTIONS: Mapping[str, ModuleType] = {
     "intake": intake,
     "maker": maker,
     "field": field,
+    "titles": titles,
 }
 _TYPE_WORDS = {
     str: "a text in quotes",

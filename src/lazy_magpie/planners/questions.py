@@ -9,20 +9,24 @@ from dataclasses import dataclass
 
 from lazy_magpie.catalogue import Title, Titles
 from lazy_magpie.identify.candidates import lacks
+from lazy_magpie.identify.namesakes import NAMESAKES
 from lazy_magpie.identify.roles.left_over import FOLDER_ROLE
 from lazy_magpie.identify.roles.place import ROLES
 from lazy_magpie.identify.title_text import match_key
-from lazy_magpie.model import Answer, Item, Kind, Value, reason_of
+from lazy_magpie.model import Answer, Item, Kind, State, Value, reason_of
 from lazy_magpie.model.steps import Settle
 from lazy_magpie.paths import name_of, parent
 from lazy_magpie.titles import TitleMatch, candidates
 from lazy_magpie.titles.keys import key_of
 from lazy_magpie.titles.match import SAME, is_clear
 
+LISTED_OTHERWISE = "listed otherwise"
+"""The reason to ask about a clear item."""
 ASKS: Mapping[str, str] = {
     "bare year": "is the number the film's year, or does it belong to its title?",
     "no year": "of which year is it?",
     "year of a folder": "is the folder's year the film's?",
+    LISTED_OTHERWISE: "who is right, the name or the title list?",
     "folder disagrees": "who is right, the name or the folder?",
     "two titles": "which is its title, the file's or the folder's?",
     "two readings": "which of the two is it?",
@@ -39,6 +43,7 @@ ASKS: Mapping[str, str] = {
     "no season said": "of which season is it?",
     "no episode": "which episode is it?",
     "no show": "of which show is it?",
+    NAMESAKES: "of which of the shows of that name is it?",
     "season": "is it a film, or an episode of a season?",
     "shelf": "is it a film, though it stands on the shelf of series?",
     "bare number": "is the number an episode's?",
@@ -187,11 +192,11 @@ def _folder_asked(item: Item) -> str:
 
 def wanted(items: Iterable[Item]) -> list[tuple[str, str, int]]:
     """Return what will be looked up for `items`: (kind, title, year), each once."""
-    found = (one for item in items for one in _names(item))
+    found = (one for item in items for one in names_of(item))
     return list(dict.fromkeys(found))
 
 
-def _names(item: Item) -> list[tuple[str, str, int]]:
+def names_of(item: Item) -> list[tuple[str, str, int]]:
     """Return the names that an item may be listed under; a number at the end of one may be its year or not."""
     kind = _LISTED.get(item.kind)
     fields = item.fields
@@ -211,15 +216,29 @@ def _names(item: Item) -> list[tuple[str, str, int]]:
 def _looked_up(reason: str, items: Sequence[Item], titles: Titles) -> Question:
     item = items[0]
     best: dict[tuple[str, str, int], TitleMatch] = {}
-    for kind, title, year in _names(item):
+    for kind, title, year in names_of(item):
         for candidate in candidates(titles, kind, title, year):
             key = (candidate.title.kind, candidate.title.title, candidate.title.year)
             if key not in best or candidate.score > best[key].score:
                 best[key] = candidate
     found = sorted(best.values(), key=lambda candidate: -candidate.score)
+    if reason == NAMESAKES:
+        found = [*_namesakes(item, found), *found]
     subject = str(item.fields.get("show") or item.fields.get("title") or item.path)
     clear = bool(found) and is_clear(found) and all(_settles(reason, one, found, titles) for one in items)
     return Question(reason, subject, tuple(items), tuple(found), clear)
+
+
+def _namesakes(item: Item, listed: Iterable[TitleMatch]) -> list[TitleMatch]:
+    """Return the shows of one name that an item's doubt names, but for those that title lists have."""
+    name = str(item.fields["show"])
+    known = {candidate.title.year for candidate in listed if key_of(candidate.title.title) == key_of(name)}
+    years = [int(year) for year in re.findall(r"\d{4}", item.doubts[0].rpartition("”")[2])]
+    return [
+        TitleMatch(Title(0, "", "show", name, year, "", ()), 1.0, 1.0, "a show of the collection")
+        for year in years
+        if year not in known
+    ]
 
 
 def _settles(reason: str, item: Item, found: Sequence[TitleMatch], titles: Titles) -> bool:
@@ -262,10 +281,11 @@ def _episode(item: Item, show: Title, titles: Titles) -> dict[str, Value]:
     fields = {key: value for key, value in item.fields.items() if key not in ("show", "show_year")}
     shared = len({one.year for one in titles.by_key(key_of(show.title), ("show",))}) > 1
     found: dict[str, Value] = {"show": show.title}
-    if show.year and (shared or "show_year" in item.fields):
+    asked = any(reason_of(doubt) == NAMESAKES for doubt in item.doubts)
+    if show.year and (shared or asked or "show_year" in item.fields):
         found["show_year"] = show.year
     found |= fields
-    if "season" in fields and "episode" in fields and "episode_title" not in fields:
+    if "season" in fields and "episode" in fields and ("episode_title" not in fields or item.state is State.CLEAR):
         listed = titles.episode(show.id, int(str(fields["season"])), int(str(fields["episode"])))
         if listed and listed[0]:
             found["episode_title"] = listed[0]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from collections.abc import Collection as Collection_
@@ -15,12 +16,22 @@ from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.config import Config
 from lazy_magpie.drives import MountedDrives, located
 from lazy_magpie.formatting import count_text
+from lazy_magpie.identify.namesakes import namesakes_of
+from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.paths import is_below, join, written
 from lazy_magpie.scan import decision_log, folder_roles, move_detection, original_paths, tag_sync
 from lazy_magpie.scan.basis import rules_of
 from lazy_magpie.scan.folder_unit import ORDER, Knowledge
 from lazy_magpie.scan.metadata import read_facts
-from lazy_magpie.scan.pipeline import KnownIn, identify_folders, identity_of, known_makers, nothing_known
+from lazy_magpie.scan.pipeline import (
+    KnownIn,
+    identify_folders,
+    identity_of,
+    knowledge_of,
+    known_makers,
+    known_namesakes,
+    nothing_known,
+)
 from lazy_magpie.scan.view_folders import known_views
 from lazy_magpie.scan.walk import RootToWalk, Walked, tops_of, walk
 from lazy_magpie.stable_hash import stable_number
@@ -230,10 +241,31 @@ def _unread(here: MountedDrives, path: str, why: str) -> Unread:
 
 
 def _gathered(catalogue: Catalogue, config: Config, work: _Work) -> Iterator[int]:
-    """Gather the folders where anything is new; where makers are known now, again what was in doubt about its maker."""
-    yield from identify_folders(catalogue, Knowledge.of(config), work.folders, work.known, work.jobs)
-    if not work.folders:
+    """Gather the folders where anything is new, and again what all of them together say more of."""
+    namesakes = known_namesakes(catalogue)
+    yield from identify_folders(
+        catalogue, Knowledge.of(config, namesakes=namesakes), work.folders, work.known, work.jobs
+    )
+    if work.folders:
+        yield from _of_makers(catalogue, config, work)
+        yield from _of_namesakes(catalogue, config, work)
+
+
+def _of_namesakes(catalogue: Catalogue, config: Config, work: _Work) -> Iterator[int]:
+    """Gather again the episodes of shows that share their name with another one now, or do so no more."""
+    shows = catalogue.items.shows()
+    before, now = known_namesakes(catalogue), namesakes_of(shows)
+    changed = {name for name in before.keys() | now.keys() if before.get(name) != now.get(name)}
+    if not changed:
         return
+    catalogue.note("namesakes", json.dumps(now))
+    named = {show for show, year in shows if not year and match_key(show) in changed}
+    folders = sorted({folder for show in named for folder in catalogue.items.folders_of_undated(show)})
+    yield from identify_folders(catalogue, knowledge_of(catalogue, config), folders, nothing_known, work.jobs)
+
+
+def _of_makers(catalogue: Catalogue, config: Config, work: _Work) -> Iterator[int]:
+    """Gather again, where makers are known now, what was in doubt about its maker."""
     waiting = catalogue.items.folders_in_doubt(ORDER)
     makers = known_makers(catalogue) if waiting else frozenset()
     said = str(stable_number(sorted(makers)))
@@ -241,12 +273,12 @@ def _gathered(catalogue: Catalogue, config: Config, work: _Work) -> Iterator[int
         waiting = sorted(set(waiting).intersection(work.folders))
     if waiting and makers:
         all_else = partial(catalogue.files.known_in, doubt=ORDER)
-        yield from identify_folders(catalogue, Knowledge.of(config, makers), waiting, all_else, work.jobs)
+        yield from identify_folders(catalogue, knowledge_of(catalogue, config), waiting, all_else, work.jobs)
     catalogue.note("makers", said)
 
 
 def identify_again(catalogue: Catalogue, collection: Collection, folders: Iterable[int]) -> None:
     """Identify the files of `folders` (ids) anew, as a scan would that finds them changed."""
-    knowledge = Knowledge.of(collection.config, known_makers(catalogue))
+    knowledge = knowledge_of(catalogue, collection.config)
     for _ in identify_folders(catalogue, knowledge, sorted(set(folders)), catalogue.files.known_in):
         pass

@@ -10,6 +10,7 @@ import dataclasses
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
+from types import MappingProxyType
 from typing import NamedTuple
 
 from lazy_magpie.catalogue import ItemRecord, KnownFile, MemberRecord, json_text
@@ -22,6 +23,7 @@ from lazy_magpie.identify.file_types import BY_ENDING
 from lazy_magpie.identify.folder_reader import FolderReader, around_roles
 from lazy_magpie.identify.folders import FolderRole, understand
 from lazy_magpie.identify.kit_sections import section_of_folder
+from lazy_magpie.identify.namesakes import Namesakes, asked
 from lazy_magpie.identify.original_name import recalled
 from lazy_magpie.identify.roles import FolderReading
 from lazy_magpie.identify.title_text import match_key
@@ -88,7 +90,7 @@ class Knowledge:
     """What units are understood by: the configuration, the makers that are known (folded), and what follows from them.
 
     `spelled` are the names, folded, that the configuration has for makers, with the one to write; `rules` stands for
-    all of the configuration that says what files are.
+    all of the configuration that says what files are. `namesakes` are shows of one name.
     """
 
     config: Config
@@ -96,14 +98,16 @@ class Knowledge:
     systems: Systems
     spelled: Mapping[str, str]
     rules: bytes
+    namesakes: Namesakes
 
     @classmethod
-    def of(cls, config: Config, makers: frozenset[str] = frozenset()) -> Knowledge:
-        """Return what follows from a configuration and the makers that are known."""
+    def of(
+        cls, config: Config, makers: frozenset[str] = frozenset(), namesakes: Namesakes = MappingProxyType({})
+    ) -> Knowledge:
+        """Return what follows from a configuration, and from the makers and the shows of one name that are known."""
         spelled = {match_key(other): name for name, others in config.makers.items() for other in (name, *others)}
-        return cls(
-            config, makers | spelled.keys(), systems_of(config.systems), spelled, stable_bytes(rules_of(config), 16)
-        )
+        rules = stable_bytes(rules_of(config), 16)
+        return cls(config, makers | spelled.keys(), systems_of(config.systems), spelled, rules, dict(namesakes))
 
 
 def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterator[IdentifiedFile]:
@@ -144,6 +148,7 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
             identity = dataclasses.replace(identity, state=State.DOUBTFUL, doubts=(_WAITS,))
         if knowledge.spelled and "maker" in identity.fields:
             identity = _with_maker(identity, knowledge.spelled)
+        identity = asked(identity, knowledge.namesakes)
         yield IdentifiedFile(id, path, size, mtime, _with_measured(identity, told) if told else identity, basis)
 
 

@@ -94,13 +94,23 @@ def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "")
     known = catalogue.roots.named(root)
     number = known.number if known else MAIN_ROOT
     held: dict[Place, set[int]] = {}
-    knowledge = Knowledge.of(config, known_makers(catalogue))
+    knowledge = knowledge_of(catalogue, config)
     for unit in _units(catalogue, {(number, home_of(parent(path))): ()}, held, nothing_known):
         for group in groups_of(unit, knowledge):
             if any(member.file.path == path for member in group.members):
                 return group.identity
     shelf = config.shelf_of(path, root)
     return identify(config.as_read(path, shelf), shelf.kind if shelf else None)
+
+
+def knowledge_of(catalogue: Catalogue, config: Config) -> Knowledge:
+    """Return all that files are understood by: a configuration, and what the catalogue has learned from others."""
+    return Knowledge.of(config, known_makers(catalogue), known_namesakes(catalogue))
+
+
+def known_namesakes(catalogue: Catalogue) -> dict[str, tuple[int, ...]]:
+    """Return the shows of one name, as the last scan knew them."""
+    return {name: tuple(years) for name, years in json.loads(catalogue.noted("namesakes") or "{}").items()}
 
 
 def known_makers(catalogue: Catalogue) -> frozenset[str]:

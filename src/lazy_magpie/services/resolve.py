@@ -13,6 +13,7 @@ from lazy_magpie.identify.roles.place import ROLES
 from lazy_magpie.model import PERSON, Answer, Item, Plan, State, Step
 from lazy_magpie.model.steps import SettleFolder, renumbered
 from lazy_magpie.planners.custom_fields import set_field_steps, split_assignments
+from lazy_magpie.planners.listed import listed_otherwise
 from lazy_magpie.planners.manual_answers import by_hand
 from lazy_magpie.planners.questions import Question, answered, questions, settling, wanted
 from lazy_magpie.scan import identity_of
@@ -30,10 +31,13 @@ class Resolver:
         self.services = Services(catalogue.titles, tell)
 
     def open_questions(self, condition: Condition) -> list[Question]:
-        """Return the questions about the doubtful items that meet `condition`."""
+        """Return the questions about the items that meet `condition`: the doubtful ones, and those that title lists
+        have otherwise."""
+        titles = self.catalogue.titles
         items = list(self.catalogue.items.ask(All((condition, Is("state", State.DOUBTFUL.value)))))
         self.services.prepare(wanted(items))
-        return questions(items, self.catalogue.titles)
+        clear = self.catalogue.items.ask(All((condition, Is("state", State.CLEAR.value)))) if titles.lists() else ()
+        return [*questions(items, titles), *listed_otherwise(clear, titles)]
 
     def settle_as(self, question: Question, candidate: TitleMatch) -> Outcome | None:
         """Settle a question's items as a candidate says, by the person's word."""

@@ -6,6 +6,7 @@
 | title | the title; for an episode its show's |
 | year | of the film; the first one of a show |
 | other titles | in CSV parted by `|`, in JSON a list |
+| title en, title de, … | the title in a language, by its code |
 | maker | artist, studio, designer (may be missing) |
 | season, episode, episode title, air date | of one episode of the show |
 
@@ -17,6 +18,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -30,6 +32,7 @@ from lazy_magpie.titles.keys import keys_of
 KINDS = ("movie", "show", "track", "game", "kit", "design", "font")
 _ALSO = {"episode": "show", "series": "show", "film": "movie"}
 _COLUMNS = ("kind", "title", "year", "other titles", "maker", "season", "episode", "episode title", "air date")
+_IN_LANGUAGE = re.compile(r"title \(?([a-z]{2,3})\)?")
 _NEEDED = ("kind", "title")
 
 
@@ -40,6 +43,7 @@ class _Show:
     year: int
     maker: str
     others: list[str]
+    languages: dict[str, str]
     episodes: list[tuple[int, int, str, str]] = field(default_factory=list)
 
 
@@ -96,11 +100,14 @@ def _titles(rows: Iterable[tuple[int, Mapping[str, Any]]], path: Path) -> Iterat
             kind, title, year = _kind(row), _text(row, "title"), _number(row, "year")
             if not title:
                 raise UsageError("“title” is empty")
-            others, maker = _others(row), _text(row, "maker")
+            languages = _languages(row)
+            others, maker = [*_others(row), *languages.values()], _text(row, "maker")
+            others = [other for other in dict.fromkeys(others) if other != title]
             if kind != "show":
-                yield _new(kind, title, year, maker, others, ())
+                yield _new(kind, title, year, maker, others, (), languages)
                 continue
-            show = shows.setdefault((title, year), _Show(year, maker, []))
+            show = shows.setdefault((title, year), _Show(year, maker, [], {}))
+            show.languages |= languages
             show.others += [other for other in others if other not in show.others]
             season, episode = _number(row, "season", -1), _number(row, "episode", -1)
             if season >= 0 and episode >= 0:
@@ -108,14 +115,20 @@ def _titles(rows: Iterable[tuple[int, Mapping[str, Any]]], path: Path) -> Iterat
         except UsageError as error:
             raise UsageError(f"{path}, row {number}: {error}. Correct the row; nothing was added.") from None
     for (title, year), show in shows.items():
-        yield _new("show", title, year, show.maker, show.others, show.episodes)
+        yield _new("show", title, year, show.maker, show.others, show.episodes, show.languages)
 
 
 def _new(
-    kind: str, title: str, year: int, maker: str, others: list[str], episodes: Iterable[tuple[int, int, str, str]]
+    kind: str,
+    title: str,
+    year: int,
+    maker: str,
+    others: list[str],
+    episodes: Iterable[tuple[int, int, str, str]],
+    languages: Mapping[str, str],
 ) -> NewTitle:
     keys = [key for name in (title, *others) for key in keys_of(name)]
-    return NewTitle(kind, title, year, maker, others, keys, episodes)
+    return NewTitle(kind, title, year, maker, others, keys, episodes, languages)
 
 
 def _kind(row: Mapping[str, Any]) -> str:
@@ -139,6 +152,12 @@ def _number(row: Mapping[str, Any], column: str, missing: int = 0) -> int:
     if not text.isdecimal() or len(text) > 6:
         raise UsageError(f"“{column}” is a number, not “{text}”")
     return int(text)
+
+
+def _languages(row: Mapping[str, Any]) -> dict[str, str]:
+    """Return the titles of the columns "title de", "title en", by the language code."""
+    codes = {column: match[1] for column in row if (match := _IN_LANGUAGE.fullmatch(column))}
+    return {code: text for column, code in codes.items() if (text := _text(row, column))}
 
 
 def _others(row: Mapping[str, Any]) -> list[str]:

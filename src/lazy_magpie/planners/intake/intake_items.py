@@ -14,8 +14,8 @@ from lazy_magpie.intake import Bundle, Piece
 from lazy_magpie.model import File, Item, Kind, State, Value
 from lazy_magpie.paths import name_of, parent, split_ending
 from lazy_magpie.planners.intake.intake_answers import answered
-from lazy_magpie.scan.folder_unit import FolderListing, Knowledge, Unit, groups_of, home_of
-from lazy_magpie.scan.pipeline import known_makers
+from lazy_magpie.scan.folder_unit import FolderListing, Unit, groups_of, home_of
+from lazy_magpie.scan.pipeline import knowledge_of
 
 Facts = Mapping[str, Value]
 ReadFacts = Callable[[Iterable[str]], Iterable[tuple[str, Facts]]]
@@ -34,7 +34,7 @@ def items_of(pieces: Mapping[str, Piece], config: Config, catalogue: Catalogue, 
         homes[home_of(folder)].append(folder)
     numbers = {path: number for number, path in enumerate(pieces)}
     facts = _facts(pieces, read)
-    knowledge = Knowledge.of(config, known_makers(catalogue))
+    knowledge = knowledge_of(catalogue, config)
     for inside in homes.values():
         unit = Unit("", tuple(_folder(folder, folders[folder], pieces, numbers, facts) for folder in sorted(inside)))
         for found, members in groups_of(unit, knowledge):
