@@ -27,8 +27,8 @@ from lazy_magpie.identify.roles.features import (
     tree_of,
 )
 from lazy_magpie.identify.roles.model import ROLES, Encoded, encode
-from lazy_magpie.identify.words import folded, meaning
 from lazy_magpie.paths import is_below, name_of, parent
+from lazy_magpie.words import folded, meaning
 
 PENALTY = 1.0
 """How much large weights cost in the fit."""

@@ -20,8 +20,8 @@ from typing import Any
 
 from lazy_magpie.cli.main import main
 from lazy_magpie.identify.title_text import match_key
-from lazy_magpie.identify.words import meaning
 from lazy_magpie.model import Identity
+from lazy_magpie.words import meaning
 
 Row = dict[str, Any]
 TREES = sorted((Path(__file__).parents[1] / "tests" / "data" / "trees").glob("*.jsonl"))

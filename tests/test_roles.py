@@ -13,9 +13,9 @@ import pytest
 from benchmarks.trees import TREES, judge, read_trees
 
 from lazy_magpie.identify.roles import read_tree
-from lazy_magpie.identify.words import meaning
 from lazy_magpie.scan import listing
 from lazy_magpie.scan.listing import FolderContents, FolderLister
+from lazy_magpie.words import meaning
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
@@ -188,3 +188,24 @@ def test_a_title_behind_a_dash_is_one_whatever_else_it_means(tree: Tree, title: 
 def test_a_show_at_the_top_is_no_category(tree: Tree, path: str) -> None:
     fields = _read(tree([path], ""))[path]["fields"]
     assert (fields.get("show"), fields.get("season"), fields.get("episode")) == ("Pilot Cutter", 2, 5)
+
+
+def test_words_of_ones_own_are_read_as_if_they_were_known(tree: Tree) -> None:
+    paths = [f"Series/Gull Lane/Rutsche {season}/Gull Lane - {n:02}.mkv" for season in (1, 2) for n in (1, 2, 3)]
+    paths += [f"Music/For Jo/{artist}/Ropes/0{n} - Knot {n}.mp3" for artist in ("Elo Vand", "Mab Tarn") for n in (1, 2)]
+    collection = tree(paths, "")
+    collection.ok("scan")
+    (collection.root / "magpie.toml").write_text('[words]\nseason = ["Rutsche {n}"]\ncategory = ["for jo"]\n')
+    collection.ok("scan")
+    episodes = collection.ok("find", "kind", "is", "episode", "--json").lines
+    assert {(item["fields"]["season"], item["fields"]["episode"]) for item in episodes} == {
+        (season, n) for season in (1, 2) for n in (1, 2, 3)
+    }
+    songs = collection.ok("find", "kind", "is", "track", "--json").lines
+    assert {item["fields"]["artist"] for item in songs} == {"Elo Vand", "Mab Tarn"}
+    assert collection.ok("explain", "Music/For Jo/", "--json").json["role"] == "category"
+
+
+def test_a_concept_that_there_is_not_is_named(tree: Tree) -> None:
+    answer = tree([], '[words]\nseasn = ["Rutsche {n}"]\n').ok("scan", code=2)
+    assert "line 2" in answer.err and "“season”" in answer.err

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 
-from lazy_magpie import config
+from lazy_magpie import config, words
 from lazy_magpie.errors import UsageError
 
 CATALOGUE_NAME = "catalogue.db"
@@ -23,8 +23,10 @@ class Collection:
 
     @cached_property
     def config(self) -> config.Config:
-        """What magpie.toml says, read once. Raises ConfigError."""
-        return config.load(self.root / config.FILE_NAME)
+        """What magpie.toml says, read once; names are read with its words from here on. Raises ConfigError."""
+        found = config.load(self.root / config.FILE_NAME)
+        words.use(found.words)
+        return found
 
     @property
     def state_dir(self) -> Path:

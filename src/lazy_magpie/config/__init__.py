@@ -10,7 +10,19 @@ from pathlib import Path
 
 from lazy_magpie.config.check import check_sections
 from lazy_magpie.config.config_text import ConfigText
-from lazy_magpie.config.sections import collection, copies, intake, maker, naming, root, shelf, system, tags, titles
+from lazy_magpie.config.sections import (
+    collection,
+    copies,
+    intake,
+    maker,
+    naming,
+    root,
+    shelf,
+    system,
+    tags,
+    titles,
+    words,
+)
 from lazy_magpie.config.sections import field as custom_field
 from lazy_magpie.config.sections.intake import IntakeConfig
 from lazy_magpie.config.sections.root import Root
@@ -38,7 +50,7 @@ class Config:
     `tags_inside` says that tags are kept inside files, too, `tags_beside` in sidecars where a drive has no attributes.
     `makers` are known makers, each with the other spellings of the name. `files_unplayable` says that films and songs
     are filed that are empty, cut off, or can't be read. `title_language` is the language whose title is taken where a
-    list has several, "" for the one that it puts first.
+    list has several, "" for the one that it puts first. `words` are a person's own, by concept or role of folders.
     """
 
     name: str = ""
@@ -57,6 +69,7 @@ class Config:
     makers: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     files_unplayable: bool = False
     title_language: str = ""
+    words: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -127,4 +140,5 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         makers=maker.read(tables.get("maker", {})),
         files_unplayable=head.files_unplayable,
         title_language=titles.read(tables.get("titles", {}), written),
+        words=words.read(tables.get("words", {})),
     )

@@ -18,6 +18,7 @@ from lazy_magpie.config.sections import (
     system,
     tags,
     titles,
+    words,
 )
 from lazy_magpie.suggest import nearest
 
@@ -33,6 +34,7 @@ SECTIONS: Mapping[str, ModuleType] = {
     "maker": maker,
     "field": field,
     "titles": titles,
+    "words": words,
 }
 _TYPE_WORDS = {
     str: "a text in quotes",

@@ -29,9 +29,9 @@ from lazy_magpie.identify.slots.kinds import (
 )
 from lazy_magpie.identify.slots.words import name_of_words
 from lazy_magpie.identify.title_text import initials, match_key
-from lazy_magpie.identify.words import folded, meaning, role_in
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.words import folded, meaning, role_in
 
 if TYPE_CHECKING:
     from lazy_magpie.identify.slots.reading import SlotReader

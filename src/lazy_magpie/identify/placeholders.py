@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 
-from lazy_magpie.identify.words import meaning
 from lazy_magpie.model import Identity, Kind, State
+from lazy_magpie.words import meaning, remembered
 
 PLACEHOLDER = "placeholder"
 """The doubt that a name stands for none."""
@@ -28,7 +27,7 @@ def doubted(identity: Identity) -> Identity:
     return identity
 
 
-@lru_cache(maxsize=8192)
+@remembered(8192)
 def _stands_for_none(value: str, *, owner: bool) -> bool:
     """Say whether a whole name is a placeholder; a word that may be a title, too, is one only with a number, or of an
     owner."""

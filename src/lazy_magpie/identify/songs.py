@@ -11,8 +11,8 @@ from lazy_magpie.identify.folders import Folder, FolderContext, FolderRole
 from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.identify.title_year import BRACKETED, FOLLOWED
 from lazy_magpie.identify.tokenizer import LAST_YEAR
-from lazy_magpie.identify.words import meaning
 from lazy_magpie.model import Kind, Value
+from lazy_magpie.words import meaning
 
 MANY = frozenset(["variousartists", "various", "va", "compilations", "soundtracks", "soundtrack", "ost"])
 """Folders in the artist's place that say the artist stands in each file's name, folded."""

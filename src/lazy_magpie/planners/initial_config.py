@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from lazy_magpie.identify.folders import FolderRole, understand
-from lazy_magpie.identify.words import meaning
 from lazy_magpie.model import Kind
+from lazy_magpie.words import meaning
 
 _BACKUP = re.compile(r"(?i)^(?:old )?(?:back[ _-]?ups?|mirror|snapshots?)\b.*|.*\b(?:back[ _-]?ups?)$")
 _NAMES = {Kind.MOVIE.value: ("films", "Films"), Kind.EPISODE.value: ("series", "Series")}

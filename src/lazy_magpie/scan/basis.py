@@ -32,4 +32,5 @@ def rules_of(config: Config) -> str:
     for shelf in config.shelves:
         template = shelf.naming.templates.get(shelf.kind.value) if own else None
         shelves.append((shelf.root, shelf.folder, shelf.kind.value, template.text if template else ""))
-    return repr((shelves, sorted(config.systems.items()), own, sorted(config.makers.items()), config.inbox))
+    names = (sorted(config.systems.items()), sorted(config.makers.items()), sorted(config.words.items()))
+    return repr((shelves, own, names, config.inbox))

@@ -27,7 +27,6 @@ from lazy_magpie.identify.namesakes import Namesakes, asked
 from lazy_magpie.identify.original_name import recalled
 from lazy_magpie.identify.roles import FolderReading
 from lazy_magpie.identify.title_text import match_key
-from lazy_magpie.identify.words import is_junk_folder
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent, split_ending
 from lazy_magpie.scan.basis import Basis, rules_of
@@ -35,6 +34,7 @@ from lazy_magpie.scan.grouping import MAIN, GroupMember, IdentifiedFile, ItemGro
 from lazy_magpie.scan.metadata import measured
 from lazy_magpie.split_archives import cuts_in
 from lazy_magpie.stable_hash import stable_bytes
+from lazy_magpie.words import is_junk_folder
 
 Listed = tuple[int, str, int, int]
 """A file of a folder: id, name (in the program's inner form), size, mtime."""

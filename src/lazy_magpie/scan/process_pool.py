@@ -14,6 +14,7 @@ from concurrent.futures import BrokenExecutor, Future, ProcessPoolExecutor
 from dataclasses import dataclass
 from itertools import chain
 
+from lazy_magpie import words
 from lazy_magpie.catalogue import ItemRecord
 from lazy_magpie.scan.folder_unit import Knowledge, Unit, understood
 
@@ -103,6 +104,7 @@ def _begin(knowledge: Knowledge) -> None:
     gc.set_threshold(100_000, 50, 100)
     threading.Thread(target=_end_with_parent, daemon=True).start()
     _KNOWN["workers"] = knowledge
+    words.use(knowledge.config.words)
 
 
 def _end_with_parent() -> None:

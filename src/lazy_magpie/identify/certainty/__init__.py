@@ -11,7 +11,7 @@ import json
 import math
 from collections import Counter
 from collections.abc import Iterator, Mapping
-from functools import cache, lru_cache
+from functools import cache
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -20,9 +20,9 @@ from lazy_magpie.identify.roles.features import group_of, matter_of
 from lazy_magpie.identify.roles.place import FolderReading, RoledPlace
 from lazy_magpie.identify.slots.kinds import SlotReading
 from lazy_magpie.identify.title_text import match_key
-from lazy_magpie.identify.words import inside, meaning
 from lazy_magpie.model import Identity, Kind, State, reason_of
 from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.words import inside, meaning, remembered
 
 SURE_FROM = 0.9
 """So likely right is at the least what is called clear."""
@@ -87,7 +87,7 @@ def _of_reading(identity: Identity) -> Iterator[str]:
         yield f"from {source}"
 
 
-@lru_cache(maxsize=8192)
+@remembered(8192)
 def _of_text(text: str) -> tuple[str, ...]:
     """Return what a text looks like, and what its words mean."""
     said = [f"of {min(len(text.split()), 5)} words"]

@@ -11,6 +11,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from lazy_magpie.identify.roles.place import FolderReading
+from lazy_magpie.paths import name_of
+from lazy_magpie.words import told_role
 
 __all__ = ["FolderReading", "read_tree"]
 
@@ -18,13 +20,15 @@ __all__ = ["FolderReading", "read_tree"]
 def read_tree(listing: Mapping[str, Sequence[str]], told: Mapping[str, str] | None = None) -> dict[str, FolderReading]:
     """Return what each folder of a tree is taken for; `listing` has the names of the files in each, "" is the top.
 
-    `told` has the roles that a person said folders have: they stand, and all others are worked out beside them.
+    `told` has the roles that a person said folders have, and so do a person's own words: they stand, and all others are
+    worked out beside them.
     """
-    from lazy_magpie.identify.roles.features import main_matter
+    from lazy_magpie.identify.roles.features import main_matter, paths_of
     from lazy_magpie.identify.roles.model import weighed_tree
     from lazy_magpie.identify.roles.place import ROLES, reading_of
 
-    told = told or {}
+    by_words = {path: role for path in paths_of(listing) if (role := told_role(name_of(path)))}
+    told = {**by_words, **(told or {})}
     tree = weighed_tree(listing, told)
     found = {
         folder.path: reading_of(some, ROLES, main_matter(folder))

@@ -10,9 +10,9 @@ from functools import lru_cache
 
 from lazy_magpie.identify import file_types
 from lazy_magpie.identify.title_text import initials
-from lazy_magpie.identify.words import folded, game_endings, inside, meaning
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent, split_ending
+from lazy_magpie.words import folded, game_endings, inside, meaning
 
 AUDIO, VIDEO, STITCHES, FONTS, PICTURES, IMAGES, OTHERS = "audio video stitches fonts pictures images others".split()
 MATTERS = (AUDIO, VIDEO, STITCHES, FONTS, PICTURES, IMAGES, OTHERS)
@@ -86,16 +86,19 @@ _MATTER: Mapping[Kind | None, str] = {
 }
 
 
-def tree_of(listing: Mapping[str, Sequence[str]]) -> list[TreeFolder]:
-    """Return the folders of a tree ("" is the top), each behind the one above it, from the files of each."""
+def paths_of(listing: Mapping[str, Sequence[str]]) -> list[str]:
+    """Return the paths of all folders of a tree, "" first, each behind the one above it."""
     paths = {""}
     for path in listing:
         while path and path not in paths:
             paths.add(path)
             path = parent(path)
-    folders = [
-        TreeFolder(path, listing.get(path, ())) for path in sorted(paths, key=lambda p: (p.count("/") + bool(p), p))
-    ]
+    return sorted(paths, key=lambda path: (path.count("/") + bool(path), path))
+
+
+def tree_of(listing: Mapping[str, Sequence[str]]) -> list[TreeFolder]:
+    """Return the folders of a tree ("" is the top), each behind the one above it, from the files of each."""
+    folders = [TreeFolder(path, listing.get(path, ())) for path in paths_of(listing)]
     places = {folder.path: at for at, folder in enumerate(folders)}
     for at, folder in enumerate(folders):
         folder.key = folded(name_of(folder.path))

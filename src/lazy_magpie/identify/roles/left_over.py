@@ -9,9 +9,9 @@ from dataclasses import dataclass
 
 from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, matter_of
 from lazy_magpie.identify.roles.place import RoledPlace
-from lazy_magpie.identify.words import folded, inside, meaning
 from lazy_magpie.model import Identity, Kind
 from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.words import folded, inside, meaning
 
 FOLDER_ROLE = "role of a folder"
 """The doubt that would be settled by what a folder is for."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import NamedTuple
 
 from lazy_magpie.identify import file_types
@@ -21,9 +20,9 @@ from lazy_magpie.identify.roles.features import (
     group_of,
     matter_of,
 )
-from lazy_magpie.identify.words import folded, meaning
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent, split_ending
+from lazy_magpie.words import folded, meaning, remembered
 
 SURE = 0.9
 """So likely is at the least what a folder is taken for where nobody has to ask."""
@@ -78,14 +77,14 @@ _EXTRAS = {"extra.trailer": "Trailers", "extra.deleted_scene": "Deleted Scenes",
            "extra.other": "Extras", "sample": "Sample"}  # fmt: skip
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def shelf_kind(name: str) -> Kind | None:
     """Return the kind of the shelf that a folder's whole name says it is, None where it says none."""
     kinds = {_SHELF_KINDS[concept]: strength for concept, strength in meaning(name).items() if concept in _SHELF_KINDS}
     return max(kinds, key=lambda kind: kinds[kind]) if kinds else None
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def number_in(name: str) -> int:
     """Return the number that a name has, in digits or in a word, 0 for none."""
     if digits := _DIGITS.search(folded(name)):
@@ -98,7 +97,7 @@ def number_in(name: str) -> int:
     return 0
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def division(name: str) -> str:
     """Return a division's name as the readers know it: "Season 2", "CD 1", "papers"; its own where that is unknown."""
     concepts = meaning(name)
@@ -113,7 +112,7 @@ def division(name: str) -> str:
     return section.partition(".")[2].replace("_", " ") if section else name
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _beside(name: str) -> str:
     if _is_beside(name):
         return name
@@ -256,63 +255,63 @@ def place_by_roles(folder: str, readings: Mapping[str, FolderReading]) -> RoledP
     return place
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _is_of_show(name: str) -> bool:
     """Say whether a folder is called by a show and its season or episode: "Gull.Lane.S02.720p"."""
     folder = understand(name)
     return bool(folder.title) and folder.role in (FolderRole.SEASON, FolderRole.EPISODE)
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _is_beside(name: str) -> bool:
     """Say whether a whole name is a word for extras or companions that the readers know."""
     return understand(name).role in (FolderRole.EXTRAS, FolderRole.COMPANIONS)
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _is_place(name: str) -> bool:
     """Say whether a name can be one for nothing but a place where things are put: "Heap", "Old disk"."""
     return understand(name).role is FolderRole.GENERIC
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _is_nobody(name: str) -> bool:
     """Say whether a name is one for a place rather than for anybody: "Heap", "Old disk", "A-L", "1998"."""
     return understand(name).role in (FolderRole.GENERIC, FolderRole.SHELF, FolderRole.LETTERS, FolderRole.YEARS)
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _is_systems(name: str) -> bool:
     """Say whether a whole name is a word for several game systems."""
     return any(group_of(concept) == "systems" for concept in meaning(name))
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _is_group(name: str) -> bool:
     """Say whether a whole name is a word for a group of things, which is hardly anybody's name."""
     return any(group_of(concept) in ("shelf", "state", "genre", "various", "owners") for concept in meaning(name))
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _is_of_pictures(name: str) -> bool:
     """Say whether a whole name is a word for the pictures of other things."""
     return any(concept in ("game.boxart", "picture.artwork", "picture.scans") for concept in meaning(name))
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _is_of_letters(name: str) -> bool:
     """Say whether a whole name is a word for alphabets that are sewn."""
     some = ("embroidery.font", "theme.alphabet", "section.alphabets")
     return any(concept in some for concept in meaning(name))
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _is_system(name: str) -> bool:
     """Say whether a whole name is a game system's short code or name."""
     return any(group_of(concept) == "system" and strength for concept, strength in meaning(name).items())
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _divides(name: str) -> bool:
     """Say whether a whole name can be nothing but a numbered part of a work: a season, a disc."""
     concepts = meaning(name)

@@ -10,9 +10,9 @@ from typing import Any
 
 from lazy_magpie.identify.roles.place import FolderReading
 from lazy_magpie.identify.slots.words import Name, Word, name_of_words
-from lazy_magpie.identify.words import meaning
 from lazy_magpie.model import Value
 from lazy_magpie.paths import name_of, parent
+from lazy_magpie.words import meaning
 
 DEEPEST = 5
 """So many folders above a file are looked at."""

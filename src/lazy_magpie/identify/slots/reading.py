@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from functools import lru_cache
 from itertools import groupby
 
 import numpy as np
@@ -18,6 +17,7 @@ from lazy_magpie.identify.slots.kinds import DIVISION, KINDS, NAME, NUMBER, SLOT
 from lazy_magpie.identify.slots.words import CLOSE, OPEN, Name, name_of_words
 from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.model import Value
+from lazy_magpie.words import remembered
 
 BLOCK = 64
 """So many names are read at once."""
@@ -137,7 +137,7 @@ Runs = tuple[tuple[int, int], ...]
 """The first and last words of each run of words that have one slot."""
 
 
-@lru_cache(maxsize=16384)
+@remembered(16384)
 def _runs(slots: tuple[int, ...]) -> Mapping[str, Runs]:
     """Return the runs of words of a name that have each slot."""
     found: dict[str, list[tuple[int, int]]] = {}
@@ -149,7 +149,7 @@ def _runs(slots: tuple[int, ...]) -> Mapping[str, Runs]:
     return {slot: tuple(runs) for slot, runs in found.items()}
 
 
-@lru_cache(maxsize=16384)
+@remembered(16384)
 def _value(text: str, runs: Runs, slot: str) -> Value | None:
     """Return what runs of words of a name say as a slot's value, None for nothing."""
     name = name_of_words(text)

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from functools import lru_cache
 from typing import NamedTuple
 
-from lazy_magpie.identify.words import MOST_WORDS, Meaning, folded, numbered, table
+from lazy_magpie.words import MOST_WORDS, Meaning, folded, numbered, remembered, table
 
 _MARKS = "\u0300-\u036f\u0591-\u05c7\u0610-\u065f\u0900-\u0903\u093a-\u094f\u0e31-\u0e4e\u3099\u309a"
 _DATE = (
@@ -85,7 +84,7 @@ def _pieces(text: str) -> Iterator[tuple[int, int]]:
         yield start, match.end()
 
 
-@lru_cache(maxsize=16384)
+@remembered(16384)
 def name_of_words(text: str) -> Name:
     """Return a name (of a folder, or of a file without its ending) as words."""
     pieces = list(_pieces(text))

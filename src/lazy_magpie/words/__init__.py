@@ -3,6 +3,9 @@
 A row is a concept, a language ("*" for all), a word, and its strength: `strong` proves the concept by itself, `weak`
 needs support, `code` counts only among release words or in brackets. `{n}` in a word stands for a number, `{ord}` for
 an ordinal, `{num}` for a number in words, `{roman}` for a Roman one. Nothing about these words stands in code.
+
+A collection may have words of its own (`use`): they are strong ones, of any concept or of the role of a folder. What
+rests on the vocabulary and is kept in memory is `remembered`, so that it is forgotten when other words are used.
 """
 
 from __future__ import annotations
@@ -10,9 +13,10 @@ from __future__ import annotations
 import csv
 import re
 import unicodedata
-from collections.abc import Iterator, Mapping
-from functools import cache
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from functools import cache, lru_cache
 from importlib import resources
+from typing import ParamSpec, TypeVar, cast
 
 NUMBER = "#"
 """Stands in a folded phrase for any number."""
@@ -27,6 +31,44 @@ MOST_WORDS = 5
 
 Meaning = dict[str, int]
 """Concepts with their strength: 2 strong, 1 weak."""
+
+
+P = ParamSpec("P")
+T = TypeVar("T")
+
+ROLES = ("category", "owner", "work", "division", "beside")
+"""Roles of folders, as a person's own words may say them."""
+_ROLE = "role of a folder."
+_own: dict[str, tuple[str, ...]] = {}
+_forget: list[Callable[[], None]] = []
+
+
+def remembered(most: int | None) -> Callable[[Callable[P, T]], Callable[P, T]]:
+    """Keep what a function returned for its latest `most` arguments, as long as the same words are used."""
+
+    def kept(function: Callable[P, T]) -> Callable[P, T]:
+        found = lru_cache(maxsize=most)(function)
+        _forget.append(found.cache_clear)
+        return cast("Callable[P, T]", found)
+
+    return kept
+
+
+def use(own: Mapping[str, Iterable[str]]) -> None:
+    """Read names from here on with these words, by concept or role, besides the vocabulary's."""
+    words = {concept: tuple(some) for concept, some in own.items()}
+    if words == _own:
+        return
+    _own.clear()
+    _own.update(words)
+    for forget in _forget:
+        forget()
+
+
+def told_role(name: str) -> str:
+    """Return the role that a person's own words say a folder of this name has, "" for none."""
+    said = meaning(name) if _own else {}
+    return next((concept.removeprefix(_ROLE) for concept in said if concept.startswith(_ROLE)), "")
 
 
 def folded(text: str) -> str:
@@ -47,7 +89,7 @@ def numbered(phrase: str) -> str:
 
 
 @cache
-def _rows() -> list[tuple[str, str, str, str]]:
+def _shipped() -> list[tuple[str, str, str, str]]:
     """Return all rows: concept, word, strength, note."""
     found = []
     for name in ("media.csv", "things.csv"):
@@ -58,7 +100,14 @@ def _rows() -> list[tuple[str, str, str, str]]:
     return found
 
 
-@cache
+@remembered(None)
+def _rows() -> list[tuple[str, str, str, str]]:
+    """Return all rows, a person's own the last."""
+    own = ((f"{_ROLE}{name}" if name in ROLES else name, words) for name, words in _own.items())
+    return [*_shipped(), *((concept, word, "strong", "") for concept, words in own for word in words)]
+
+
+@remembered(None)
 def _ordinals() -> frozenset[str]:
     kinds = ("ordinal.", "number.")
     return frozenset(folded(word) for concept, word, *_ in _rows() if concept.startswith(kinds)) - {""}
@@ -73,7 +122,7 @@ def _phrases(word: str) -> Iterator[str]:
     yield folded(word)
 
 
-@cache
+@remembered(None)
 def table() -> dict[str, Meaning]:
     """Return what each folded phrase means; numbers in it stand as their sign."""
     found: dict[str, Meaning] = {}
@@ -104,21 +153,21 @@ def inside(name: str) -> Iterator[tuple[Meaning, float]]:
         at += 1
 
 
-@cache
+@remembered(None)
 def _junk() -> frozenset[str]:
     left = ("junk.os", "junk.nas", "junk.file_manager")
     names = (word.lower() for concept, word, strength, _ in _rows() if concept in left and strength == "strong")
     return frozenset(name for name in names if "{" not in name)
 
 
-@cache
+@remembered(65536)
 def is_junk_folder(path: str) -> bool:
     """Say whether a folder, or one above it, is what systems and network storage keep for themselves."""
     above, _, name = path.rpartition("/")
     return bool(name) and (name.lower() in _junk() or is_junk_folder(above))
 
 
-@cache
+@remembered(None)
 def game_endings() -> frozenset[str]:
     """Return the endings (small letters, with a dot) that hardly anything has but an image for a system of games."""
     return frozenset(
@@ -132,12 +181,13 @@ def game_endings() -> frozenset[str]:
 
 def _is_of_system(name: str) -> bool:
     """Say whether endings of this name are those of one system's images; a computer's programs have any ending."""
-    return name not in ("dos", "pc", "macos", "linux", "android", "ios") and f"system.{name}" in _concepts()
+    return name not in ("dos", "pc", "macos", "linux", "android", "ios") and f"system.{name}" in concepts()
 
 
 @cache
-def _concepts() -> frozenset[str]:
-    return frozenset(concept for concept, *_ in _rows())
+def concepts() -> frozenset[str]:
+    """Return all concepts of the vocabulary."""
+    return frozenset(concept for concept, *_ in _shipped())
 
 
 def role_in(name: str, roles: Mapping[str, str], *, codes: bool = False) -> str:
