@@ -1,6 +1,6 @@
-"""The vocabulary: concepts and the words that people have for them in many languages, as data (`*.csv`).
+"""The vocabulary: concepts and the words that people have for them, as data: one file a language (`de.csv`, `all.csv`).
 
-A row is a concept, a language ("*" for all), a word, and its strength: `strong` proves the concept by itself, `weak`
+A row is a concept, a word, and its strength: `strong` proves the concept by itself, `weak`
 needs support, `code` counts only among release words or in brackets. `{n}` in a word stands for a number, `{ord}` for
 an ordinal, `{num}` for a number in words, `{roman}` for a Roman one. Nothing about these words stands in code.
 
@@ -11,12 +11,14 @@ rests on the vocabulary and is kept in memory is `remembered`, so that it is for
 from __future__ import annotations
 
 import csv
+import io
 import re
 import unicodedata
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import cache, lru_cache
 from importlib import resources
-from typing import ParamSpec, TypeVar, cast
+from itertools import chain
+from typing import NamedTuple, ParamSpec, TypeVar, cast
 
 NUMBER = "#"
 """Stands in a folded phrase for any number."""
@@ -30,7 +32,7 @@ MOST_WORDS = 5
 """Words of the longest phrase that is looked for inside a name."""
 
 Meaning = dict[str, int]
-"""Concepts with their strength: 2 strong, 1 weak."""
+"""Concepts with their strength: 2 strong, 1 weak; the strongest first."""
 
 
 P = ParamSpec("P")
@@ -88,23 +90,35 @@ def numbered(phrase: str) -> str:
     return " ".join(NUMBER if word in ordinals else word for word in phrase.split())
 
 
+class Row(NamedTuple):
+    """A word, what it stands for, and how strongly; `note` says where it counts."""
+
+    concept: str
+    word: str
+    strength: str
+    note: str
+
+
+def rows_of(text: str) -> list[Row]:
+    """Return the rows of the words of one language, from the text of its file."""
+    rows = csv.reader(io.StringIO(text))
+    next(rows)  # the names of the columns
+    return [Row(*row) for row in rows]
+
+
 @cache
-def _shipped() -> list[tuple[str, str, str, str]]:
-    """Return all rows: concept, word, strength, note."""
-    found = []
-    for name in ("media.csv", "things.csv"):
-        with resources.files(__name__).joinpath(name).open(encoding="utf-8") as file:
-            rows = csv.reader(file)
-            next(rows)  # the names of the columns: concept, language, word, strength, note
-            found += [(row[0], row[2], row[3], row[4]) for row in rows]
-    return found
+def languages() -> Mapping[str, list[Row]]:
+    """Return the words of each language, by its code; "all" are those of every one."""
+    files = (file for file in resources.files(__name__).iterdir() if file.name.endswith(".csv"))
+    return {file.name[:-4]: rows_of(file.read_text("utf-8")) for file in sorted(files, key=lambda file: file.name)}
 
 
 @remembered(None)
-def _rows() -> list[tuple[str, str, str, str]]:
+def _rows() -> list[Row]:
     """Return all rows, a person's own the last."""
     own = ((f"{_ROLE}{name}" if name in ROLES else name, words) for name, words in _own.items())
-    return [*_shipped(), *((concept, word, "strong", "") for concept, words in own for word in words)]
+    told = [Row(concept, word, "strong", "") for concept, words in own for word in words]
+    return [*chain.from_iterable(languages().values()), *told]
 
 
 @remembered(None)
@@ -131,7 +145,13 @@ def table() -> dict[str, Meaning]:
             if phrase.strip(NUMBER + " "):
                 meaning = found.setdefault(phrase, {})
                 meaning[concept] = max(meaning.get(concept, 0), _STRENGTHS.get(strength, 0))
-    return found
+    many = (phrase for phrase, meaning in found.items() if len(meaning) > 1)
+    return found | {phrase: dict(sorted(found[phrase].items(), key=_strongest)) for phrase in many}
+
+
+def _strongest(meant: tuple[str, int]) -> tuple[int, str]:
+    concept, strength = meant
+    return -strength, concept
 
 
 def meaning(name: str) -> Meaning:
@@ -187,7 +207,7 @@ def _is_of_system(name: str) -> bool:
 @cache
 def concepts() -> frozenset[str]:
     """Return all concepts of the vocabulary."""
-    return frozenset(concept for concept, *_ in _shipped())
+    return frozenset(row.concept for rows in languages().values() for row in rows)
 
 
 def role_in(name: str, roles: Mapping[str, str], *, codes: bool = False) -> str:
