@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import argparse
 import datetime
+import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
@@ -37,42 +38,63 @@ WORKS: Mapping[str, tuple[str, ...]] = {
     "track": ("album",), "episode": ("show",), "movie": ("title",), "kit": ("title",), "font": ("family",),
     "design": ("title",), "game": ("title",), "companion": ("of",), "extra": ("of",),
 }  # fmt: skip
-DIVISIONS = (
-    "season",
-    "disc$",
-    "side$",
-    "section.",
-    "volume",
-    "part",
-    "format.word",
-    "hoop",
-    "size.",
-    "font.",
-    "special",
-)
+DIVISIONS = re.compile(r"(?:season|disc|side|volume|part|special)$|section\.|format\.word|hoop|size\.|font\.")
+_BRACKETS = re.compile(r"\([^)]*\)|\[[^\]]*\]")
+_RELEASED = re.compile(r"(?<!\w)(?:(?:19|20)\d\d|s\d\d|\d{3,4}p)(?!\w)")
+BESIDE = frozenset(["companion", "extra", "junk"])
+"""Kinds of files that say of the folders above them only that there is something beside."""
 
 
 def vote(folder: TreeFolder, row: Row) -> str:
     """Return the role that one file below a folder speaks for, "" for none."""
     fields, kind = row["fields"], row["kind"]
-    key = folder.key
-    bare = " ".join(word for word in key.split() if not (word.isdecimal() and len(word) == 4))
-    keys = {key, bare}
     owners = {folded(str(fields[name])) for name in OWNERS if name in fields}
     works = {folded(str(fields[name])) for name in WORKS.get(kind, ()) if name in fields}
-    if keys & owners:
+    name = name_of(folder.path)
+    if _undated(folder.key) & owners:
         return "owner"
-    if keys & works:
+    if _undated(folder.key) & works:
         return "work"
-    if any(concept.startswith(DIVISIONS) for concept in meaning(name_of(folder.path))) and fields:
+    if any(DIVISIONS.match(concept) for concept in meaning(name)) and fields:
         return "division"
-    if any(likeness(key, work) > 0.6 for work in works):
+    if any(_is_called(name, work, owners) or likeness(folder.key, work) > 0.6 for work in works):
         return "work"
+    if _apart(name) in owners:
+        return "owner"
     if kind in ("companion", "extra"):
         return "beside"
     at_top = "/" not in folder.path
     says_all = bool(works) and (bool(owners) or kind in ("movie", "episode", "font"))
     return "category" if says_all or (at_top and (owners or works)) else ""
+
+
+def _apart(name: str) -> str:
+    """Return what stands in front of the last dash of a folder's name, folded, if all behind it is a known phrase."""
+    front, dash, behind = _BRACKETS.sub(" ", name).rpartition(" - ")
+    words = [word for word in behind.split() if not word.isdecimal() and not _is_release(word)]
+    return folded(front) if dash and meaning(" ".join(words)) else ""
+
+
+def _is_release(word: str) -> bool:
+    return any(concept.startswith(("release.", "container")) for concept in meaning(word))
+
+
+def _undated(key: str) -> set[str]:
+    """Return a folded name, and the same without a year."""
+    return {key, " ".join(word for word in key.split() if not (word.isdecimal() and len(word) == 4))}
+
+
+def _is_called(name: str, work: str, owners: Iterable[str]) -> bool:
+    """Say whether a folder is called by a work: alone, with its owner, or as a release of it."""
+    bare = folded(_BRACKETS.sub(" ", name))
+    if not work or not bare:
+        return False
+    if bare.startswith(f"{work} ") and _RELEASED.search(bare[len(work) :]):
+        return True
+    rest = {word for word in bare.split() if not word.isdecimal()}
+    for owner in owners:
+        rest -= set(owner.split())
+    return bare == work or rest == {word for word in work.split() if not word.isdecimal()}
 
 
 def likeness(key: str, name: str) -> float:
@@ -90,12 +112,16 @@ def truth_of(folders: Sequence[TreeFolder], rows: Sequence[Row]) -> list[int]:
         below = [row for row in rows if folder.path and is_below(row["path"], folder.path)]
         votes = Counter(vote(folder, row) for row in below)
         del votes[""]
-        mains = Counter({role: count for role, count in votes.items() if role != "beside"}) or votes
+        mains = Counter({role: count for role, count in votes.items() if role != "beside"})
+        if not any(row["kind"] not in BESIDE for row in below):
+            mains = mains or votes
         role = max(mains, key=lambda name: mains[name]) if mains else ""
         above = found[folder.above] if folder.above > 0 else -1
         holds = any(matter_of(name) == STITCHES for name in folder.files)
         if role == "category" and holds and above == ROLES.index("owner"):
             role = "work"  # a set of designs
+        if role == "category" and above >= 0 and ROLES[above] in ("work", "division"):
+            role = "division"
         if not folder.path:
             role = "category"
         found.append(ROLES.index(role) if role else -1)

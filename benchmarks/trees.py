@@ -123,10 +123,24 @@ def is_right(truth: Row, item: Row) -> tuple[bool, bool]:
         role = item["file_role"] if beside else said.get("role", "")
         right = (beside or item["kind"] in ("companion", "extra", "picture")) and role == fields.get("role", role)
         return right, right
+    if kind == "episode" and {"season", "running"} & fields.keys():
+        fields, said = _counted_alike(fields, said)
     of_file = {"glyph"} if len(item["files"]) > 1 else set()  # what an item of several files does not say
     wanted = {field: value for field, value in fields.items() if field not in of_file}
     right = not beside and item["kind"] == kind and all(has(said, field, value) for field, value in wanted.items())
     return right, right and not any(field in said and field not in fields for field in ALSO.get(kind, ()))
+
+
+def _counted_alike(truth: Mapping[str, Any], said: Mapping[str, Any]) -> tuple[Row, Row]:
+    """Return what the truth and a reading have of an episode, where a show without seasons counts as one season."""
+    return (_in_one_season(truth), _in_one_season(said))
+
+
+def _in_one_season(fields: Mapping[str, Any]) -> Row:
+    running = fields.get("running")
+    if running is None or "season" in fields:
+        return dict(fields)
+    return {key: value for key, value in fields.items() if key != "running"} | {"season": 1, "episode": running}
 
 
 def judge(rows: Iterable[Row], found: Mapping[str, Row], faults: list[str]) -> Counter[str]:

@@ -12,21 +12,29 @@ from lazy_magpie.model import Item, Value
 from lazy_magpie.paths import endings_of, name_of, parent, written
 from lazy_magpie.suggest import nearest
 
-MIXED = ("kind", "state", "what", "size", "path")
+MIXED = ("kind", "what", "size", "state", "path")
 """The columns where items of several kinds stand in one list."""
 OF_KIND: Mapping[str, tuple[str, ...]] = {
-    "movie": ("state", "title", "year", "edition", "resolution", "video_codec", "length", "size", "path"),
-    "episode": ("state", "what", "resolution", "video_codec", "length", "size", "path"),
-    "track": ("state", "artist", "album", "track", "title", "bitrate", "lossless", "length", "path"),
-    "game": ("state", "system", "title", "regions", "discs", "size", "path"),
-    "font": ("family", "style", "faces", "version", "glyphs", "size", "path"),
-    "design": ("maker", "title", "stitches", "colours", "width_mm", "height_mm", "hoop", "path"),
-    "kit": ("maker", "title", "section", "pictures", "size", "path"),
+    "movie": ("title", "year", "size", "state", "resolution", "length", "edition", "video_codec", "path"),
+    "episode": ("what", "size", "state", "resolution", "length", "video_codec", "path"),
+    "track": ("artist", "title", "album", "track", "state", "length", "bitrate", "lossless", "path"),
+    "game": ("title", "system", "regions", "size", "state", "discs", "path"),
+    "font": ("family", "style", "size", "glyphs", "version", "faces", "path"),
+    "design": ("title", "maker", "hoop", "stitches", "width_mm", "height_mm", "colours", "path"),
+    "kit": ("title", "maker", "section", "size", "pictures", "path"),
     "picture": ("title", "width", "height", "size", "path"),
-    "archive": ("members", "unpacked", "size", "path"),
-    "document": ("title", "pages", "size", "path"),
+    "archive": ("size", "members", "unpacked", "path"),
+    "document": ("title", "size", "pages", "path"),
 }
-"""What matters for each kind."""
+"""What matters for each kind, the most first; where it is stands last."""
+_STAY = frozenset(["path", "title", "what", "family"])
+"""Columns that say which item it is: they are shown at any width."""
+
+
+def least_of(columns: Sequence[str]) -> list[str]:
+    """Return which columns may go where there is too little room, the one that matters least first."""
+    return [column for column in reversed(columns) if column not in _STAY]
+
 
 _PLACES: Mapping[str, Callable[[Item], Value]] = {
     "path": lambda item: written(item.path),

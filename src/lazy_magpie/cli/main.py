@@ -18,7 +18,8 @@ NEEDS_YOU, WRONG_USE, COULD_NOT = 1, 2, 3
 def main(argv: list[str] | None = None) -> int:
     """Run one command and return its exit code: 0 done, 1 needs you, 2 wrong use, 3 could not."""
     argv = sys.argv[1:] if argv is None else argv
-    verbose = "-v" in argv or "--verbose" in argv
+    options = argv[: argv.index("--")] if "--" in argv else argv
+    verbose = "-v" in options or "--verbose" in options
     try:
         return _run(argv)
     except BrokenPipeError:  # whoever read our output has seen enough
@@ -48,14 +49,10 @@ def _run(argv: list[str]) -> int:
     if argv == ["--version"]:  # before anything is imported
         print(f"magpie {__version__}")
         return 0
-    from lazy_magpie.cli.commands import COMMANDS
-    from lazy_magpie.cli.parser import KNOWN_TAGS, build, command_in
-    from lazy_magpie.suggest import nearest
+    from lazy_magpie.cli.parser import KNOWN_TAGS, SHELLS, build, command_in, known_command
 
     name = command_in(argv)
-    if name and name not in COMMANDS:
-        raise UsageError(f"There is no command “{name}”{nearest(name, COMMANDS)} “magpie --help” lists them.")
-    parser = build(name)
+    parser = build(known_command(name) if name else "")
     args = parser.parse_args(argv)
     if args.version:
         print(f"magpie {__version__}")
@@ -63,6 +60,10 @@ def _run(argv: list[str]) -> int:
     if args.completion:
         import shtab
 
+        from lazy_magpie.cli.commands import COMMANDS
+
+        if args.completion not in SHELLS:
+            raise UsageError(f"No completion for “{args.completion}”. Available: {', '.join(SHELLS)}.")
         print(shtab.complete(build(*COMMANDS), shell=args.completion, preamble=KNOWN_TAGS))  # type: ignore[arg-type]
         return 0
     if not args.command:

@@ -7,11 +7,11 @@ from collections.abc import Callable, Iterator
 from importlib import import_module
 from typing import NoReturn
 
-from lazy_magpie.cli.commands import COMMANDS
+from lazy_magpie.cli.commands import COMMANDS, GROUPS, MEANT
 from lazy_magpie.errors import UsageError
 from lazy_magpie.suggest import nearest
 
-SHELLS = ("bash", "zsh", "tcsh")
+SHELLS = ("bash", "zsh", "tcsh", "fish")
 KNOWN_TAGS = {
     "bash": """_magpie_tags() {
   { printf '%s\\n' put drop rename merge colour list; magpie tag list --names 2>/dev/null; } |
@@ -43,6 +43,10 @@ class Parser(argparse.ArgumentParser):
     """A parser whose errors are one sentence, with the nearest known option; words and options mix in any order."""
 
     _mixing = False
+
+    def format_help(self) -> str:
+        """Return the help: of the program itself an overview of its commands."""
+        return _overview(self) if self._subparsers is not None else super().format_help()
 
     def parse_known_args(self, args=None, namespace=None):  # type: ignore[no-untyped-def]
         """Parse as argparse does, but let words of one argument stand on both sides of an option."""
@@ -76,17 +80,25 @@ def _with_commands(parser: argparse.ArgumentParser) -> Iterator[argparse.Argumen
             yield from action.choices.values()
 
 
+EXIT_CODES = "Exit codes: 0 done; 1 done, and something needs you; 2 wrong use; 3 could not."
+_SUMMARY = "Catalogue, name and file a large collection without losing a file."
+
+
+def known_command(name: str) -> str:
+    """Return a command by its name. Raises UsageError for what is none, with the one that is meant."""
+    if name in COMMANDS:
+        return name
+    meant = next((command for command, words in MEANT.items() if name.lower() in words.split()), "")
+    hint = f". Did you mean “magpie {meant}”?" if meant else nearest(name, COMMANDS)
+    raise UsageError(f"There is no command “{name}”{hint} “magpie --help” lists them.")
+
+
 def build(*whole: str) -> Parser:
     """Return the parser, with the arguments of the commands named; the others are known by name alone."""
-    parser = Parser(
-        prog="magpie",
-        description="Catalogues, names and files large collections, and never loses a file.",
-        epilog="Each command has its own --help.",
-        allow_abbrev=False,
-    )
+    parser = Parser(prog="magpie", usage="magpie [-C DIR] COMMAND …", allow_abbrev=False)
     parser.add_argument("-C", dest="folder", metavar="DIR", default=".", help="work on the collection that DIR lies in")
     parser.add_argument("--version", action="store_true", help="print the version")
-    parser.add_argument("--completion", choices=SHELLS, metavar="SHELL", help="print completion for bash, zsh or tcsh")
+    parser.add_argument("--completion", metavar="SHELL", help=f"print completion for {', '.join(SHELLS)}")
     _add_everywhere(parser, default=False)
     commands = parser.add_subparsers(prog="magpie", dest="command", metavar="COMMAND", parser_class=Parser)
     for name, summary in COMMANDS.items():
@@ -104,15 +116,49 @@ def build(*whole: str) -> Parser:
     return parser
 
 
+def help_of(parser: argparse.ArgumentParser, name: str = "") -> str:
+    """Return the help of a command as it is printed, "" for the overview."""
+    if not name:
+        return _overview(parser)
+    return next(one for one in _with_commands(parser) if one.prog == f"magpie {name}").format_help()
+
+
+def _overview(parser: argparse.ArgumentParser) -> str:
+    """Return the commands by what one wants to do, and the options that all have."""
+    wide = max(map(len, COMMANDS))
+    lines = [_SUMMARY, "", f"usage: {parser.usage}"]
+    for group, commands in GROUPS.items():
+        lines += ["", group, *(f"  {name:<{wide}}  {text}" for name, text in commands.items())]
+    options = argparse.HelpFormatter("magpie", width=100, max_help_position=26)
+    options.start_section("Options")
+    options.add_arguments(action for action in parser._actions if not isinstance(action, argparse._SubParsersAction))
+    options.end_section()
+    return "\n".join(
+        [
+            *lines, "", options.format_help().rstrip(), "",
+            "“magpie help COMMAND” tells all about a command. “--” ends the options: what follows are words and paths.",
+            EXIT_CODES, "",
+        ]
+    )  # fmt: skip
+
+
 def _add_everywhere(parser: argparse.ArgumentParser, default: object) -> None:
     """Add the options that every command has, before and behind its name."""
     for names, text in (
-        (("--json",), "machine output on stdout"),
-        (("--quiet",), "nothing on stderr but errors"),
+        (("-j", "--json"), "JSON on stdout"),
+        (("-q", "--quiet"), "nothing on stderr but errors"),
         (("-v", "--verbose"), "more detail; where an error came from"),
-        (("--no-colour",), "no colour"),
     ):
         parser.add_argument(*names, action="store_true", default=default, help=text)
+    nothing = default if default == argparse.SUPPRESS else "auto"
+    parser.add_argument(
+        "--colour", "--color", choices=("auto", "always", "never"), metavar="WHEN", default=nothing,
+        help="auto (on a terminal), always or never",
+    )  # fmt: skip
+    parser.add_argument(
+        "--no-colour", "--no-color", dest="colour", action="store_const", const="never", default=nothing,
+        help="the same as --colour never",
+    )  # fmt: skip
 
 
 def command_in(argv: list[str]) -> str:
@@ -121,7 +167,7 @@ def command_in(argv: list[str]) -> str:
     for word in argv:
         if skip:
             skip = False
-        elif word in ("-C", "--completion"):
+        elif word in ("-C", "--completion", "--colour", "--color"):
             skip = True
         elif not word.startswith("-"):
             return word

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Conflict, Plan, Step, StepKind, Unmoved
@@ -115,7 +116,7 @@ def _show_summary(terminal: Terminal, groups: dict[str, list[Step]]) -> None:
     rows = [
         (name, _counted(steps), written(name_of(steps[0].target or steps[0].source))) for name, steps in groups.items()
     ]
-    terminal.table(("group", "steps", "for example"), rows)
+    terminal.table(Table(("group", "steps", "for example"), rows, least=("for example",)))
     terminal.say()
     terminal.say("One group whole: magpie plans N --group NAME; everything: magpie plans N --whole.")
 

@@ -6,13 +6,16 @@ import argparse
 import json
 import os
 import re
+import shutil
 import sys
 import time
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
+from lazy_magpie.cli.table import Table, cell_width, fitted, padded
+from lazy_magpie.formatting import duration_text
 from lazy_magpie.paths import visible
 
 _CODES = {"bold": "1", "dim": "2", "new": "32", "old": "36", "warn": "35", "bad": "31", "head": "1;34"}
@@ -20,10 +23,8 @@ COLOURS = {
     "red": "31", "green": "32", "yellow": "33", "blue": "34", "purple": "35", "teal": "36", "grey": "90",
 }  # fmt: skip
 """The colours that a person may give a tag."""
-_INDEX = {"red": 1, "green": 2, "yellow": 3, "blue": 4, "purple": 5, "teal": 6, "grey": 8}
-"""The same as numbers of a terminal's palette."""
-_PROGRESS_AFTER = 1.0
-_WHOLE_UP_TO = 28
+_OF_STATE = {"doubtful": "warn", "unknown": "bad", "unfinished": "bad", "stopped": "warn"}
+_PROGRESS_AFTER, _PROGRESS_EVERY = 1.0, 0.1
 
 
 class Ticker(Protocol):
@@ -74,7 +75,8 @@ class Terminal:
     @classmethod
     def of(cls, args: argparse.Namespace) -> Terminal:
         """Return the terminal that the options and the environment ask for."""
-        colour = not args.no_colour and "NO_COLOR" not in os.environ and sys.stdout.isatty()
+        usual = "NO_COLOR" not in os.environ and sys.stdout.isatty()
+        colour = args.colour == "always" or (args.colour == "auto" and usual)
         return cls(args.json, args.quiet, args.verbose, colour)
 
     def styled(self, text: str, style: str) -> str:
@@ -109,64 +111,41 @@ class Terminal:
             before = ", "
         print("}" if value else "{}")
 
-    def table(
-        self,
-        columns: Sequence[str],
-        rows: Sequence[Sequence[str]],
-        right: Sequence[str] = (),
-        tints: Mapping[str, str] | None = None,
-    ) -> None:
-        """Print a table: on a terminal as wide as it is, long values cut; else whole and aligned.
+    def table(self, table: Table, tints: Mapping[str, str] | None = None, dim: Collection[int] = ()) -> None:
+        """Print a table: on a terminal as wide as it is (`fitted` says what gives way), else whole and aligned.
 
-        `tints` are the colours of words in the column “tag”.
+        `tints` are the colours of words in the column “tag”, `dim` the rows that matter less.
         """
-        rows = [[visible(cell).replace("\n", "\\x0a") for cell in row] for row in rows]
-        if sys.stdout.isatty():
-            self._rich_table(columns, rows, right, tints or {})
-            return
-        widths = [max(len(row[i]) for row in [columns, *rows]) for i in range(len(columns))]
-        for row in [columns, *rows]:
-            cells = (
-                cell.rjust(width) if column in right else cell.ljust(width)
-                for cell, width, column in zip(row, widths, columns, strict=True)
-            )
-            self.say("  ".join(cells).rstrip())
+        rows = [[visible(cell).replace("\n", "\\x0a") for cell in row] for row in table.rows]
+        table = replace(table, rows=rows)
+        if width := self.width:
+            columns, rows, widths = fitted(table, width)
+        else:
+            columns = table.columns
+            widths = [max(cell_width(row[at]) for row in [columns, *rows]) for at in range(len(columns))]
+        head = (padded(name, width, right=name in table.right) for name, width in zip(columns, widths, strict=True))
+        self.say(self.styled("  ".join(head).rstrip(), "bold"))
+        for number, row in enumerate(rows):
+            cells = []
+            for column, cell, width in zip(columns, row, widths, strict=True):
+                text = padded(cell, width, right=column in table.right)
+                cells.append(self._tinted(text, tints or {}) if column == "tag" else self._by_state(text, cell))
+            line = "  ".join(cells).rstrip()
+            self.say(self.styled(line, "dim") if number in dim else line)
 
-    def _rich_table(
-        self, columns: Sequence[str], rows: Sequence[Sequence[str]], right: Sequence[str], tints: Mapping[str, str]
-    ) -> None:
-        from rich.box import SIMPLE_HEAD
-        from rich.console import Console
-        from rich.table import Table
-        from rich.text import Text
+    @property
+    def width(self) -> int:
+        """How many cells wide the terminal is that the answer goes to, 0 where it goes elsewhere."""
+        return shutil.get_terminal_size().columns if sys.stdout.isatty() else 0
 
-        table = Table(box=SIMPLE_HEAD, header_style="bold", pad_edge=False)
-        console = Console(no_color=not self.colour, highlight=False)
-        widths = [max(len(row[at]) for row in [columns, *rows]) for at in range(len(columns))]
-        least = [min(width, _WHOLE_UP_TO) for width in widths[:-1]]
-        rest = max(console.width - sum(width + 3 for width in least) - 4, _WHOLE_UP_TO)  # the last, a path, gives way
-        if sum(width + 3 for width in widths) + 1 <= console.width:  # all of it fits
-            least, rest = widths[:-1], widths[-1]
-        for column, width in zip(columns, [*least, rest], strict=True):
-            justify = "right" if column in right else "left"
-            table.add_column(
-                column,
-                justify=justify,  # type: ignore[arg-type]
-                no_wrap=True,
-                overflow="ellipsis",
-                max_width=width,
-            )
-        for row in rows:
-            texts = [Text(cell, style=self._cell_style(cell)) for cell in row]
-            if tints and "tag" in columns:
-                tagged = texts[columns.index("tag")]
-                for tag, colour in tints.items():
-                    tagged.highlight_regex(rf"(?<![^,] )(?<![^ ]){re.escape(tag)}(?=,|$)", f"color({_INDEX[colour]})")
-            table.add_row(*texts)
-        console.print(table)
+    def _by_state(self, text: str, cell: str) -> str:
+        style = _OF_STATE.get(cell)
+        return self.styled(text, style) if style else text
 
-    def _cell_style(self, cell: str) -> str:
-        return {"doubtful": "magenta", "unknown": "red", "unfinished": "red", "stopped": "magenta"}.get(cell, "")
+    def _tinted(self, text: str, tints: Mapping[str, str]) -> str:
+        """Return a cell of tags with each that has a colour in it."""
+        parts = re.split(r"(, |\s+$)", text)
+        return "".join(self.coloured(part, tints.get(part, "")) for part in parts)
 
     @contextmanager
     def progress(self, label: str, total: int | None = None) -> Iterator[Ticker]:
@@ -174,31 +153,42 @@ class Terminal:
         if self.quiet or not sys.stderr.isatty():
             yield lambda done, what="": None
             return
-        from rich.console import Console
-        from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
-
-        start = time.monotonic()
-        bar = Progress(
-            TextColumn("{task.description:<12}"),
-            BarColumn(complete_style="green"),
-            MofNCompleteColumn(),
-            TextColumn("{task.fields[rate]:>9,.0f}/s"),
-            TimeRemainingColumn(),
-            console=Console(stderr=True, no_color=not self.colour),
-            transient=False,
-        )
-        task = bar.add_task(label, total=total, rate=0)
-        begun: dict[str, float] = {}
-
-        def tick(done: int, what: str = "") -> None:
-            now = time.monotonic()
-            began = begun.setdefault(what or label, now)
-            if now - start > _PROGRESS_AFTER and not bar.live.is_started:
-                bar.start()
-            bar.update(task, completed=done, description=what or label, rate=done / max(now - began, 0.01))
-
+        bar = _Progress(label, total)
         try:
-            yield tick
+            yield bar.tick
         finally:
-            if bar.live.is_started:
-                bar.stop()
+            bar.clear()
+
+
+class _Progress:
+    """One line on stderr that says how far work is, with rate and time left; it leaves nothing behind."""
+
+    def __init__(self, label: str, total: int | None) -> None:
+        self.label, self.total = label, total
+        self.began = self.shown = time.monotonic()
+        self.begun: dict[str, float] = {}
+        self.width = 0
+
+    def tick(self, done: int, what: str = "") -> None:
+        """Show that `done` are done, of `what`."""
+        now = time.monotonic()
+        label = what or self.label
+        began = self.begun.setdefault(label, now)
+        if now - self.began < _PROGRESS_AFTER or now - self.shown < _PROGRESS_EVERY:
+            return
+        self.shown = now
+        rate = done / max(now - began, 0.01)
+        parts = [f"{label} {done:,}", f"{rate:,.0f}/s"]
+        if self.total:
+            parts[0] += f" of {self.total:,} ({done / self.total:.0%})"
+            parts.append(f"{duration_text((self.total - done) / max(rate, 0.01))} left")
+        text = "  ".join(parts)[: shutil.get_terminal_size().columns - 1]
+        sys.stderr.write(f"\r{text.ljust(self.width)}")
+        sys.stderr.flush()
+        self.width = len(text)
+
+    def clear(self) -> None:
+        """Take the line away."""
+        if self.width:
+            sys.stderr.write(f"\r{' ' * self.width}\r")
+            sys.stderr.flush()

@@ -13,7 +13,7 @@ from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 
 PICTURE_ROLES = {
     "poster": "cover", "cover": "cover", "folder": "cover", "front": "cover", "movie": "cover", "dvd": "cover",
-    "backdrop": "backdrop", "fanart": "backdrop", "background": "backdrop", "back": "other", "disc": "other",
+    "backdrop": "backdrop", "fanart": "backdrop", "background": "backdrop", "back": "cover", "disc": "other",
     "thumb": "thumbnail", "thumbnail": "thumbnail", "logo": "other", "banner": "other",
     "landscape": "other",
 }  # fmt: skip

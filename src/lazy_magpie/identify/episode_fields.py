@@ -196,6 +196,9 @@ def put_behind(found: CandidateBuilder, name: Name, start: int, *, may_have_part
         found.doubts.append(f"bracket in title: “{title}” may be the episode's title or a remark")
     if text not in (text.upper(), text.lower()):
         title = _doubt_end(found, name, title, end)
+    if title in LANGUAGE_CODES:
+        found.doubts.append(f"language or title: “{title}” may be the language's code or the episode's title")
+        title = ""
     lower = title.isupper() and is_shouted(text) and not ends_in_initials(title)
     if cleaned := normalize_title(title.lower() if lower else title):
         found.put("episode_title", cleaned, "name", title)

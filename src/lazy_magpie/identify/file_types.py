@@ -48,7 +48,7 @@ UNFINISHED = _endings("part crdownload partial download !ut opdownload !qb tmp f
 _JUNK = frozenset("thumbs.db ehthumbs.db ehthumbs_vista.db .ds_store desktop.ini .directory folder.desktop".split())
 _JUNK_ENDINGS = (".url", ".lnk")
 _JUNK_BEGINNINGS = ("._", "~$")
-_JUNK_SIGNS = (*_JUNK, *_JUNK_ENDINGS, *_JUNK_BEGINNINGS, "__macosx/")
+_JUNK_SIGNS = (*_JUNK, *_JUNK_ENDINGS, *_JUNK_BEGINNINGS, "__macosx/", "~")
 _TWICE = "mkv mp4 avi m4v mov wmv mpg mpeg mp3 flac ogg m4a jpg jpeg png"
 _SECOND_ENDING = re.compile(
     rf"(?<=[^\W_])(\.(?:{'|'.join(_TWICE.split())}|{'|'.join(_TWICE.upper().split())}))(?=$|[ _]?[(\[ _])"
@@ -60,7 +60,8 @@ _PAPERS = re.compile(r"(?i)(readme|license|licence|copying|changelog|changes|aut
 def is_junk(name: str) -> bool:
     """Say whether a file of this name is left over by an operating system or a web page."""
     low = name.lower()
-    return low in _JUNK or low.startswith(_JUNK_BEGINNINGS) or low.endswith(_JUNK_ENDINGS)
+    left_open = low.startswith("~") and low.endswith(".tmp")  # what an office program had open
+    return left_open or low in _JUNK or low.startswith(_JUNK_BEGINNINGS) or low.endswith(_JUNK_ENDINGS)
 
 
 def junk_in(paths: Sequence[str]) -> list[str]:

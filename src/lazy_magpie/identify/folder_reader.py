@@ -57,6 +57,8 @@ _ROLES: Mapping[str, str] = {
     "picture.artwork": "cover", "picture.scans": "cover", "game.manual": "instructions",
 }  # fmt: skip
 """What concepts say of a file that lies beside a thing."""
+_PAPERS, _OF_PAPERS = frozenset(["licence", "instructions", "info"]), ("licence.", "role.", "document.readme")
+"""Papers that are nothing without the thing that they are about, where they are called by nothing else."""
 _SAVES = frozenset(".sav .srm .state .ss .eep .sra .fla .mcr .mcd .dsv".split())
 _WITH_GAMES = frozenset(".xml .m3u .ips .bps .ups .xdelta .ppf .txt .pdf .cht".split())
 _BESIDE_KINDS = frozenset([Kind.PICTURE, Kind.DOCUMENT, Kind.UNKNOWN])
@@ -325,6 +327,8 @@ def _beside(path: str, read: RoledPlace, identity: Identity, names: FileNames) -
     if identity.kind not in _BESIDE_KINDS:
         return identity
     role = role_in(stem, _ROLES)
+    if role in _PAPERS and _says_paper(stem):
+        return _companion(role, stem)  # whatever it lies with
     if read.beside and identity.kind is Kind.PICTURE and (there := role_in(read.beside, _ROLES)):
         role = role or there
         return _companion(role, stem)
@@ -342,6 +346,11 @@ def _beside(path: str, read: RoledPlace, identity: Identity, names: FileNames) -
             return _companion("cover", stem)
         return _doubtful(identity, f"{FOLDER_ROLE}: “{stem}” may belong to what lies beside it")
     return identity
+
+
+def _says_paper(stem: str) -> bool:
+    """Say whether a whole name can mean nothing but a paper that goes with a thing."""
+    return any(strength == 2 and concept.startswith(_OF_PAPERS) for concept, strength in meaning(stem).items())
 
 
 def _companion(role: str, text: str) -> Identity:

@@ -33,8 +33,8 @@ _STATUS = re.compile(r"(?i)^([a-z][a-z ]*?)[ ._-]?\d*$")
 _VERSION_BEHIND = re.compile(r"(?i)[ ._]+v(\d+\.\d+[a-z]?)$")
 _LETTERS = re.compile(r"(?i)\((?:rev )?[uejw]{1,3}\)|\(rev [a-z]\)")
 _LANGUAGES = re.compile(rf"\((?:{'|'.join(LANGUAGE_CODES)})(?:,(?:{'|'.join(LANGUAGE_CODES)}))*\)", re.IGNORECASE)
-_LISTED = re.compile(r"^(?:0\d{2,3} - |\d{2,3}\. )(?=\D)")
-"""A number in a list before a game's title."""
+_LISTED = re.compile(r"^(?:0\d{2,3} - |(?!18|19|20)[1-9]\d{3} - |\d{2,3}\. )(?=\D)")
+"""A number in a list before a game's title; four digits that are no year."""
 _STARTS = frozenset(("bios", "boot", "bootrom", "firmware", "ipl"))
 """Words for what a system starts with."""
 _NO_TITLE = re.compile(r"(?i)^(?:dis[ck]|cd|track|game|rom|image|side)[ ._-]?(?:\d{1,2}|[a-d])?$")

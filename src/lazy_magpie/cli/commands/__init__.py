@@ -1,26 +1,68 @@
 """The commands, one file each. A file's `register` adds its arguments to a parser and sets `run`."""
 
-COMMANDS = {
-    "start": "makes a folder a collection: a commented magpie.toml, and a place for magpie's own files",
-    "scan": "reads what is on disk into the catalogue",
-    "intake": "plans bringing downloads in: unpacked, joined, each thing in its place or in the inbox",
-    "find": "lists items; without words all",
-    "show": "shows all about an item: what it is and why, its files, where it should be",
-    "explain": "says how a name or file is understood, field by field, with the evidence",
-    "settle": "settles what is doubtful: grouped questions, best candidates first",
-    "titles": "reads title lists, asks title services, serves a list",
-    "tag": "puts words of your own on items, takes them off, renames, merges and colours them",
-    "sheet": "makes a worksheet of items to fill in, and takes what was filled in",
-    "view": "makes folders of links that hold what find words name, and keeps them up to date",
-    "tidy": "plans names and places by the shelves' namings",
-    "copies": "finds copies, chooses by rules which one stays, plans holding or linking the others",
-    "plans": "lists the plans that wait, shows one, or drops one",
-    "apply": "applies a plan, the newest if none is named",
-    "undo": "takes back a change, the newest not undone if none is named",
-    "redo": "does a change again that was taken back, or the rest of one that was stopped",
-    "held": "lists what the holding area has, brings it back, or empties it for good",
-    "forget": "lets go of what is missing for good; no file is touched",
-    "history": "lists the changes: when, who, how many, undone or not",
-    "demo": "makes the demo collection and runs a tour on it",
+GROUPS = {
+    "Set up": {
+        "start": "turn a folder into a collection",
+        "scan": "read what is on disk into the catalogue",
+        "titles": "add, search and serve title lists, and ask title services",
+        "demo": "make the demo collection and run a tour on it",
+    },
+    "Look": {
+        "status": "see what is new, in doubt or pending, and the next step",
+        "find": "list items (all, if no words are given)",
+        "show": "show all about an item",
+        "explain": "say how a name, a file or a folder is understood, and why",
+    },
+    "Name and file": {
+        "intake": "plan how to bring downloads in",
+        "settle": "settle what is in doubt",
+        "tidy": "plan names and places from each shelf's naming scheme",
+    },
+    "Tags": {
+        "tag": "add, remove, rename, merge and colour tags",
+        "sheet": "make a worksheet of items, and take in what was filled in",
+        "view": "make folders of links to matching items",
+    },
+    "Copies": {
+        "copies": "find copies, and plan to hold or link those that can go",
+    },
+    "Change and undo": {
+        "plans": "list pending plans, show one, or drop one",
+        "apply": "apply a plan (default: the newest)",
+        "undo": "undo a change (default: the latest)",
+        "redo": "redo an undone change, or finish one that was stopped",
+        "held": "list what the holding area has, restore it, or empty it",
+        "forget": "forget files that are gone for good",
+        "history": "list changes",
+    },
 }
-"""Every command with its one sentence, in the order of the work."""
+"""What one wants to do, and the commands for it, each with its one sentence; in the order of the work."""
+
+COMMANDS = {name: text for group in GROUPS.values() for name, text in group.items()} | {
+    "help": "show the help of a command"
+}
+"""Every command with its one sentence."""
+
+MEANT = {
+    "find": "ls list search query filter grep items",
+    "show": "info details cat view-item inspect",
+    "copies": "dedupe dedup duplicates dupes twins compare",
+    "copies --hold": "remove rm delete del clean",
+    "tidy": "organize organise sort rename move mv file reorganize arrange",
+    "intake": "import add ingest get",
+    "scan": "update refresh index rescan sync",
+    "start": "init create new setup",
+    "settle": "fix resolve identify answer match",
+    "held": "trash bin hold",
+    "held restore": "restore recover",
+    "undo": "revert rollback back",
+    "apply": "commit run do execute",
+    "plans": "preview pending plan",
+    "history": "log changes",
+    "status": "stat summary report check",
+    "titles": "lookup lists",
+    "tag": "label tags keyword",
+    "sheet": "export spreadsheet excel csv",
+    "help": "man usage commands",
+}
+"""Words that people try, by the command that does what they mean."""

@@ -10,15 +10,16 @@ from collections.abc import Sequence
 
 from lazy_magpie import find
 from lazy_magpie.catalogue import Catalogue, Condition, asks_for, opened
-from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, value_of
+from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, least_of, value_of
 from lazy_magpie.cli.json_output import item_shape
 from lazy_magpie.cli.selection import collection_of, condition_of, places_of, told_of_crash
+from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import is_right, with_custom
 from lazy_magpie.formatting import duration_text, size_text
-from lazy_magpie.model import Item
+from lazy_magpie.model import Item, Kind
 from lazy_magpie.suggest import nearest
 
 _EXAMPLES = """examples:
@@ -63,7 +64,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             for item in items:
                 terminal.json(item_shape(item, places.away))
             return 0
-        found = list(items)
+        found = list(items) if args.sort else sorted(items, key=_matters_less)
+        least = [] if columns else least_of(_usual(catalogue, found, places))
         columns = columns or _usual(catalogue, found, places)
         tints = catalogue.tags.colours() if "tag" in columns else {}
     if args.keep:
@@ -74,8 +76,15 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         _csv(found, columns)
     else:
         rows = [cells(item, columns, places.away) for item in found]
-        terminal.table(columns, rows, right=[column for column in columns if is_right(column)], tints=tints)
+        dim = [at for at, item in enumerate(found) if _matters_less(item)]
+        right = [column for column in columns if is_right(column)]
+        terminal.table(Table(columns, rows, least, right), tints=tints, dim=dim)
     return 0
+
+
+def _matters_less(item: Item) -> bool:
+    """Say whether an item only lies beside others, or should not be there at all: such stand last."""
+    return item.kind in (Kind.COMPANION, Kind.JUNK, Kind.UNFINISHED)
 
 
 def _kind_of(found: Sequence[Item]) -> str:
@@ -136,7 +145,8 @@ def _total(collection: Collection, catalogue: Catalogue, condition: Condition, t
         )
         for (by, name), total in rows
     ]
-    terminal.table(("by", "name", "count", "size", "length"), table, right=("count", "size", "length"))
+    columns = ("by", "name", "count", "size", "length")
+    terminal.table(Table(columns, table, least=("length",), right=("count", "size", "length")))
     return 0
 
 

@@ -12,6 +12,7 @@ from lazy_magpie.change import Held, RunControl, delete_held, held_things, older
 from lazy_magpie.cli.outcome_view import show_outcome
 from lazy_magpie.cli.selection import agreed, collection_of, told_of_crash
 from lazy_magpie.cli.signals import stoppable
+from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
@@ -98,7 +99,7 @@ def _list(ones: Sequence[Held], terminal: Terminal) -> None:
         terminal.note("Nothing is held.")
     else:
         rows = [(one.since[:10], str(one.change), size_text(one.size), written(one.origin), one.why) for one in ones]
-        terminal.table(("since", "change", "size", "was", "why"), rows, right=("change", "size"))
+        terminal.table(Table(("since", "change", "size", "was", "why"), rows, ("change",), right=("change", "size")))
         terminal.note(f"{count_text(len(ones), 'thing')}, {size_text(sum(one.size for one in ones))} in all.")
 
 

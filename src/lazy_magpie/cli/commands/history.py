@@ -11,6 +11,7 @@ from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.parser import CHANGE
 from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.selection import collection_of
+from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
@@ -57,7 +58,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             )
             for change in changes
         ]
-        terminal.table(columns, rows, right=("change", "steps", "skipped", "failed"))
+        terminal.table(Table(columns, rows, right=("change", "steps", "skipped", "failed")))
     return 0
 
 

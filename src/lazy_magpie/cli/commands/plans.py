@@ -9,6 +9,7 @@ from lazy_magpie.change import locked
 from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.plan_view import groups_of, show_plan
 from lazy_magpie.cli.selection import collection_of, told_of_crash
+from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.suggest import nearest
@@ -66,7 +67,7 @@ def _list(catalogue: Catalogue, terminal: Terminal) -> None:
         terminal.note("No plan waits; “magpie tidy” makes one.")
     else:
         rows = [(str(plan.number), plan.command, f"{plan.steps:,}", plan.made) for plan in kept]
-        terminal.table(("plan", "command", "steps", "made"), rows, right=("plan", "steps"))
+        terminal.table(Table(("plan", "command", "steps", "made"), rows, right=("plan", "steps")))
 
 
 def _show(catalogue: Catalogue, number: int, args: argparse.Namespace, terminal: Terminal) -> None:

@@ -11,6 +11,7 @@ from lazy_magpie.catalogue import Catalogue, NewTitle, opened
 from lazy_magpie.change import locked
 from lazy_magpie.cli.parser import whole
 from lazy_magpie.cli.selection import collection_of
+from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal, Ticker
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.formatting import count_text
@@ -108,7 +109,7 @@ def _list(args: argparse.Namespace, terminal: Terminal) -> int:
             (one.name, one.sort, f"{one.titles:,}" if one.sort == "file" else "", one.source, one.added[:10])
             for one in lists
         ]
-        terminal.table(("list", "sort", "titles", "source", "added"), rows, right=("titles",))
+        terminal.table(Table(("list", "sort", "titles", "source", "added"), rows, ("sort",), right=("titles",)))
     return 0
 
 
@@ -128,7 +129,8 @@ def _search(args: argparse.Namespace, words: str, terminal: Terminal) -> int:
             shown = (one.text, f"{one.score:.2f}", one.why, "; ".join(one.title.others), one.title.list)
             kinds_of.setdefault(shown, []).append(one.title.kind)
         rows = [("any" if len(of) == len(KINDS) else ", ".join(of), *shown) for shown, of in kinds_of.items()]
-        terminal.table(("kind", "title", "score", "why", "other titles", "list"), rows, right=("score",))
+        columns = ("kind", "title", "score", "why", "other titles", "list")
+        terminal.table(Table(columns, rows, ("list", "other titles", "kind"), right=("score",)))
     return 0
 
 

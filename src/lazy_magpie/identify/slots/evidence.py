@@ -52,13 +52,18 @@ class Folder:
 
 @dataclass(frozen=True)
 class Beside:
-    """The names of one sort of file in a folder, lined up: what recurs, and which numbers count."""
+    """The names of one sort of file in a folder, lined up: what recurs, and which numbers count.
+
+    `recurring` says of the segments of names with so many, by place, which recurs most: of artists and titles that is
+    the artist.
+    """
 
     names: Sequence[Name]
     segments: Counter[str] = field(default_factory=Counter)
     words: Counter[str] = field(default_factory=Counter)
     lengths: Counter[int] = field(default_factory=Counter)
     counting: frozenset[tuple[int, int]] = frozenset()
+    recurring: Mapping[tuple[int, int], str] = field(default_factory=dict)
 
     @classmethod
     def of(cls, stems: Iterable[str]) -> Beside:
@@ -74,7 +79,7 @@ class Beside:
                 if word.key.isdecimal() and len(word.key) < 5:
                     numbers.setdefault(place, []).append(int(word.key))
         counting = frozenset(place for place, values in numbers.items() if _counts(values, len(names)))
-        return cls(names, segments, words, lengths, counting)
+        return cls(names, segments, words, lengths, counting, _recurring(names))
 
     def share(self, counts: Counter[Any], key: Any) -> str:
         """Return how many of the names have a segment or a word: "alone", "one", "some", "all"."""
@@ -90,7 +95,23 @@ class Beside:
             tuple(self.share(self.segments, segment) for segment in name.segments),
             tuple(self.share(self.words, word.key) for word in name.words),
             tuple(str(at) for at, (place, _) in enumerate(places(name)) if place in self.counting),
+            tuple(self.recurring.get((len(name.segments), place), "") for place in range(len(name.segments))),
         )
+
+
+def _recurring(names: Iterable[Name]) -> dict[tuple[int, int], str]:
+    """Return, by the number of segments and the place of one, whether it is the one that recurs most among the names
+    that have so many; where none recurs there is nothing."""
+    lined: dict[int, list[Sequence[str]]] = {}
+    for name in names:
+        lined.setdefault(len(name.segments), []).append(name.segments)
+    found = {}
+    for count, some in lined.items():
+        again = [len(some) - len(set(column)) for column in zip(*some, strict=True)]
+        if count > 1 and max(again):
+            for place, times in enumerate(again):
+                found[count, place] = "most" if times == max(again) else "less" if times else "never"
+    return found
 
 
 def places(name: Name) -> Iterator[tuple[tuple[int, int], Word]]:
@@ -253,6 +274,8 @@ class PathEvidence:
             row += ["file", *self.said]
             row += [f"file {said}" for said in row if said.startswith(("segment ", "digits", "in brackets", "year"))]
             row.append(f"segment shared by {self.beside.share(self.beside.segments, name.segments[word.segment])}")
+            here = self.beside.recurring.get((len(name.segments), word.segment), "no")
+            row.append(f"segment recurs: {here}")
             row.append(f"word shared by {self.beside.share(self.beside.words, word.key)}")
             if at in self.beside.counting and word.key.isdecimal():
                 row.append("counts")

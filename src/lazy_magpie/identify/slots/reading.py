@@ -13,11 +13,11 @@ from lazy_magpie.identify.roles.place import FolderReading
 from lazy_magpie.identify.slots import chain
 from lazy_magpie.identify.slots.chain import JOINT_AT
 from lazy_magpie.identify.slots.evidence import Beside, Folder, PathEvidence, folders_above
-from lazy_magpie.identify.slots.kinds import DIVISION, KINDS, NAME, NUMBER, SLOTS, WORK, YEAR, Seen, SlotReading
+from lazy_magpie.identify.slots.kinds import DIVISION, KINDS, NAME, NUMBER, OWNER, SLOTS, WORK, YEAR, Seen, SlotReading
 from lazy_magpie.identify.slots.words import CLOSE, OPEN, Name, name_of_words
 from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.model import Value
-from lazy_magpie.words import remembered
+from lazy_magpie.words import inside, remembered
 
 BLOCK = 64
 """So many names are read at once."""
@@ -116,6 +116,11 @@ class SlotReader:
                 if (runs := by_name[place].get(slot)) and (value := _value(names[place].text, runs, slot)):
                     found[field] = value, ("name" if place == last else "folder", names[place].text)
                     break
+        if "year" in self.shape.fields.get(YEAR, ()) and "year" not in found:
+            for name in names[-2:-4:-1]:
+                if year := _year_of(name.text):
+                    found["year"] = year, ("folder", name.text)
+                    break
         return found
 
 
@@ -131,6 +136,9 @@ def _search(slot: str, last: int) -> Sequence[int]:
     return [*nearest[1:], last] if slot == WORK else nearest
 
 
+_LONG = 5
+"""So many letters are no word cut short."""
+_CENTURIES = ("18", "19", "20")
 _MOST_DIGITS = 6
 """No song, disc or season has a longer number."""
 Runs = tuple[tuple[int, int], ...]
@@ -156,14 +164,51 @@ def _value(text: str, runs: Runs, slot: str) -> Value | None:
     if slot in (NUMBER, DIVISION, YEAR):
         return _number(name, *runs[0], is_year=slot == YEAR)
     first, last = max(runs, key=lambda run: name.words[run[1]].end - name.words[run[0]].start)
+    if slot == OWNER:  # nobody is called by a day
+        while first < last and name.words[first].year:
+            first += 1
+    if slot == NAME:
+        last = _with_version(name, last)
+    if slot in (NAME, WORK):
+        last = _with_number(name, last)
     return normalize_title(_text(name, first, last))
+
+
+def _with_number(name: Name, last: int) -> int:
+    """Return the last word of a title that ends at `last`: the number behind a word cut short is its own (op. 44)."""
+    end, behind = name.words[last], name.words[last + 1 : last + 2]
+    if behind and behind[0].key.isdecimal() and len(end.key) < _LONG and name.text[end.end : behind[0].start] == ". ":
+        return last + 1
+    return last
+
+
+def _with_version(name: Name, last: int) -> int:
+    """Return the last word of a title that ends at `last`, with brackets behind it that say which version it is."""
+    end = last + 1
+    if end >= len(name.words) or name.words[end].gap != "open":
+        return last
+    while end < len(name.words) and name.words[end].segment == name.words[last + 1].segment:
+        end += 1
+    bracket = name.text[name.words[last + 1].start : name.words[end - 1].end]
+    says = any(concept.startswith("track.") for some, _ in inside(bracket) for concept in some)
+    return _with_version(name, end - 1) if says else last
+
+
+@remembered(4096)
+def _year_of(text: str) -> int:
+    """Return the one year that stands in a folder's name in brackets or as a part of a date, 0 for none or several."""
+    name = name_of_words(text)
+    dated = {word.year for word in name.words if word.year}
+    digits = (word.key for word in name.words if word.depth and len(word.key) == 4 and word.key.isdecimal())
+    found = dated or {int(year) for year in digits if year.startswith(_CENTURIES)}
+    return found.pop() if len(found) == 1 else 0
 
 
 def _number(name: Name, first: int, last: int, *, is_year: bool) -> int | None:
     if year := name.words[first].year:
         return year
     digits = "".join(word.key for word in name.words[first : last + 1])
-    if is_year and not (len(digits) == 4 and digits.startswith(("18", "19", "20"))):
+    if is_year and not (len(digits) == 4 and digits.startswith(_CENTURIES)):
         return None
     return int(digits) if digits.isdecimal() and len(digits) <= _MOST_DIGITS else None
 
