@@ -23,7 +23,8 @@ DOCS = Path(__file__).parent.parent / "docs"
 def test_version_and_help_as_installed() -> None:
     assert program("--version").out == f"magpie {__version__}\n"
     text = program("--help").out
-    assert all(f"    {name} " in text for name in COMMANDS)
+    assert all(f"  {name} " in text for name in COMMANDS if name != "help")
+    assert max(map(len, text.splitlines())) <= 110 and "Exit codes" in text
     assert program().code == 0
 
 
@@ -193,7 +194,7 @@ def test_find(small: Collection, words: str, paths: set[str]) -> None:
 
 def test_find_prints_a_table(small: Collection) -> None:
     out = small.ok("find", "fog").out
-    head = ["state", "what", "resolution", "video_codec", "length", "size", "path"]
+    head = ["what", "size", "state", "resolution", "length", "picture_codec", "path"]
     assert "Dockside S01E02 Fog" in out and out.splitlines()[0].split() == head
 
 

@@ -47,6 +47,7 @@ def crafts(tree: Tree) -> Collection:
         "Heap/chip8/Buoy Bandit (Europe).ch8",
     )
     collection.run("scan")
+    collection.ok("settle", "Heap/GullwickSans-Bold.ttf", "--set", "family=Gullwick Sans")
     return collection
 
 

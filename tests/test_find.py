@@ -254,17 +254,17 @@ def test_columns_are_chosen_and_kept_for_a_kind(scanned: Collection) -> None:
         return scanned.ok("find", *words).out.splitlines()[0].split()
 
     assert head("kind", "is", "track")[:3] == ["state", "artist", "album"]
-    assert head("kind", "is", "track", "--columns", "title,bitrate", "--keep") == ["title", "bitrate"]
+    assert head("kind", "is", "track", "--columns", "title,bitrate", "--remember") == ["title", "bitrate"]
     assert head("kind", "is", "track") == ["title", "bitrate"]
     assert head("kind", "is", "movie")[0] == "state"
-    scanned.ok("find", "kind", "is", "track", "--columns", "", "--keep")
+    scanned.ok("find", "kind", "is", "track", "--columns", "", "--remember")
     assert head("kind", "is", "track")[:3] == ["state", "artist", "album"]
     assert "did you mean “title”?" in scanned.ok("find", "--columns", "titel", code=2).err
     assert "did you mean “size”?" in scanned.ok("find", "--sort", "sise", code=2).err
 
 
 def test_sorted_added_up_and_as_csv(scanned: Collection) -> None:
-    rows = list(csv.DictReader(io.StringIO(scanned.ok("find", "--sort", "size", "--down", "--csv").out)))
+    rows = list(csv.DictReader(io.StringIO(scanned.ok("find", "--sort", "size", "--reverse", "--csv").out)))
     sizes = [int(row["size"]) for row in rows if row["size"]]
     assert sizes == sorted(sizes, reverse=True) and len(rows) > 90
     totals = {(row["by"], row["name"]): row for row in scanned.ok("find", "--total", "--json").lines}
@@ -280,7 +280,7 @@ def test_a_list_is_sorted_by_the_outermost_of_several_values_and_ends_with_what_
     years = {"Kelp (2001).mkv": 2001, "Tern (1994).mkv": 1994, "Auk (1987).mkv": 1987, "Skua.mkv": None}
     collection = tree([f"films/{name}" for name in years])
     collection.ok("scan")
-    listed = collection.ok("find", "--sort", "year", *["--down"] * down, "--json").lines
+    listed = collection.ok("find", "--sort", "year", *["--reverse"] * down, "--json").lines
     ordered = sorted((year for year in years.values() if year), reverse=down)
     assert [item["fields"].get("year") for item in listed] == [*ordered, None]
 

@@ -15,7 +15,7 @@ from lazy_magpie.readers.worker_pool import read_all, read_one
 from tests.conftest import Collection
 
 FACTS: dict[str, dict[str, Any]] = {
-    "Heap/Kelp Harvest (2001).mkv": {"resolution": "72p", "video_codec": "mpeg4", "width": 128},
+    "Heap/Kelp Harvest (2001).mkv": {"resolution": "72p", "picture_codec": "mpeg4", "width": 128},
     "Music/Ida Marrow/Low Lights (2009)/01 - Slack Water.flac": {"lossless": True, "artist": "Ida Marrow", "track": 1},
     "Music/The Pierheads/Kite Day/01 Kite Day.mp3": {"bitrate": 320000, "lossless": False},
     "Fonts/Gullwick Sans/GullwickSans-Bold.ttf": {"family": "Gullwick Sans", "style": "Bold", "scripts": ["latin"]},

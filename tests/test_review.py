@@ -130,7 +130,7 @@ def test_groups_are_applied_alone_and_the_rest_waits(tree: Tree) -> None:
     collection.ok("scan")
     collection.ok("tidy")
     answer = collection.ok("apply", "--only", "Dockside")
-    assert "wait as plan 2" in answer.err
+    assert "pending as plan 2" in answer.err
     assert len([path for path in collection.files() if path.startswith("Series/")]) == 2
     collection.ok("apply", "2", "--except", "Tern (2002)")
     assert "Tern (2002).mkv" in collection.files() and "Films/Kelp (2001)/Kelp (2001).mkv" in collection.files()

@@ -90,7 +90,7 @@ def test_an_old_answer_taken_back_leaves_a_newer_one(doubtful: Collection) -> No
 def test_what_a_list_settled_yields_to_a_person_and_to_a_better_list(doubtful: Collection, tmp_path: Path) -> None:
     doubtful.ok("settle", "--auto")
     (tmp_path / "better.csv").write_text("kind,title,year\nmovie,The Tern-Watchers,1985\n")
-    doubtful.ok("titles", "remove", "list")
+    doubtful.ok("titles", "drop", "list")
     doubtful.ok("titles", "add", str(tmp_path / "better.csv"))
     assert doubtful.ok("settle", "--auto", "--json").json["done"] == 1
     assert state_of(doubtful, "the tern watchers 1985.mp4")[1]["title"] == "The Tern-Watchers"

@@ -185,7 +185,7 @@ def test_a_name_that_would_be_misread_is_not_written(tree: Tree) -> None:
     config = SHELVES.replace('folder = "Films"', 'folder = "Films"\nnaming = "mine"')
     config += '[naming.mine]\nmovie = "{title} {year}"\n'
     (left,) = _plan(tree(["Kelp (2001).mkv"], config))["left"]
-    assert "would be read otherwise" in left["why"]
+    assert "would be misread as something in doubt (bare year)" in left["why"]
 
 
 def test_plain_keeps_films_in_one_folder(tree: Tree) -> None:

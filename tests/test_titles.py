@@ -151,8 +151,8 @@ def test_lists_are_added_listed_searched_and_removed(tree: Tree, listed: Path) -
     assert (one["list"], one["sort"], one["titles"]) == ("list", "file", 9)
     (found,) = collection.ok("titles", "search", "mayak", "--json").lines
     assert found["title"] == "Маяк" and found["year"] == 1981
-    assert "did you mean “list”?" in collection.ok("titles", "remove", "lst", code=2).err
-    collection.ok("titles", "remove", "list")
+    assert "did you mean “list”?" in collection.ok("titles", "drop", "lst", code=2).err
+    collection.ok("titles", "drop", "list")
     assert collection.ok("titles", "search", "mayak", "--json").out == ""
     assert "takes add FILE|URL" in collection.ok("titles", "search", code=2).err
 

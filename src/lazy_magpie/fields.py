@@ -129,8 +129,8 @@ _SORT_OF = {
 _NAMES: Mapping[FieldType, str] = {
     FieldType.TEXT: (
         "kind state title show episode_title edition artist album_artist album genre system revision maker family "
-        "style section code glyph of role extra languages regions status language resolution source codec video_codec "
-        "audio_codec audio_languages subtitle_languages hoop volume disc_system colour_mode scripts version licence "
+        "style section code glyph of role extra languages regions status language resolution source codec picture_codec "
+        "sound_codec audio_languages subtitle_languages hoop volume disc_system colour_mode scripts version licence "
         "author vendor top real_type unreadable ending group dump root header header_title keywords tag"
     ),
     FieldType.NUMBER: (

@@ -46,6 +46,11 @@ def _day(number: int) -> str:
     return datetime.date.fromordinal(_FIRST_DAY + number).isoformat()
 
 
+def time_text(moment: str) -> str:
+    """Return a moment (ISO 8601) in local time as 2019-03-21 14:05, "" for none."""
+    return f"{datetime.datetime.fromisoformat(moment).astimezone():%Y-%m-%d %H:%M}" if moment else ""
+
+
 def count_text(count: int, one: str, many: str = "") -> str:
     """Return `1 file`, `3 files`, `1,240 files`."""
     return f"{count:,} {one if count == 1 else many or one + 's'}"

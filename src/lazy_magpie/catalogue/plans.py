@@ -14,13 +14,18 @@ from lazy_magpie.step_codec import details_of, step_from
 
 
 class SavedPlan(NamedTuple):
-    """What a list of plans shows of one."""
+    """What a list of plans shows of one.
+
+    `made` is ISO 8601, UTC; `state` is kept (it is pending), applied, dropped, or replaced by a newer one of its
+    command. `since` is the newest change when it was made, None where that is not known.
+    """
 
     number: int
     made: str
     command: str
     state: str
     steps: int
+    since: int | None = None
 
 
 class Plans:
@@ -29,12 +34,17 @@ class Plans:
     def __init__(self, db: sqlite3.Connection) -> None:
         self.db = db
 
-    def keep(self, plan: Plan) -> int:
-        """Store a plan and return its number."""
+    def keep(self, plan: Plan, since: int) -> int:
+        """Store a plan and return its number; it takes the place of pending ones of its command.
+
+        `since` is the newest change that there is.
+        """
         with self.db:
+            self.db.execute("UPDATE plan SET state = 'replaced' WHERE state = 'kept' AND command = ?", (plan.command,))
             cursor = self.db.execute(
-                "INSERT INTO plan (made, command, state, steps, passed, drives) VALUES (?, ?, 'kept', ?, ?, ?)",
-                (_now(), plan.command, len(plan.steps), json.dumps(dict(plan.passed)), _drives_text(plan)),
+                "INSERT INTO plan (made, command, state, steps, passed, drives, since) "
+                "VALUES (?, ?, 'kept', ?, ?, ?, ?)",
+                (_now(), plan.command, len(plan.steps), json.dumps(dict(plan.passed)), _drives_text(plan), since),
             )
             number = int(cursor.lastrowid or 0)
             self.db.executemany(
@@ -47,16 +57,28 @@ class Plans:
     def list(self, state: str = "kept") -> list[SavedPlan]:
         """Return the plans in a state, the newest last."""
         rows = self.db.execute(
-            "SELECT number, made, command, state, steps FROM plan WHERE state = ? ORDER BY number", (state,)
+            "SELECT number, made, command, state, steps, since FROM plan WHERE state = ? ORDER BY number", (state,)
         )
         return [SavedPlan(*row) for row in rows]
 
     def get(self, number: int) -> SavedPlan | None:
         """Return what is known of plan `number`, None where there is none."""
         row = self.db.execute(
-            "SELECT number, made, command, state, steps FROM plan WHERE number = ?", (number,)
+            "SELECT number, made, command, state, steps, since FROM plan WHERE number = ?", (number,)
         ).fetchone()
         return SavedPlan(*row) if row else None
+
+    def replaced_by(self, plan: SavedPlan) -> int:
+        """Return the plan that took the place of one."""
+        row = self.db.execute(
+            "SELECT min(number) FROM plan WHERE number > ? AND command = ?", (plan.number, plan.command)
+        ).fetchone()
+        return int(row[0] or 0)
+
+    def renew(self, number: int, since: int) -> None:
+        """Say that a plan still holds after a change: the rest of one that was applied in part."""
+        with self.db:
+            self.db.execute("UPDATE plan SET made = ?, since = ? WHERE number = ?", (_now(), since, number))
 
     def load(self, number: int) -> Plan:
         """Return plan `number` whole."""
@@ -104,7 +126,7 @@ class Plans:
             )
 
     def set_state(self, number: int, state: str) -> None:
-        """Say that a plan was applied or dropped."""
+        """Say that a plan was applied, dropped or replaced."""
         with self.db:
             self.db.execute("UPDATE plan SET state = ? WHERE number = ?", (state, number))
 
@@ -140,4 +162,4 @@ def _drives_text(plan: Plan) -> str | None:
 
 
 def _now() -> str:
-    return datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
+    return datetime.datetime.now(datetime.UTC).isoformat(timespec="microseconds")

@@ -332,6 +332,17 @@ ALTER TABLE folder ADD COLUMN told_role TEXT NOT NULL DEFAULT '';   -- what a pe
 ELEVENTH = """
 CREATE INDEX item_show ON item (json_extract(fields, '$.show'), json_extract(fields, '$.show_year'))
     WHERE kind = 'episode';
+ALTER TABLE root ADD COLUMN scanned TEXT NOT NULL DEFAULT '';   -- when it was walked as a whole last: ISO 8601, UTC
+ALTER TABLE root ADD COLUMN files_seen INTEGER NOT NULL DEFAULT 0;  -- what there was then
+ALTER TABLE root ADD COLUMN bytes_seen INTEGER NOT NULL DEFAULT 0;
+UPDATE told SET facts = replace(replace(facts, '"video_codec"', '"picture_codec"'), '"audio_codec"', '"sound_codec"')
+    WHERE facts LIKE '%_codec"%';
+UPDATE item SET facts = replace(replace(facts, '"video_codec"', '"picture_codec"'), '"audio_codec"', '"sound_codec"')
+    WHERE facts LIKE '%_codec"%';
+UPDATE field SET name = 'picture_codec' WHERE name = 'video_codec';
+UPDATE field SET name = 'sound_codec' WHERE name = 'audio_codec';
+UPDATE kept_columns SET columns = replace(replace(columns, 'video_codec', 'picture_codec'), 'audio_codec', 'sound_codec');
+ALTER TABLE plan ADD COLUMN since INTEGER;   -- the newest change when it was made
 ALTER TABLE title ADD COLUMN languages TEXT NOT NULL DEFAULT '{}';  -- JSON: titles by language
 """
 

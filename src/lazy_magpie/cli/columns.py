@@ -15,8 +15,8 @@ from lazy_magpie.suggest import nearest
 MIXED = ("kind", "what", "size", "state", "path")
 """The columns where items of several kinds stand in one list."""
 OF_KIND: Mapping[str, tuple[str, ...]] = {
-    "movie": ("title", "year", "size", "state", "resolution", "length", "edition", "video_codec", "path"),
-    "episode": ("what", "size", "state", "resolution", "length", "video_codec", "path"),
+    "movie": ("title", "year", "size", "state", "resolution", "length", "edition", "picture_codec", "path"),
+    "episode": ("what", "size", "state", "resolution", "length", "picture_codec", "path"),
     "track": ("artist", "title", "album", "track", "state", "length", "bitrate", "lossless", "path"),
     "game": ("title", "system", "regions", "size", "state", "discs", "path"),
     "font": ("family", "style", "size", "glyphs", "version", "faces", "path"),

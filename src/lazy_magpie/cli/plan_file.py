@@ -21,6 +21,8 @@ def save_if_asked(plan: Plan, args: argparse.Namespace) -> None:
 
     Raises UsageError where the file is there already and `--force` does not say otherwise.
     """
+    if args.save and args.now:
+        raise UsageError("--now applies the plan at once, --save keeps it to be corrected first; say one of them.")
     if not args.save or not plan.steps:
         return
     path = Path(args.save)

@@ -35,3 +35,14 @@ class State(StrEnum):
     CLEAR = "clear"
     DOUBTFUL = "doubtful"
     UNKNOWN = "unknown"
+
+
+_IN_PROSE = {
+    Kind.MOVIE: "a film", Kind.EPISODE: "an episode", Kind.TRACK: "a song", Kind.EXTRA: "an extra",
+    Kind.ARCHIVE: "an archive", Kind.UNFINISHED: "an unfinished download", Kind.UNKNOWN: "something unknown",
+}  # fmt: skip
+
+
+def in_prose(kind: Kind) -> str:
+    """Return what a kind is called in a sentence: a film, an episode, a song."""
+    return _IN_PROSE.get(kind, f"a {kind.value}")

@@ -10,7 +10,7 @@
 | lossless | whether the coding keeps every sample |
 | variable | whether the bit rate varies, where the format says so |
 | keywords | words of the person's own, where the format has a place for them |
-| audio_codec | how the sound is coded |
+| sound_codec | how the sound is coded |
 
 ID3 (id3.org, 2.2 to 2.4), Vorbis comments (xiph.org), MP4 and APE tags are read by the names of mutagen's "easy"
 interface, which are the same for all of them.
@@ -76,7 +76,7 @@ def _measured(file: Any) -> dict[str, Value]:
     codec = _LOSSLESS.get(sort) or _LOSSY.get(sort) or str(getattr(info, "codec", "")).partition(".")[0]
     found: dict[str, Value] = {"lossless": sort in _LOSSLESS or codec == "alac"}
     if codec:
-        found["audio_codec"] = {"mp4a": "aac"}.get(codec, codec)
+        found["sound_codec"] = {"mp4a": "aac"}.get(codec, codec)
     for name, attribute in (("length", "length"), ("bitrate", "bitrate"), ("channels", "channels")):
         if value := getattr(info, attribute, 0):
             found[name] = round(value, 1) if name == "length" else int(value)

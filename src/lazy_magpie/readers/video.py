@@ -6,7 +6,7 @@
 | width, height | pixels |
 | length | seconds |
 | bitrate | bits a second, of the whole file |
-| video_codec, audio_codec | how picture and sound (of the first stream of each) are coded |
+| picture_codec, sound_codec | how picture and sound (of the first stream of each) are coded |
 | audio_languages, subtitle_languages | ISO 639-1 codes, in the order of the streams |
 | title | the title tag of the container, if there is one |
 """
@@ -38,9 +38,9 @@ def read(path: str) -> dict[str, Value]:
         if streams.video:
             picture = streams.video[0]
             facts |= {"width": picture.width, "height": picture.height, "resolution": f"{picture.height}p"}
-            facts["video_codec"] = picture.codec_context.name
+            facts["picture_codec"] = picture.codec_context.name
         if streams.audio:
-            facts["audio_codec"] = streams.audio[0].codec_context.name
+            facts["sound_codec"] = streams.audio[0].codec_context.name
         for name, found in (("audio_languages", streams.audio), ("subtitle_languages", streams.subtitles)):
             if languages := _languages(found):
                 facts[name] = languages

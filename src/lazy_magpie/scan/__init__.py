@@ -143,6 +143,7 @@ def scan(
     catalogue.writer.index_stale()
     if later:  # these folders are looked at again, though nothing in them changes
         catalogue.files.mark_dirty(dirty)
+    catalogue.note("new", str(walked.new - moved))
     catalogue.commit()
     laps.end("index")
     waiting = [
@@ -204,6 +205,8 @@ def _walked(
             found = walk(catalogue, RootToWalk(root, top, passed[root]), tops_of(below, top), number, tick)
             unreadable += [Unread(here.names[root], path, why) for path, why in found.unreadable]
             all_of.add(found)
+            if paths is None:
+                catalogue.roots.note_scan(root, found.files, found.bytes)
     return all_of, unreadable
 
 

@@ -7,7 +7,7 @@ from collections.abc import Collection as Collection_
 from collections.abc import Iterable, Sequence
 
 from lazy_magpie import change
-from lazy_magpie.catalogue import Catalogue, OneOf, relocate
+from lazy_magpie.catalogue import Catalogue, OneOf, SavedPlan, relocate
 from lazy_magpie.change import (
     Change,
     Filesystem,
@@ -38,6 +38,7 @@ __all__ = [
     "apply",
     "journal_store",
     "keep",
+    "newer_change",
     "of_item",
     "plan_named",
     "recover",
@@ -56,23 +57,34 @@ def journal_store(collection: Collection) -> JournalStore:
 
 def keep(collection: Collection, catalogue: Catalogue, plan: Plan) -> Plan:
     """Keep a new plan, with the drives that are mounted now, and return it with its number."""
-    plan = dataclasses.replace(plan, drives=journal_store(collection).disk.drives())
-    return dataclasses.replace(plan, number=catalogue.plans.keep(plan))
+    store = journal_store(collection)
+    plan = dataclasses.replace(plan, drives=store.disk.drives())
+    return dataclasses.replace(plan, number=catalogue.plans.keep(plan, max(store.changes(), default=0)))
+
+
+def newer_change(collection: Collection, plan: SavedPlan) -> int:
+    """Return the change that was made, undone or redone after a plan was made, 0 for none."""
+    newer = [
+        one.number
+        for one in change.history(journal_store(collection))
+        if (plan.since is not None and one.number > plan.since) or one.ended > plan.made
+    ]
+    return max(newer, default=0)
 
 
 def plan_named(catalogue: Catalogue, number: int) -> Plan:
-    """Return plan `number` (0: the newest that waits). Raises UsageError where there is none to apply."""
+    """Return plan `number` (0: the newest that is pending). Raises UsageError where there is none to apply."""
     if not number:
         kept = catalogue.plans.list()
         if not kept:
-            raise UsageError("No plan is waiting; “magpie tidy” makes one.")
+            raise UsageError("No plan is pending; “magpie tidy” makes one.")
         number = kept[-1].number
     found = catalogue.plans.get(number)
     if found is None:
         raise UsageError(f"There is no plan {number}; “magpie plans” lists them.")
     if found.state != "kept":
         hint = "“magpie redo” does a change again" if found.state == "applied" else "make a new one"
-        raise UsageError(f"Plan {number} was {found.state} already; {hint}.")
+        raise UsageError(f"Plan {number} is no longer pending: it was {found.state}; {hint}.")
     return catalogue.plans.load(number)
 
 

@@ -25,8 +25,8 @@ from lazy_magpie.services.session import writing
 from lazy_magpie.suggest import nearest
 
 _EXAMPLES = """examples:
-  magpie apply                                the newest plan that waits
-  magpie apply 3 --except "Tidewater Lane"    plan 3 without one group, which goes on waiting
+  magpie apply                                the newest pending plan
+  magpie apply 3 --except "Tidewater Lane"    plan 3 without one group, which stays pending
   magpie apply plan.csv                       a plan saved with --save and corrected by hand
 """
 
@@ -41,6 +41,7 @@ def register(parser: argparse.ArgumentParser) -> None:
         "--only", action="append", default=[], metavar="GROUP", help="this group alone; may be repeated"
     )
     parser.add_argument("--except", dest="but", action="append", default=[], metavar="GROUP", help="all but this group")
+    parser.add_argument("--anyway", action="store_true", help="apply a plan that is older than a later change")
     parser.set_defaults(run=run)
 
 
@@ -51,9 +52,28 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         raise UsageError("--only and --except exclude each other; name the groups with one of them.")
     with writing(collection, "apply", terminal.note) as catalogue:
         plan = _plan(args.plan, collection, catalogue)
+        _refuse_old(plan, args, collection, catalogue)
+        if not args.plan:
+            terminal.note(f"Applying plan {plan.number} ({plan.command}, {count_text(len(plan.steps), 'step')}).")
+        rest = 0
         if args.only or args.but:
-            plan = _part(plan, args, collection, catalogue, terminal)
-        return apply_plan(collection, catalogue, plan, terminal)
+            plan, rest = _part(plan, args, collection, catalogue)
+        code = apply_plan(collection, catalogue, plan, terminal)
+        if rest:
+            catalogue.plans.renew(rest, max(execute.journal_store(collection).changes(), default=0))
+            terminal.note(f"The other groups are pending as plan {rest}.")
+        return code
+
+
+def _refuse_old(plan: Plan, args: argparse.Namespace, collection: Collection, catalogue: Catalogue) -> None:
+    """Raise UsageError for a plan that is older than a change: what it looked at may be otherwise now."""
+    saved = catalogue.plans.get(plan.number)
+    newer = execute.newer_change(collection, saved) if saved and not args.anyway else 0
+    if newer:
+        raise UsageError(
+            f"Plan {plan.number} is older than change {newer}, so it may not fit any more. Make it anew "
+            f"(magpie {plan.command}), or say --anyway."
+        )
 
 
 def _plan(word: str, collection: Collection, catalogue: Catalogue) -> Plan:
@@ -73,10 +93,8 @@ def _plan(word: str, collection: Collection, catalogue: Catalogue) -> Plan:
     return edited if edited is plan else with_references(collection, catalogue, edited)
 
 
-def _part(
-    plan: Plan, args: argparse.Namespace, collection: Collection, catalogue: Catalogue, terminal: Terminal
-) -> Plan:
-    """Return the groups of a plan that are to be applied; the rest is kept as a plan of its own."""
+def _part(plan: Plan, args: argparse.Namespace, collection: Collection, catalogue: Catalogue) -> tuple[Plan, int]:
+    """Return the groups of a plan that are to be applied, and the number of the plan that the rest is kept as, or 0."""
     groups = groups_of(plan)
     for name in (*args.only, *args.but):
         if name not in groups:
@@ -85,9 +103,7 @@ def _part(
     keep = [shelf.folder for shelf in collection.config.shelves]
     halves = execute.split(plan, chosen, listing_of(str(collection.root)), keep)
     part, rest = (with_references(collection, catalogue, half) for half in halves)
-    if rest.steps:
-        terminal.note(f"The other groups wait as plan {execute.keep(collection, catalogue, rest).number}.")
-    return part
+    return part, execute.keep(collection, catalogue, rest).number if rest.steps else 0
 
 
 def apply_plan(collection: Collection, catalogue: Catalogue, plan: Plan, terminal: Terminal) -> int:
@@ -97,4 +113,4 @@ def apply_plan(collection: Collection, catalogue: Catalogue, plan: Plan, termina
     tag = collection.config.intake.tag
     if plan.command == "intake" and tag and (tagged := tag_new(collection, catalogue, plan, tag)):
         terminal.note(f"{count_text(tagged.done, 'item')} tagged “{tag}” (change {tagged.change}).")
-    return show_outcome(terminal, outcome, "done", f"To take it back: magpie undo {outcome.change}")
+    return show_outcome(terminal, outcome, "done", f"To undo: magpie undo {outcome.change}")

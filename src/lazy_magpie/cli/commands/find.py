@@ -7,11 +7,13 @@ import csv
 import sys
 from collections import Counter
 from collections.abc import Sequence
+from itertools import islice
 
 from lazy_magpie import find
 from lazy_magpie.catalogue import Catalogue, Condition, asks_for, opened
 from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, least_of, value_of
 from lazy_magpie.cli.json_output import item_shape
+from lazy_magpie.cli.parser import whole
 from lazy_magpie.cli.selection import collection_of, condition_of, places_of, told_of_crash
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
@@ -25,7 +27,7 @@ from lazy_magpie.suggest import nearest
 _EXAMPLES = """examples:
   magpie find salt orchard                                 words of title, maker or path
   magpie find kind is track bitrate under 256k lossless is no
-  magpie find kind is movie --sort size --down --columns title,year,size --keep
+  magpie find kind is movie --sort size --reverse --columns title,year,size --remember
   magpie find --total                                      what takes the space
 """
 _ALL = "all"
@@ -37,12 +39,13 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     parser.add_argument("words", nargs="*", metavar="WORDS", help="plain words, paths, “kind is movie”; all if none")
     parser.add_argument("--text", nargs="+", metavar="WORD", help="take all of these as plain words")
-    parser.add_argument("--columns", metavar="A,B,C", help="the columns to show; “” for the usual ones again")
-    parser.add_argument("--keep", action="store_true", help="keep these columns for the kind that is listed")
-    parser.add_argument("--sort", metavar="FIELD", default="", help="sort by a field, the smallest first")
-    parser.add_argument("--down", action="store_true", help="the largest first")
+    parser.add_argument("--columns", metavar="A,B,C", help="the columns to show; “” for the usual ones")
+    parser.add_argument("--remember", action="store_true", help="use these columns for this kind from now on")
+    parser.add_argument("--sort", metavar="FIELD", default="", help="sort by a field, smallest first")
+    parser.add_argument("--reverse", action="store_true", help="largest first")
+    parser.add_argument("--limit", type=whole(1, 10**9), metavar="N", help="the first N items alone")
     parser.add_argument("--total", action="store_true", help="count, size and length by kind, shelf, maker and system")
-    parser.add_argument("--csv", action="store_true", help="comma-separated values, as a spreadsheet reads them")
+    parser.add_argument("--csv", action="store_true", help="comma-separated values for a spreadsheet")
     parser.set_defaults(run=run)
 
 
@@ -59,16 +62,22 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         condition = find.plain(args.text) if args.text else condition_of(collection, catalogue, args.words, places)
         if args.total:
             return _total(collection, catalogue, condition, terminal)
-        items = catalogue.items.ask(condition, args.sort, down=args.down, gone=asks_for(condition, "gone"))
+        items = catalogue.items.ask(condition, args.sort, down=args.reverse, gone=asks_for(condition, "gone"))
+        if args.reverse and not args.sort:
+            items = reversed(list(items))
+        if not args.sort and not terminal.as_json:
+            items = iter(sorted(items, key=_matters_less))
+        if args.limit:
+            items = islice(items, args.limit)
         if terminal.as_json:
             for item in items:
                 terminal.json(item_shape(item, places.away))
             return 0
-        found = list(items) if args.sort else sorted(items, key=_matters_less)
+        found = list(items)
         least = [] if columns else least_of(_usual(catalogue, found, places))
         columns = columns or _usual(catalogue, found, places)
         tints = catalogue.tags.colours() if "tag" in columns else {}
-    if args.keep:
+    if args.remember:
         _keep(collection, found, columns if args.columns else [])
     if not found:
         terminal.note("Nothing found.")
@@ -103,7 +112,7 @@ def _usual(catalogue: Catalogue, found: Sequence[Item], places: find.Places) -> 
 def _keep(collection: Collection, found: Sequence[Item], columns: Sequence[str]) -> None:
     from lazy_magpie.change import locked
 
-    with locked(collection.state_dir, "find --keep"), opened(collection, write=True) as catalogue:
+    with locked(collection.state_dir, "find --remember"), opened(collection, write=True) as catalogue:
         catalogue.items.keep_columns(_kind_of(found), columns)
 
 

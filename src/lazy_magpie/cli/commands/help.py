@@ -6,9 +6,15 @@ import argparse
 
 from lazy_magpie.cli.terminal import Terminal
 
+_EXAMPLES = """examples:
+  magpie help            the commands, by what one wants to do
+  magpie help tidy       all about one of them
+"""
+
 
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `help`."""
+    parser.epilog = _EXAMPLES
     parser.add_argument("topic", nargs="?", default="", metavar="COMMAND", help="the command to read about")
     parser.set_defaults(run=run)
 

@@ -1,4 +1,4 @@
-"""`magpie titles add|list|search|serve|remove`: title lists and title services."""
+"""`magpie titles add|list|search|serve|drop`: title lists and title services."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `titles`."""
     parser.epilog = _EXAMPLES
     parser.add_argument(
-        "words", nargs="+", metavar="add FILE|URL | list | search WORDS | serve FILE | remove NAME", help="what to do"
+        "words", nargs="+", metavar="add FILE|URL | list | search WORDS | serve FILE | drop NAME", help="what to do"
     )
     parser.add_argument("--name", default="", help="what a list or service is called here")
     parser.add_argument("--kind", choices=KINDS, metavar="KIND", help=f"search one kind alone: {', '.join(KINDS)}")
@@ -55,10 +55,10 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             return _list(args, terminal)
         case ["search", *words] if words:
             return _search(args, " ".join(words), terminal)
-        case ["remove", name]:
-            return _remove(args, name, terminal)
+        case ["drop", name]:
+            return _drop(args, name, terminal)
         case _:
-            raise UsageError("“magpie titles” takes add FILE|URL, list, search WORDS, serve FILE, or remove NAME.")
+            raise UsageError("“magpie titles” takes add FILE|URL, list, search WORDS, serve FILE, or drop NAME.")
 
 
 def _add(args: argparse.Namespace, source: str, terminal: Terminal) -> int:
@@ -154,9 +154,9 @@ def candidate_shape(one: TitleMatch) -> dict[str, object]:
     }
 
 
-def _remove(args: argparse.Namespace, name: str, terminal: Terminal) -> int:
+def _drop(args: argparse.Namespace, name: str, terminal: Terminal) -> int:
     collection = collection_of(args)
-    with locked(collection.state_dir, "titles remove"), opened(collection, write=True, scanned=False) as catalogue:
+    with locked(collection.state_dir, "titles drop"), opened(collection, write=True, scanned=False) as catalogue:
         names = [one.name for one in catalogue.titles.lists()]
         if not catalogue.titles.remove_list(name):
             raise UsageError(f"There is no title list “{name}”{nearest(name, names)} “magpie titles list” lists them.")

@@ -26,8 +26,8 @@ from lazy_magpie.words import inside, meaning, remembered
 
 SURE_FROM = 0.9
 """So likely right is at the least what is called clear."""
-_SURE_FROM_OF: Mapping[Kind, float] = {Kind.PICTURE: 0.85, Kind.DOCUMENT: 0.85, Kind.FONT: 0.95}
-"""Less will do for a picture or paper by itself, which is filed nowhere; of fonts there was the least to learn from."""
+_SURE_FROM_OF: Mapping[Kind, float] = {Kind.PICTURE: 0.85, Kind.DOCUMENT: 0.85}
+"""Less will do for a picture or paper by itself, which is filed nowhere."""
 _BESIDE = frozenset([Kind.COMPANION, Kind.PICTURE, Kind.DOCUMENT])
 _EDGE = 0.005
 

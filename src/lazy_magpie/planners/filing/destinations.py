@@ -14,7 +14,8 @@ from lazy_magpie.identify import NO_CONTEXT, Context, disc_folder, identify
 from lazy_magpie.identify.file_types import BY_ENDING, VIDEO
 from lazy_magpie.identify.kit_sections import section_of_folder
 from lazy_magpie.identify.title_text import match_key
-from lazy_magpie.model import File, Item, Kind, State, Value
+from lazy_magpie.model import File, Item, Kind, State, Value, reason_of
+from lazy_magpie.model.kinds import in_prose
 from lazy_magpie.naming import MissingField, UnusableName, path_for, template_for
 from lazy_magpie.naming.levels import front_values, fronts
 from lazy_magpie.naming.safe import safe_value
@@ -74,8 +75,8 @@ def destinations_for(item: Item, shelf: Shelf, config: Config, names: Names) -> 
     except UnusableName as unusable:
         raise Unplaced(f"no usable name: {unusable}") from None
     for destination in found[:1] if item.kind is Kind.KIT else found:
-        if _is_misread(destination, item, config):
-            raise Unplaced(f"its new name “{written(destination.below)}” would be read otherwise than it is meant")
+        if misread := _misread(destination, item, config):
+            raise Unplaced(f"its new name “{written(destination.below)}” would be misread as {misread}")
     return [replace(destination, item=_bare(destination.item)) for destination in found]
 
 
@@ -189,22 +190,37 @@ def _to_inbox(item: Item, shelf: Shelf, config: Config) -> list[Destination]:
     return found
 
 
-def _is_misread(destination: Destination, item: Item, config: Config) -> bool:
-    """Say whether the new name would be read otherwise than as what the item is.
+def _misread(destination: Destination, item: Item, config: Config) -> str:
+    """Return what the new name would be taken for, and what to do about it; "" where that is the item.
 
     This is what makes the round trip a law: a name that a fresh reading would take for something else is not written.
     """
     if destination.item.path == destination.target:
-        return False
+        return ""
     maker = match_key(str(destination.item.fields.get("maker", ""))) if item.kind is Kind.FONT else ""
     around = Context(makers=frozenset([maker])) if maker else NO_CONTEXT  # a font's is one that is known
     read = identify(config.as_read(destination.target, destination.shelf), destination.shelf.kind, around)
     template = template_for(destination.shelf.naming, item.kind, item.fields)
     meant = _as_written(destination.item.fields)
     carried = (template.fields() if template else frozenset()) & meant.keys()
-    said = read.fields if item.kind in _TO_THE_WORD else {key: read.fields.get(key) for key in carried}
-    same = read.kind is item.kind and read.state is State.CLEAR and carried <= read.fields.keys()
-    return not same or any(meant.get(key) != value for key, value in _as_written(said).items())
+    said = _as_written(read.fields if item.kind in _TO_THE_WORD else {key: read.fields.get(key) for key in carried})
+    others = {key: value for key, value in said.items() if meant.get(key) != value}
+    if read.kind is not item.kind:
+        return f"{in_prose(read.kind)}; correct it by hand (--save)"
+    if others:
+        field, value = next(iter(others.items()))
+        name = field.replace("_", " ")
+        was = f"of the {name} “{value}”" if value else f"without its {name}"
+        missing = " give it a year, or" if item.kind is Kind.MOVIE and "year" not in meant else ""
+        return f"{in_prose(read.kind)} {was};{missing} correct it by hand (--save)"
+    if read.state is not State.CLEAR:
+        doubt = reason_of(read.doubts[0]) if read.doubts else "its kind"
+        return f"something in doubt ({doubt}); correct it by hand (--save)"
+    return (
+        ""
+        if carried <= read.fields.keys()
+        else f"{in_prose(read.kind)} with less said of it; correct it by hand (--save)"
+    )
 
 
 def _as_written(values: Mapping[str, Value | None]) -> dict[str, Value | None]:
