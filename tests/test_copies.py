@@ -43,9 +43,9 @@ def test_a_copy_is_found_and_a_rule_says_which_one_stays(two: Collection) -> Non
     (one,) = _found(two, "--keep", "folder:Heap,shelved")
     assert (one["keep"], one["why"]) == (TWO[1], "folder:Heap")
     (one,) = _found(two, "--keep", "better", code=1)
-    assert (one["keep"], one["why"]) == (None, "no rule decides between them")
+    assert (one["keep"], one["why"]) == (None, "no rule chooses one")
     assert "shelved" in two.ok("copies").out
-    assert "0 read" in two.ok("copies").out  # remembered
+    assert "read" not in two.ok("copies").out  # remembered
     assert two.ok("show", "Heap/Kelp (2001).mkv", "--json").lines[0]["copies"] == [TWO[0]]
 
 
@@ -269,7 +269,7 @@ def test_a_whole_folder_is_one_line(tree: Tree) -> None:
     assert {one["others"][0] for one in found[1:]} == {
         f"Heap/{name}.mkv" for name in ("Kelp (2001)/Kelp (2001)", "Hawser (1964)", "Wick")
     }
-    assert "6 copies that can go" in collection.ok("copies").out
+    assert "6 copies can go" in collection.ok("copies").out
     collection.ok("copies", "--hold", "--now")
     assert not (collection.root / "Old").exists() and (collection.root / "Heap/Reed (1950).mkv").exists()
 

@@ -114,10 +114,10 @@ def test_the_tour_runs_as_installed(tmp_path: Path) -> None:
         "is a collection now",
         "1 conflict",
         "steps done",
-        "steps taken back",
-        "folder disagrees: it says 1978",
+        "steps undone",
+        "who is right, the name or the folder? (it says 1978)",
         "3 items settled",
-        "2 copies that can go",
+        "2 copies can go",
         "12 files of 5 archives",
     ):
         assert text in answer.out

@@ -253,12 +253,12 @@ def test_columns_are_chosen_and_kept_for_a_kind(scanned: Collection) -> None:
     def head(*words: str) -> list[str]:
         return scanned.ok("find", *words).out.splitlines()[0].split()
 
-    assert head("kind", "is", "track")[:3] == ["state", "artist", "album"]
+    assert head("kind", "is", "track")[:3] == ["artist", "title", "album"]
     assert head("kind", "is", "track", "--columns", "title,bitrate", "--remember") == ["title", "bitrate"]
     assert head("kind", "is", "track") == ["title", "bitrate"]
-    assert head("kind", "is", "movie")[0] == "state"
+    assert head("kind", "is", "movie")[0] == "title"
     scanned.ok("find", "kind", "is", "track", "--columns", "", "--remember")
-    assert head("kind", "is", "track")[:3] == ["state", "artist", "album"]
+    assert head("kind", "is", "track")[:3] == ["artist", "title", "album"]
     assert "did you mean “title”?" in scanned.ok("find", "--columns", "titel", code=2).err
     assert "did you mean “size”?" in scanned.ok("find", "--sort", "sise", code=2).err
 

@@ -305,7 +305,7 @@ def test_an_archive_that_intake_kept_beside_stays_there_when_one_tidies(heap: Co
     assert {"Fonts/GullwickSans.zip", "Designs/Needle Jetty/njetty_Sea Rose.zip"} <= files
     heap.ok("scan")
     answer = heap.ok("tidy", "--json").json
-    assert not answer["steps"] and answer["passed"] == {"where they were brought in to": 2}
+    assert not answer["steps"] and answer["passed"] == {"stay where intake put them": 2}
 
 
 def test_an_archive_beside_is_known_when_its_designs_were_renamed(heap: Collection) -> None:

@@ -21,7 +21,7 @@ ABOUT_ALL = (
     r"FROM (?:placement|taken|refused|field|looked)$|^SELECT id FROM folder$",
     r"FROM words",  # the full-text index is one itself
     r"FROM title_vocabulary|\.\?$",
-    r"^(?:INSERT INTO folder_of_root|UPDATE item SET stale = \?;)",  # an upgrade
+    r"^\s*(?:INSERT INTO folder_of_root|UPDATE item SET stale = \?;|UPDATE \w+ SET \w+ = replace)",  # upgrades
     r"^WITH here AS",  # which sizes are there more than once
     r"^SELECT DISTINCT archive FROM came_from",  # the archives that are known to be unpacked
     r"FROM tagged|SELECT \? FROM \w+ LIMIT",

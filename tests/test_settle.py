@@ -140,7 +140,7 @@ def test_asked_one_by_one(doubtful: Collection) -> None:
         (("kelp", "--set", "1993"), "“1993” is not FIELD=VALUE"),
         (("kelp", "--set", "title=Kelp"), "still has no year; add --set year=… as well"),
         (("kelp", "--set", "kind=moovie"), "There is no kind “moovie”; did you mean “movie”?"),
-        (("nowhere", "--set", "year=1993"), "No item is called “nowhere”"),
+        (("nowhere", "--set", "year=1993"), "Nothing matches “nowhere”"),
         (("--unset",), "--unset needs ITEMS"),
     ],
 )

@@ -73,7 +73,7 @@ def test_tags_are_dropped_renamed_and_merged_and_all_of_it_is_undone(tagged: Col
 
 def test_a_word_that_is_nearly_a_tag_is_asked_about(tagged: Collection) -> None:
     answer = tagged.ok("tag", "put", "film evning", HAWSER, code=2)
-    assert "There is no tag “film evning” yet, but “film evening”" in answer.err
+    assert "No tag “film evning”. Did you mean “film evening”" in answer.err
     tagged.ok("tag", "put", "film evning", HAWSER, "--new")
     tagged.ok("tag", "drop", "film evning", HAWSER)
     tagged.ok("tag", "colour", "later", "blue")
@@ -85,7 +85,7 @@ def test_a_word_that_is_nearly_a_tag_is_asked_about(tagged: Collection) -> None:
     [
         (("tag", "put", "a,,b", "kelp"), "can't be a tag"),
         (("tag", "put", "ring\x07", "kelp"), "can't be a tag"),
-        (("tag", "put", "seen", "nowhere"), "No item is called"),
+        (("tag", "put", "seen", "nowhere"), "Nothing matches"),
         (("tag", "put", "seen"), "takes put TAG"),
         (("tag", "rename", "film evening", "seen"), "tag merge"),
         (("tag", "colour", "seen", "gren"), "did you mean “green”?"),

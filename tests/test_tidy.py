@@ -169,7 +169,7 @@ def test_kinds_without_a_shelf_and_folders_left_alone_are_counted(tree: Tree) ->
 def test_doubts_are_left_with_their_reason(tree: Tree) -> None:
     collection = tree(["kelp 1985.mkv", "Dockside 105.avi", "part.mkv.part"])
     left = {one["path"]: one["why"] for one in _plan(collection)["left"]}
-    assert "bare year" in left["kelp 1985.mkv"]
+    assert "the film's year" in left["kelp 1985.mkv"]
     assert "season 1 episode 5" in left["Dockside 105.avi"]
     assert left["part.mkv.part"] == "an unfinished download"
 
@@ -257,7 +257,7 @@ def test_a_big_plan_is_shown_by_groups(tree: Tree) -> None:
     collection = tree([f"Dock{n % 5}side s01e{n:02}.mkv" for n in range(70)])
     collection.ok("scan")
     out = collection.ok("tidy").out
-    assert "70 moves in 5 groups" in out and "→" not in out
+    assert "70 files in 5 groups" in out and "→" not in out
     assert collection.ok("plans", "1", "--group", "Dock2side").out.count("→") == 14
     assert collection.ok("plans", "1", "--whole").out.count("→") == 70
     assert collection.ok("plans", "1", "--group", "Dock2sid", code=2).err.count("Dock2side") == 1

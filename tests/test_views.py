@@ -49,7 +49,7 @@ def _links(collection: Collection, name: str) -> dict[str, str]:
 def test_a_view_shows_what_a_find_names(shelves: Collection) -> None:
     before = picture(shelves.root)
     plan = shelves.ok("view", "make", "harbour", "theme", "is", "harbour", "--by", "{kind}").out
-    assert "linked softly" in plan and picture(shelves.root) == before
+    assert "linked by a symbolic link" in plan and picture(shelves.root) == before
     shelves.ok("apply")
     assert _links(shelves, "harbour") == {
         "movie/Kelp (2001).mkv": "Heap/Kelp (2001).mkv",
@@ -151,8 +151,8 @@ def test_a_new_catalogue_knows_the_views_again(shelves: Collection) -> None:
         (("make", "films"), "takes make NAME WORDS"),
         (("make", "films", "kelp", "--by", "{makr}"), "did you mean “maker”?"),
         (("make", "films", "kelp", "--links", "firm"), "invalid choice"),
-        (("refresh", "flms"), "There is no view “flms”"),
-        (("drop", "none"), "there are none"),
+        (("refresh", "flms"), "No view “flms”"),
+        (("drop", "none"), "Known views: none"),
     ],
 )
 def test_wrong_words_are_named(shelves: Collection, words: tuple[str, ...], text: str) -> None:

@@ -65,7 +65,7 @@ def test_mistyped_words(tree: Tree) -> None:
     _refused(collection, ("find", "kind", "is", "moovie"), 2, "There is no kind “moovie”; did you mean “movie”?")
     _refused(collection, ("find", "(", "kelp"), 2, "never closed")
     _refused(collection, ("find", "kelp", "or"), 2, "is missing after “or”")
-    _refused(collection, ("show", "nothing of that name"), 2, "No item is called")
+    _refused(collection, ("show", "nothing of that name"), 2, "Nothing matches")
     _refused(collection, ("apply",), 2, "No plan is pending")
     _refused(collection, ("apply", "7"), 2, "There is no plan 7")
     _refused(collection, ("apply", "x"), 2, "is neither a plan's number nor a .csv file")
@@ -84,7 +84,7 @@ def test_a_plan_is_applied_once(tree: Tree) -> None:
     collection.ok("undo")
     collection.ok("tidy")
     collection.ok("plans", "drop", "2")
-    _refused(collection, ("apply", "2"), 2, "Plan 2 was dropped already")
+    _refused(collection, ("apply", "2"), 2, "it was dropped")
 
 
 def test_files_that_vanished_or_changed_since_the_plan_are_skipped(tree: Tree) -> None:

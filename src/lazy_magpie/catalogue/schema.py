@@ -341,7 +341,8 @@ UPDATE item SET facts = replace(replace(facts, '"video_codec"', '"picture_codec"
     WHERE facts LIKE '%_codec"%';
 UPDATE field SET name = 'picture_codec' WHERE name = 'video_codec';
 UPDATE field SET name = 'sound_codec' WHERE name = 'audio_codec';
-UPDATE kept_columns SET columns = replace(replace(columns, 'video_codec', 'picture_codec'), 'audio_codec', 'sound_codec');
+UPDATE kept_columns SET columns = replace(columns, 'video_codec', 'picture_codec');
+UPDATE kept_columns SET columns = replace(columns, 'audio_codec', 'sound_codec');
 ALTER TABLE plan ADD COLUMN since INTEGER;   -- the newest change when it was made
 ALTER TABLE title ADD COLUMN languages TEXT NOT NULL DEFAULT '{}';  -- JSON: titles by language
 """

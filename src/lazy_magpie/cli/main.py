@@ -49,11 +49,11 @@ def _run(argv: list[str]) -> int:
     if argv == ["--version"]:  # before anything is imported
         print(f"magpie {__version__}")
         return 0
-    from lazy_magpie.cli.parser import KNOWN_TAGS, SHELLS, build, command_in, known_command
+    from lazy_magpie.cli.parser import KNOWN_TAGS, SHELLS, build, command_in, known_command, parsed
 
-    name = command_in(argv)
+    name = command_in(argv[: argv.index("--")] if "--" in argv else argv)
     parser = build(known_command(name) if name else "")
-    args = parser.parse_args(argv)
+    args = parsed(parser, argv)
     if args.version:
         print(f"magpie {__version__}")
         return 0

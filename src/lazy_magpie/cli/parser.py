@@ -72,6 +72,24 @@ class Parser(argparse.ArgumentParser):
         raise UsageError(f"{text}{hint} “{self.prog} --help” shows what there is.")
 
 
+_AS_IT_STANDS = "\ufdd0"
+"""Stands in front of a word that is no option though it begins like one."""
+
+
+def parsed(parser: Parser, argv: list[str]) -> argparse.Namespace:
+    """Return the arguments of a command line; what stands behind “--” is words, whatever it begins with."""
+    if "--" not in argv:
+        return parser.parse_args(argv)
+    at = argv.index("--")
+    args = parser.parse_args([*argv[:at], *(f"{_AS_IT_STANDS}{word}" for word in argv[at + 1 :])])
+    for name, value in vars(args).items():
+        if isinstance(value, str):
+            setattr(args, name, value.removeprefix(_AS_IT_STANDS))
+        elif isinstance(value, list):
+            setattr(args, name, [word.removeprefix(_AS_IT_STANDS) for word in value])
+    return args
+
+
 def _with_commands(parser: argparse.ArgumentParser) -> Iterator[argparse.ArgumentParser]:
     """Yield a parser and those of its commands."""
     yield parser

@@ -17,7 +17,7 @@ _UNPACKED_SHOWN = 12
 _WORDS = {
     StepKind.HOLD: "held",
     StepKind.HARDLINK: "linked",
-    StepKind.SOFTLINK: "linked softly",
+    StepKind.SOFTLINK: "linked by a symbolic link",
     StepKind.COPY: "copied",
     StepKind.UNPACK: "unpacked",
     StepKind.WRITE: "written",
@@ -31,9 +31,10 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
     moves = [step for step in plan.steps if not _is_folder_work(step)]
     groups = _grouped(moves)
     number = f"Plan {plan.number}: " if plan.number else ""
-    what = "move" if all(step.kind is StepKind.MOVE for step in moves) else "step"
-    head = f"{number}{count_text(len(moves), what)} in {count_text(len(groups), 'group')}"
-    terminal.say(terminal.styled(head if moves else f"{number}nothing is to be moved", "head"))
+    what = "file" if all(step.kind is StepKind.MOVE for step in moves) else "step"
+    all_of = f" ({count_text(len(plan.steps), 'step')})" if len(plan.steps) > len(moves) else ""
+    head = f"{number}{count_text(len(moves), what)} in {count_text(len(groups), 'group')}{all_of}"
+    terminal.say(terminal.styled(head if moves else f"{number}nothing to move", "head"))
     if not group:
         _show_conflicts(terminal, plan.conflicts)
     if group or whole or len(moves) <= _WHOLE:
@@ -107,8 +108,11 @@ def _counted(steps: Sequence[Step]) -> str:
     renamed = sum(1 for step in moves if name_of(step.source) != name_of(step.target))
     moved = sum(1 for step in moves if parent(step.source) != parent(step.target))
     others = {word: sum(1 for step in steps if step.kind is do) for do, word in _WORDS.items()}
-    counts = {"renamed": renamed, "moved": moved, **others}
-    return ", ".join(f"{count:,} {word}" for word, count in counts.items() if count)
+    of_them = " and renamed" if renamed == moved else f", {renamed:,} of them renamed"
+    both = f"{moved:,} moved{of_them if renamed else ''}" if moved else ""
+    if renamed and moved < len(moves):  # some stay in their folders
+        both = f"{renamed:,} with a new name, {len(moves) - renamed:,} moved only" if moved else f"{renamed:,} renamed"
+    return ", ".join([both] * bool(both) + [f"{count:,} {word}" for word, count in others.items() if count])
 
 
 def _show_summary(terminal: Terminal, groups: dict[str, list[Step]]) -> None:
@@ -141,9 +145,7 @@ def _show_folders(terminal: Terminal, steps: Iterable[Step]) -> None:
         return
     terminal.say()
     parts = [count_text(len(made), "new folder")] if made else []
-    parts += [f"{count_text(len(dropped), 'folder')} left empty {'goes' if len(dropped) == 1 else 'go'}"] * bool(
-        dropped
-    )
+    parts += [f"{count_text(len(dropped), 'emptied folder')} will be removed"] * bool(dropped)
     terminal.say(f"Folders: {', '.join(parts)}.")
     if terminal.verbose:
         for step in (*made, *dropped):

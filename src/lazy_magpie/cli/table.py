@@ -15,10 +15,10 @@ GAP = 2
 CUT = "…"
 _PATHS = frozenset(["path", "folder", "was", "source", "for example"])
 """Columns that hold paths: they are shortened in the middle."""
-_PATHS_SHARE = 0.45
-"""So much of the width is left to a path before columns go for its sake."""
+_PATHS_SHARE, _TEXTS_SHARE = 0.45, 0.3
+"""So much of the width is left to a path, and to a text, before columns go for its sake."""
 _TEXTS = frozenset(["title", "what", "why", "album", "group", "other titles", "edition", "artist", "maker", "family"])
-"""Columns that hold texts: at the very last they are cut at their end."""
+"""Columns that hold texts: at the very last they are cut, but for a number or a year at their end."""
 _LEAST_TEXT = 14
 
 
@@ -44,25 +44,37 @@ class Table:
 def fitted(table: Table, width: int) -> tuple[Sequence[str], list[list[str]], list[int]]:
     """Return the columns, the rows and the widths of a table that is to fit a width, in cells of a terminal."""
     table = _with_room(table, width)
-    widths = _widths(table)
-    rows = [list(row) for row in table.rows]
-    for at in sorted(range(len(widths)), key=lambda at: (table.columns[at] not in _PATHS, -widths[at])):
-        over = _total(widths) - width
-        if over <= 0:
-            break
-        name = table.columns[at]
-        if name in _PATHS:
-            room = max(widths[at] - over, len(name))
-            for row in rows:
-                row[at] = shortened(row[at], room)
-        elif name in _TEXTS:
-            room = max(widths[at] - over, _LEAST_TEXT)
-            for row in rows:
-                row[at] = _cut(row[at], room)
-        widths[at] = min(widths[at], max(_widest(rows, at), cell_width(name)))
-        if at == len(widths) - 1:  # names that are wider still run over, each by itself
-            widths[at] = min(widths[at], max(room, cell_width(name))) if name in _PATHS | _TEXTS else widths[at]
+    widths = _narrowed(table, width)
+    rows = [
+        [_shorter(name, cell, room) for name, cell, room in zip(table.columns, row, widths, strict=True)]
+        for row in table.rows
+    ]
+    for at, name in enumerate(table.columns):  # a name that is wider still runs over, by itself
+        used = [cell_width(row[at]) for row in rows if cell_width(row[at]) <= widths[at]]
+        widths[at] = max([cell_width(name), *used])
     return table.columns, rows, widths
+
+
+def _narrowed(table: Table, width: int) -> list[int]:
+    """Return widths for columns: paths give way first, then texts, neither far before the other has as well."""
+    widths = _widths(table)
+    for some, floor in (
+        (_PATHS, int(width * _PATHS_SHARE)),
+        (_TEXTS, int(width * _TEXTS_SHARE)),
+        (_PATHS, 0),
+        (_TEXTS, 0),
+    ):
+        for at in sorted(range(len(widths)), key=lambda at: -widths[at]):
+            name = table.columns[at]
+            over = _total(widths) - width
+            if name in some and over > 0:
+                least = max(floor, cell_width(name), _LEAST_TEXT)
+                widths[at] = min(widths[at], max(widths[at] - over, least))
+    return widths
+
+
+def _shorter(column: str, cell: str, room: int) -> str:
+    return shortened(cell, room) if column in _PATHS else _cut(cell, room) if column in _TEXTS else cell
 
 
 def _with_room(table: Table, width: int) -> Table:
@@ -79,12 +91,10 @@ def _with_room(table: Table, width: int) -> Table:
 
 
 def _needed(table: Table, room: int) -> int:
-    """Return how wide a table is when its paths are as short as may be asked of them."""
-    most = int(room * _PATHS_SHARE)
-    widths = [
-        min(wide, most) if name in _PATHS else wide for name, wide in zip(table.columns, _widths(table), strict=True)
-    ]
-    return _total(widths)
+    """Return how wide a table is when its paths and texts are as short as may be asked of them."""
+    most = dict.fromkeys(_PATHS, int(room * _PATHS_SHARE)) | dict.fromkeys(_TEXTS, int(room * _TEXTS_SHARE))
+    named = zip(table.columns, _widths(table), strict=True)
+    return _total([min(width, max(most.get(name, width), cell_width(name))) for name, width in named])
 
 
 def _widths(table: Table) -> list[int]:
@@ -130,9 +140,12 @@ def shortened(path: str, room: int) -> str:
 
 
 def _cut(text: str, room: int) -> str:
-    """Return the front of a text that takes at most `room` cells."""
+    """Return a text that takes at most `room` cells: its front, and a number or a year at its end."""
     if cell_width(text) <= room:
         return text
-    while text and cell_width(text) > room - 1:
-        text = text[:-1]
-    return text.rstrip() + CUT
+    front, blank, last = text.rpartition(" ")
+    kept = f" {last}" if blank and any(sign.isdecimal() for sign in last) and cell_width(last) + 4 < room else ""
+    front = front if kept else text
+    while front and cell_width(front) > room - cell_width(kept) - 1:
+        front = front[:-1]
+    return f"{front.rstrip()}{CUT}{kept}"

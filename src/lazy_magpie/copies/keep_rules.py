@@ -107,4 +107,4 @@ def copy_to_keep(items: Sequence[Item], rules: Sequence[Rule], config: Config) -
         left = [item for item, merit in zip(left, merits, strict=True) if merit == most]
         if len(left) == 1:
             return left[0], rule.text
-    return None, "no rule decides between them"
+    return None, "no rule chooses one"

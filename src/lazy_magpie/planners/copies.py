@@ -164,7 +164,7 @@ def repacked(
             return ArchiveVerdict(stays, tuple(archives), "unpacked", Unpacked(found.folder))
         if found.is_known:
             return None
-        return ArchiveVerdict("", tuple(archives), f"all of it is in “{written(stays)}”; no rule decides")
+        return ArchiveVerdict("", tuple(archives), f"all of it is in “{written(stays)}”; no rule chooses one")
     if between:
         first = [file for file in archives if is_below(file.path, between[0])]
         second = [file for file in archives if is_below(file.path, between[1]) and file not in first]
@@ -183,7 +183,7 @@ def repacked(
 
 def also_inside(one: Inside) -> ArchiveVerdict:
     """Say of a file that also lies inside an archive that nothing is chosen: either may be the one in use."""
-    why = f"also lies inside “{written(one.archive)}”; no rule decides"
+    why = f"also lies inside “{written(one.archive)}”; no rule chooses one"
     return ArchiveVerdict("", (File(one.file, 0, 0, 0),), why)
 
 
@@ -218,7 +218,7 @@ def plan_copies(
             left += [Unmoved(item.path, f"{one.name}, and {one.why}", asks=True) for item in one.others]
             continue
         if one.is_alike and (link or not may_go(one)):
-            why = "only alike, which is never linked" if link else "only alike: name both files, or the rule alike"
+            why = "a look-alike, which is never linked" if link else "a look-alike: name both files, or the rule alike"
             left += [Unmoved(item.path, why, asks=not link) for item in one.others]
             continue
         for item in one.others:

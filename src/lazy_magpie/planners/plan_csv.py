@@ -138,7 +138,9 @@ def _rows(text: str, source: str) -> list[tuple[int, Mapping[str, str]]]:
     names = [name.strip().lower() for name in reader.fieldnames or ()]
     for column in COLUMNS[:6]:
         if column not in names:
-            raise UsageError(f"{source} has no column “{column}”{nearest(column, names)} Save a plan anew with --save.")
+            raise UsageError(
+                f"{source} has no column “{column}”{nearest(column, names)} Save a plan again with --save."
+            )
     reader.fieldnames = names
     filled: list[tuple[int, Mapping[str, str]]] = []
     for number, values in enumerate(reader, start=2):
@@ -146,7 +148,7 @@ def _rows(text: str, source: str) -> list[tuple[int, Mapping[str, str]]]:
         if any(row.values()):
             filled.append((number, row))
     if not filled:
-        raise UsageError(f"{source} has no rows. Save a plan anew with --save.")
+        raise UsageError(f"{source} has no rows. Save a plan again with --save.")
     return filled
 
 

@@ -143,6 +143,13 @@ class Question:
         return all(not lacks(item.kind, item.fields) for item in self.items)
 
 
+def in_doubt(doubt: str) -> str:
+    """Return a doubt as the question that would end it, with what is special about this one."""
+    asks = ASKS.get(reason_of(doubt), "what is it?")
+    special = doubt.partition(": ")[2]
+    return f"in doubt: {asks}{f' ({special})' if re.search(r'“|[0-9]', special) else ''}"
+
+
 def questions(items: Iterable[Item], titles: Titles) -> list[Question]:
     """Return the questions that settle `items`, the largest group of one reason first; a show is asked once."""
     groups: dict[tuple[str, str], list[Item]] = {}

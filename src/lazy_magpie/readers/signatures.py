@@ -103,4 +103,4 @@ def refusal(ending: str, head: bytes) -> str:
     """Say why a file can't be what its ending promises, by its first bytes alone, before any decoder sees it."""
     if ending not in _SURE or real_ending(head) or head[4:8] in _BOXES:
         return ""
-    return "it holds nothing but zeros" if not head.strip(b"\0") else f"its contents are not those of a {ending} file"
+    return "it holds nothing but zeros" if not head.strip(b"\0") else f"not a valid {ending} file"

@@ -71,7 +71,7 @@ def _refuse_old(plan: Plan, args: argparse.Namespace, collection: Collection, ca
     newer = execute.newer_change(collection, saved) if saved and not args.anyway else 0
     if newer:
         raise UsageError(
-            f"Plan {plan.number} is older than change {newer}, so it may not fit any more. Make it anew "
+            f"Plan {plan.number} is older than change {newer}, so it may not fit any more. Make a new one "
             f"(magpie {plan.command}), or say --anyway."
         )
 

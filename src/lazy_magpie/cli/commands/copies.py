@@ -81,7 +81,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     add_save(parser)
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
-    parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="files read at a time; as many as cores")
+    parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="parallel readers (default: one per core)")
     parser.set_defaults(run=run)
 
 
@@ -240,22 +240,25 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport)
             frees = terminal.styled(f"  frees {size_text(one.freed)}", "dim")
             terminal.say(f"{terminal.styled('stays', 'new')}  {written(one.stays)}  ({one.why}){frees}")
         else:
-            terminal.say(f"{terminal.styled('open', 'warn')}   {one.why}:")
+            terminal.say(f"{terminal.styled('undecided', 'warn')}   {one.why}:")
         for path in one.others:
             terminal.say(f"{terminal.styled(_WORDS.get(one.match, 'like'), 'old')}   {written(path)}")
         terminal.say()
     sure = [one for one in choices if one.stays and not one.is_alike]
     alike = [one for one in choices if one.stays and one.is_alike]
-    count = count_text(sum(one.things for one in sure), "copy", "copies")
-    terminal.say(f"{count} that can go, {_size(sure)}; {size_text(found.bytes_read)} read.")
+    count = sum(one.things for one in sure)
+    read = f"; {size_text(found.bytes_read)} read" if found.bytes_read else ""
+    can_go = f"{count_text(count, 'copy', 'copies')} can go: {_size(sure)}{read}."
+    terminal.say(can_go if count else f"No copies to remove{read}.")
     where = freed_where(choices)
     if len(where) > 1:
         for folder, size in where:
             terminal.say(f"  {size_text(size):>6}  {written(folder) or 'the root'}")
     if alike:
-        terminal.say(f"{sum(one.things for one in alike):,} only alike, {_size(alike)}: they go only if you say so.")
+        count = sum(one.things for one in alike)
+        terminal.say(f"{count_text(count, 'look-alike')} ({_size(alike)}); never removed unless you ask.")
     if undecided:
-        terminal.note(f"{count_text(len(undecided), 'set')} with no rule to decide; add one with --keep.")
+        terminal.note(f"{count_text(len(undecided), 'set')} undecided; add a rule with --keep.")
     if sure:
         terminal.note("Next: magpie copies --hold plans taking the copies away; nothing is deleted by it.")
     elif alike:

@@ -42,7 +42,7 @@ TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Two films of one name: a person says which.", ("settle", "Heap/Kelp Ballad.mp4", "--set", "year=1993")),
     ("Downloads come in: five archives of one kit become one folder, under its maker.", ("intake", "Downloads")),
     ("Do it. Each step is in a journal before it happens.", ("apply",)),
-    ("Words of one's own, which file managers see, too.", ("tag", "put", "film evening", "kind", "is", "movie")),
+    ("Tags of your own, which file managers see, too.", ("tag", "put", "film evening", "kind", "is", "movie")),
     ("Propose names and places. Nothing is changed: the list comes first.", ("tidy",)),
     ("Do that, too.", ("apply",)),
     ("A second time there is nothing left to do.", ("tidy", "kind", "is", "episode")),

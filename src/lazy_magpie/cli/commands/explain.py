@@ -50,7 +50,7 @@ def register(parser: argparse.ArgumentParser) -> None:
         help="names, paths, folders with / behind; - reads them from stdin, one a line",
     )
     parser.add_argument("-0", dest="nul", action="store_true", help="read NUL-ended names from stdin, as they are")
-    parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="processes for many names; as many as cores")
+    parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="parallel processes (default: one per core)")
     parser.set_defaults(run=run)
 
 

@@ -106,12 +106,15 @@ def _list(ones: Sequence[Held], terminal: Terminal) -> None:
 def _restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], terminal: Terminal) -> int:
     with stoppable() as stop, terminal.progress("restoring", len(ones)) as tick:
         outcome = execute.restore(collection, catalogue, ones, RunControl(tick, stop))
-    return show_outcome(terminal, outcome, "done", f"To take it back: magpie undo {outcome.change}")
+    return show_outcome(terminal, outcome, "done", f"To undo: magpie undo {outcome.change}")
 
 
 def _empty(collection: Collection, ones: Sequence[Held], args: argparse.Namespace, terminal: Terminal) -> int:
     """Delete, after a question that names what goes."""
     size = sum(one.size for one in ones)
+    if not ones and not terminal.as_json:
+        terminal.note("Nothing is held.")
+        return 0
     if (
         ones
         and not args.yes

@@ -15,6 +15,7 @@ from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
+from lazy_magpie.formatting import time_text
 from lazy_magpie.services.execute import journal_store
 
 _EXAMPLES = """examples:
@@ -54,7 +55,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 f"{change.skipped:,}",
                 f"{change.failed:,}",
                 change.who,
-                change.ended[:19].replace("T", " "),
+                time_text(change.ended),
             )
             for change in changes
         ]
@@ -77,7 +78,7 @@ def _one(args: argparse.Namespace, collection: Collection, terminal: Terminal, c
         )
         terminal.json({"change": shape.pop("number"), **shape, "planned": planned})
         return 0
-    when = change.ended[:19].replace("T", " ")
+    when = time_text(change.ended)
     terminal.say(f"Change {change.number}: {change.command}, {change.state}, {when}, by {change.who}")
     terminal.say(f"  {change.done:,} steps done, {change.skipped:,} skipped, {change.failed:,} failed")
     if plan is None:

@@ -128,14 +128,16 @@ def _report(terminal: Terminal, plan: Plan) -> None:
     """Print how many files were found, and what becomes of them."""
     unpacked = {step.target for step in plan.steps if isinstance(step, Unpack)}
     done = {
-        "unpacked": sum(len(part.layout) for step in plan.steps if isinstance(step, Unpack) for part in step.parts),
-        "moved": sum(isinstance(step, Move) and unpacked.isdisjoint(above(step.source)) for step in plan.steps),
-        "copied": sum(1 for step in plan.steps if step.kind is StepKind.COPY),
-        "held": sum(1 for step in plan.steps if step.kind is StepKind.HOLD),
+        "files to unpack": sum(
+            len(part.layout) for step in plan.steps if isinstance(step, Unpack) for part in step.parts
+        ),
+        "to move": sum(isinstance(step, Move) and unpacked.isdisjoint(above(step.source)) for step in plan.steps),
+        "to copy": sum(1 for step in plan.steps if step.kind is StepKind.COPY),
+        "to hold": sum(1 for step in plan.steps if step.kind is StepKind.HOLD),
         "already there": plan.passed.get("already there", 0),
         "there twice, taken once": plan.passed.get("there twice, taken once", 0),
         "left": len(plan.unmoved),
     }
-    found = count_text(plan.passed.get("files in the heap", 0), "file")
+    found = count_text(plan.passed.get("files in the heap", 0), "download")
     words = ", ".join(f"{count:,} {word}" for word, count in done.items() if count)
-    terminal.say(f"\n{found} in the heap: {words or 'nothing to do'}.")
+    terminal.say(f"\n{found}: {words or 'nothing to do'}.")

@@ -10,7 +10,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.services import execute
 
 _EXAMPLES = """examples:
-  magpie redo           the change taken back last
+  magpie redo           the change undone last
   magpie redo 3         change 3
 """
 
@@ -25,4 +25,4 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Do again."""
     outcome = run_again(args, terminal, "redo", "doing again", execute.redo)
-    return show_outcome(terminal, outcome, "done", f"To take it back: magpie undo {outcome.change}")
+    return show_outcome(terminal, outcome, "done", f"To undo: magpie undo {outcome.change}")

@@ -35,9 +35,9 @@ def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `scan`."""
     parser.epilog = _EXAMPLES
     parser.add_argument("paths", nargs="*", metavar="PATH", help="folders of the collection; all of it if none")
-    parser.add_argument("--full", action="store_true", help="read everything anew, not only what changed")
+    parser.add_argument("--full", action="store_true", help="read everything again, not only what changed")
     parser.add_argument("--watch", action="store_true", help="then go on: scan again what changes, until Ctrl-C")
-    parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="files read at a time; as many as cores")
+    parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="parallel readers (default: one per core)")
     parser.set_defaults(run=run)
 
 
@@ -131,7 +131,7 @@ def _say(terminal: Terminal, found: ScanResult) -> None:
     counts = {"new": found.new, "changed": found.changed, "moved": found.moved, "missing": found.missing}
     terminal.say("  " + ", ".join(f"{count:,} {word}" for word, count in counts.items()))
     if found.tagged:
-        terminal.say(f"  {count_text(found.tagged, 'item')} tagged anew, as other programs have tagged their files")
+        terminal.say(f"  {count_text(found.tagged, 'item')} tagged: other programs have tagged their files")
     if found.links:
         terminal.say(f"  {count_text(found.links, 'symbolic link')} passed by")
     shown = all_of if terminal.verbose else [*found.unreadable, *found.refused[:_REFUSED_SHOWN]]

@@ -38,7 +38,7 @@ _EXAMPLES = """examples:
   magpie settle --accept "bare year"             take all of one reason as they are read
   magpie settle "Heap/Kelp Ballad.mp4" --set year=1993
   magpie settle Heap/beach.mp4 --set kind=none            nothing that is named: it is left as it is
-  magpie settle "Music/Samplers/" --set role=category     what a folder is for: all in it is read anew
+  magpie settle "Music/Samplers/" --set role=category     what a folder is for: all in it is read again
 """
 _SAMPLES = 10
 _FIELDS_ASKED = ("year", "artist", "maker", "system", "title", "season", "episode", "show", "track", "family")
@@ -78,7 +78,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             _needs_items(args.words, "--set")
             items = list(catalogue.items.ask(condition))
             if not items:
-                raise UsageError(f"No item is called “{' '.join(args.words)}”; “magpie find” lists what there is.")
+                raise UsageError(f"Nothing matches “{' '.join(args.words)}”; “magpie find” lists what there is.")
             return _done(terminal, settler.put(items, args.set), "It is settled so already.")
         found = settler.open_questions(condition)
         if args.accept:
@@ -134,7 +134,7 @@ def _done(terminal: Terminal, outcome: Outcome | None, nothing: str, did: str = 
             terminal.say(f"  {terminal.styled(_what(step), 'new')}  {terminal.styled(written(step.source), 'dim')}")
         if len(outcome.notes) > len(shown):
             terminal.say(f"  … and {len(outcome.notes) - len(shown):,} more (-v lists them)")
-        terminal.note(f"To take it back: magpie undo {outcome.change}")
+        terminal.note(f"To undo: magpie undo {outcome.change}")
     return 0
 
 

@@ -45,7 +45,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="make: paths or find words; everything if none")
     parser.add_argument("--force", action="store_true", help="make: replace a file that is there")
     parser.add_argument("--partly", action="store_true", help="take: take the rows that are right, leave the others")
-    parser.add_argument("--new", action="store_true", help="take: tags that are nearly known ones are meant so")
+    parser.add_argument("--new", action="store_true", help="take: accept tags that look like typos")
     parser.add_argument("--now", action="store_true", help="take: apply the plan at once")
     parser.set_defaults(run=run)
 
@@ -125,7 +125,7 @@ def _read(
     names, rows = spreadsheet.read(args.file)
     for name in (worksheet.ID, worksheet.WAS):
         if name not in names:
-            raise UsageError(f"{args.file} has no column “{name}”, so it is no sheet of magpie's; make one anew.")
+            raise UsageError(f"{args.file} has no column “{name}”, so it is no sheet of magpie's; make a new one.")
     return worksheet.plan_rows(catalogue, names, rows, collection.config.fields, new_tags=args.new)
 
 

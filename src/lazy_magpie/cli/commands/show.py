@@ -49,7 +49,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         told_of_crash(collection, terminal)
         items = list(catalogue.items.ask(condition_of(collection, catalogue, args.words), gone=True))
         if not items:
-            raise UsageError(f"No item is called “{' '.join(args.words)}”; “magpie find” lists what there is.")
+            raise UsageError(f"Nothing matches “{' '.join(args.words)}”; “magpie find” lists what there is.")
         here = present(catalogue, collection)
         if not terminal.as_json:
             _say_roles(terminal, catalogue, _folders(collection, here, args.words))

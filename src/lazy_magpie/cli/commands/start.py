@@ -94,4 +94,4 @@ def _show(terminal: Terminal, root: Path, proposal: Proposal) -> None:
         )
     for folder in proposal.leave:
         terminal.say(f"  left alone: {folder}/ (looks like a backup)")
-    terminal.say(f"Look into {FILE_NAME} and change what does not suit you; then: magpie scan")
+    terminal.say(f"Review {FILE_NAME}, then run: magpie scan")

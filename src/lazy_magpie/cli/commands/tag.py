@@ -86,8 +86,8 @@ def _known(catalogue: Catalogue, tag: str, *, new: bool) -> str:
     if new or tag in known or not near:
         return tag
     if not sys.stdin.isatty():
-        raise UsageError(f"There is no tag “{tag}” yet, but “{near}”; name that one, or say --new.")
-    question = outgoing(f"There is no tag “{tag}” yet. Is “{near}” meant? [yes/no] ")
+        raise UsageError(f"No tag “{tag}”. Did you mean “{near}”? Use --new to create it.")
+    question = outgoing(f"No tag “{tag}” yet. Did you mean “{near}”? [yes/no] ")
     print(question, end="", file=sys.stderr, flush=True)
     return near if sys.stdin.readline().strip().lower() in ("yes", "y") else tag
 
@@ -95,7 +95,7 @@ def _known(catalogue: Catalogue, tag: str, *, new: bool) -> str:
 def _items(collection: Collection, catalogue: Catalogue, words: Sequence[str]) -> list[Item]:
     items = list(catalogue.items.ask(condition_of(collection, catalogue, words)))
     if not items:
-        raise UsageError(f"No item is called “{' '.join(words)}”; “magpie find” lists what there is.")
+        raise UsageError(f"Nothing matches “{' '.join(words)}”; “magpie find” lists what there is.")
     return items
 
 
@@ -131,7 +131,7 @@ def _list(catalogue: Catalogue, terminal: Terminal, *, unused: bool, names: bool
     for tag, count in rows:
         terminal.say(f"{count:>8,}  {terminal.coloured(tag, colours.get(tag, ''))}")
     if not rows:
-        terminal.note("There is no tag yet; “magpie tag put WORD ITEMS” puts one." if not unused else "All are in use.")
+        terminal.note("No tags yet; “magpie tag put WORD ITEMS” adds one." if not unused else "All are in use.")
     return 0
 
 
@@ -141,6 +141,6 @@ def _done(terminal: Terminal, outcome: Outcome | None) -> int:
     elif outcome is None:
         terminal.note("Nothing changes by that.")
     else:
-        terminal.say(f"Change {outcome.change}: {count_text(outcome.done, 'item')} tagged anew.")
-        terminal.note(f"To take it back: magpie undo {outcome.change}")
+        terminal.say(f"Change {outcome.change}: {count_text(outcome.done, 'item')} tagged.")
+        terminal.note(f"To undo: magpie undo {outcome.change}")
     return 0

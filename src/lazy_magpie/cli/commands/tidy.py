@@ -64,4 +64,4 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 def _next(plan: Plan, args: argparse.Namespace) -> str:
     if plan.steps:
         return f"\nNothing has changed yet. {next_step(plan, args)}"
-    return "Nothing can be moved." if plan.conflicts else "Everything that can be placed is in its place."
+    return "Nothing to move." if plan.conflicts else "Everything that can be placed is in its place."

@@ -28,5 +28,5 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Take back; say so where nothing of the change is in effect any more."""
     outcome = run_again(args, terminal, "undo", "undoing", partial(execute.undo, anyway=args.anyway))
     if not outcome.done and not outcome.skipped and not outcome.failed:
-        terminal.note(f"Change {outcome.change} is taken back already.")
-    return show_outcome(terminal, outcome, "taken back", f"To do it again: magpie redo {outcome.change}")
+        terminal.note(f"Change {outcome.change} is undone already.")
+    return show_outcome(terminal, outcome, "undone", f"To redo: magpie redo {outcome.change}")

@@ -89,8 +89,8 @@ def _named(catalogue: Catalogue, names: Sequence[str]) -> list[View]:
     known = catalogue.views.all()
     for name in names:
         if name not in known:
-            there_are = f"; there are {', '.join(known) or 'none'}."
-            raise UsageError(f"There is no view “{name}”{nearest(name, known, there_are)}")
+            there_are = f". Known views: {', '.join(known) or 'none'}."
+            raise UsageError(f"No view “{name}”{nearest(name, known, there_are)}")
     return [known[name] for name in names or known]
 
 
@@ -113,7 +113,7 @@ def _refreshed(collection: Collection, catalogue: Catalogue, chosen: Sequence[Vi
 def _list(catalogue: Catalogue, terminal: Terminal) -> int:
     known = catalogue.views.all()
     if not known and not terminal.as_json:
-        terminal.note("There is no view yet; “magpie view make NAME WORDS” makes one.")
+        terminal.note("No views yet; “magpie view make NAME WORDS” makes one.")
     for view in known.values():
         count = len(catalogue.views.links(view.name))
         if terminal.as_json:

@@ -12,7 +12,7 @@ from lazy_magpie.copies import unpacked_beside
 from lazy_magpie.identify import disc_folder
 from lazy_magpie.identify.file_types import BY_ENDING
 from lazy_magpie.identify.folders import FolderRole, understand
-from lazy_magpie.model import Conflict, File, Item, Kind, Plan, State, Step, Unmoved, Value, reason_of
+from lazy_magpie.model import Conflict, File, Item, Kind, Plan, State, Step, Unmoved, Value
 from lazy_magpie.model.steps import FilingRule, Move
 from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.planners.directory_index import Listing, Names
@@ -22,7 +22,7 @@ from lazy_magpie.planners.filing.differences import Measure, differences
 from lazy_magpie.planners.filing.known_places import KnownPlaces
 from lazy_magpie.planners.filing.placement_rules import Placed
 from lazy_magpie.planners.filing.whole_folders import WholeFolders
-from lazy_magpie.planners.questions import ASKS
+from lazy_magpie.planners.questions import in_doubt
 from lazy_magpie.planners.step_order import ordered_steps
 
 _UNPACKED = (Kind.DESIGN, Kind.FONT)
@@ -33,7 +33,7 @@ _LEFT = {Kind.JUNK: "junk", Kind.UNFINISHED: "an unfinished download"}
 _MEASURED_CONFLICTS = 40
 _PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK)
 _NO_SHELF = "of a kind without a shelf"
-_PLACED = "where they were brought in to"
+_PLACED = "stay where intake put them"
 
 
 @dataclass
@@ -191,8 +191,7 @@ def _doubt(item: Item) -> str:
     """Say why an item is in doubt, with the question that would settle it."""
     if not item.doubts:
         return f"{item.state}: nothing is known of it"
-    asks = ASKS.get(reason_of(item.doubts[0]), "what is it?")
-    return f"{item.state}: {'; '.join(item.doubts)} — {asks}"
+    return in_doubt(item.doubts[0])
 
 
 def _settle_conflicts(draft: _TidyDraft, names: Names, measure: Measure) -> None:
@@ -268,7 +267,7 @@ def _move_mains(draft: _TidyDraft, names: Names) -> None:
         if item.path != target:
             moved = parent(item.path) != parent(target)
             naming = destination.shelf.naming.name
-            why = f"filed on the shelf {destination.shelf.name} by {naming}" if moved else f"named by {naming}"
+            why = f"shelf “{destination.shelf.name}”, scheme “{naming}”" if moved else f"scheme “{naming}”"
             draft.moves.append(_move(main, target, why, destination.group, item.id, draft.rules.get(target)))
         if not destination.shelf.naming.companions:
             draft.unmoved += [Unmoved(file.path, "this naming takes no companions") for file in item.files[1:]]

@@ -210,7 +210,7 @@ def archive_steps(
     folder = beside if settings.archives == "beside" else "/".join(filter(None, (settings.aside, maker)))
     if settings.take == "copy" and not archive.is_outside:
         return
-    why = f"the archive, {settings.archives}"
+    why = "archive kept beside it" if settings.archives == "beside" else "archive put aside"
     for one in (archive, *archive.more):
         target = join(folder, name_of(one.path))
         if archive.is_outside:

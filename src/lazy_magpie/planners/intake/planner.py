@@ -50,7 +50,7 @@ from lazy_magpie.planners.intake.intake_steps import (
     steps_for,
 )
 from lazy_magpie.planners.intake.known_archives import KnownArchives, has_come_again
-from lazy_magpie.planners.questions import ASKS
+from lazy_magpie.planners.questions import in_doubt
 
 _WORDS = {Kind.KIT: "kits", Kind.DESIGN: "designs", Kind.FONT: "fonts", Kind.MOVIE: "films", Kind.EPISODE: "episodes"}
 Key = tuple[Kind, str, str]
@@ -170,7 +170,7 @@ class IntakePlanner:
         reason = reason_of(name.doubt) or "no title"
         for source in bundle.sources:
             rest = name_of(source.path) if bundle.archive else self._rest(bundle, source)
-            self._wait(source, rest, f"{name.doubt or reason} — {ASKS.get(reason, 'what is it?')}")
+            self._wait(source, rest, in_doubt(name.doubt or reason))
 
     def _rest(self, bundle: Bundle, source: Source) -> str:
         piece = next(piece for piece in bundle.pieces if piece.source == source)
@@ -346,8 +346,7 @@ class IntakePlanner:
             self._unshelved(item, pieces)
             return
         self.owners.add(item.path, "", "", item.kind)
-        reason = reason_of(item.doubts[0]) if item.doubts else ""
-        why = f"{'; '.join(item.doubts)} — {ASKS.get(reason, 'what is it?')}"
+        why = in_doubt(item.doubts[0] if item.doubts else "")
         for file in item.files:
             piece = pieces[file.path]
             rest = name_of(piece.source.path) if piece.member else file.path

@@ -1,0 +1,288 @@
+"""The manners of a terminal tool: tables that fit, colour only where it is wanted, plans that grow old, one screen of
+status, help, and the words that people try."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+import pty
+import re
+import struct
+import sys
+import termios
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from lazy_magpie.cli.commands import COMMANDS, MEANT
+from lazy_magpie.cli.table import CUT, Table, cell_width, fitted, shortened
+from tests.conftest import Collection, program
+
+Tree = Callable[..., Collection]
+LONG = "The Unusually Long and Winding Ballad of the Lighthouse Keeper's Second Daughter (1987)"
+ESCAPE = re.compile(r"\x1b")
+FILMS = '[shelf.films]\nkind = "movie"\nfolder = "Films"\nnaming = "screen"\n'
+
+
+def on_terminal(width: int, *words: str, env: dict[str, str] | None = None) -> str:
+    """Run the installed program on a terminal of so many columns, and return all that it shows."""
+    command = str(Path(sys.executable).with_name("magpie"))
+    child, end = pty.fork()
+    if child == 0:
+        os.environ.pop("COLUMNS", None)
+        os.environ.update({"TERM": "xterm-256color", **(env or {})})
+        os.execv(command, [command, *words])
+    fcntl.ioctl(end, termios.TIOCSWINSZ, struct.pack("HHHH", 50, width, 0, 0))
+    shown = b""
+    while True:
+        try:
+            some = os.read(end, 65536)
+        except OSError:
+            break
+        if not some:
+            break
+        shown += some
+    os.waitpid(child, 0)
+    os.close(end)
+    return shown.decode().replace("\r\n", "\n")
+
+
+@pytest.fixture
+def wide(tree: Tree) -> Collection:
+    """Return a collection with names that are wider than a terminal, and deep folders."""
+    deep = "Old disk/From the attic/Boxes of the second move/Video cassettes"
+    collection = tree(
+        [
+            f"{deep}/{LONG}.mkv",
+            f"{deep}/Kelp (2001).mkv",
+            "Series/Gull Lane/Season 1/Gull Lane S01E01.mkv",
+            "Heap/a.srt",
+        ],
+        FILMS,
+    )
+    collection.ok("scan")
+    return collection
+
+
+# --- tables ----------------------------------------------------------------------------------------------------------
+
+WORDS = st.text("abcdefgh é水", min_size=1, max_size=30)
+
+
+@given(
+    st.lists(st.tuples(WORDS, st.integers(0, 10**9), st.lists(WORDS, min_size=1, max_size=6)), min_size=1),
+    st.integers(20, 160),
+)
+def test_no_number_and_no_name_is_ever_cut(rows: list[tuple[str, int, list[str]]], width: int) -> None:
+    table = Table(
+        ("title", "size", "path"),
+        [(title, f"{size:,}", "/".join(path)) for title, size, path in rows],
+        ("size",),
+        ("size",),
+    )
+    columns, shown, _ = fitted(table, width)
+    for (_, size, path), row in zip(rows, shown, strict=True):
+        assert "size" not in columns or row[columns.index("size")] == f"{size:,}"
+        assert row[-1].split("/")[-1] == path[-1]
+
+
+@given(st.lists(WORDS, min_size=1, max_size=8), st.integers(5, 100))
+def test_a_path_is_shortened_at_its_folders(parts: list[str], room: int) -> None:
+    path = "/".join(parts)
+    text = shortened(path, room)
+    assert text == path if cell_width(path) <= room else text.split("/")[-1] == parts[-1]
+    assert set(text.split("/")) <= {*parts, CUT}
+
+
+@pytest.mark.parametrize("width", [60, 80, 100, 140])
+def test_find_fits_the_terminal(wide: Collection, width: int) -> None:
+    shown = on_terminal(width, "-C", str(wide.root), "find", "--colour", "never")
+    assert f"{LONG}.mkv" in shown and "Kelp (2001).mkv" in shown
+    lines = [line for line in shown.splitlines() if LONG not in line]
+    assert max(map(cell_width, lines)) <= width
+
+
+def test_with_room_to_spare_nothing_is_cut(wide: Collection) -> None:
+    assert CUT not in on_terminal(320, "-C", str(wide.root), "find", "--colour", "never")
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("find",), ("find", "--total"), ("find", "kind", "is", "movie"), ("show", "kelp"), ("settle",), ("tidy",),
+        ("plans",), ("plans", "1"), ("copies",), ("history",), ("held",), ("status",), ("titles", "list"),
+        ("tag", "list"), ("view", "list"), ("explain", "Kelp (2001).mkv"), ("scan",), ("help",), ("help", "tidy"),
+    ],
+)  # fmt: skip
+def test_every_command_at_80_columns(wide: Collection, words: tuple[str, ...]) -> None:
+    wide.ok("tidy", code=1) if words[0] == "plans" else None
+    shown = on_terminal(80, "-C", str(wide.root), *words, "--colour", "never")
+    assert "Traceback" not in shown and not ESCAPE.search(shown)
+    assert not re.search(r"\d…|…\d|…\.\w", shown), "a number, a date or a file's ending is cut"
+
+
+def test_companions_and_junk_stand_last(wide: Collection) -> None:
+    wide.put("Aa/Thumbs.db", "Aa/Aa (1999).mkv")
+    wide.ok("scan")
+    kinds = [line.split()[0] for line in wide.ok("find").out.splitlines()[1:]]
+    assert kinds.index("junk") > kinds.index("movie") and kinds[-1] in ("junk", "companion")
+
+
+# --- colour ----------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("words", "env", "coloured"),
+    [
+        ((), {}, True), (("--no-colour",), {}, False), (("--color", "never"), {}, False),
+        ((), {"NO_COLOR": "1"}, False), (("--colour", "always"), {"NO_COLOR": "1"}, True),
+    ],
+)  # fmt: skip
+def test_colour_is_where_it_is_wanted(
+    wide: Collection, words: tuple[str, ...], env: dict[str, str], coloured: bool
+) -> None:
+    for command in (("find",), ("tidy",), ("settle",), ("status",), ("scan", "--full")):
+        shown = on_terminal(100, "-C", str(wide.root), *command, *words, env=env)
+        assert command[0] == "scan" or bool(ESCAPE.search(shown)) is coloured, command
+        assert coloured or not ESCAPE.search(shown)
+
+
+def test_a_pipe_has_no_escape_code(wide: Collection) -> None:
+    for command in (("find",), ("tidy",), ("settle",), ("status",), ("show", "kelp"), ("copies",)):
+        answer = program("-C", str(wide.root), *command)
+        assert not ESCAPE.search(answer.out + answer.err)
+
+
+# --- help ------------------------------------------------------------------------------------------------------------
+
+
+def test_help_is_the_same_either_way() -> None:
+    assert program("help").out == program("--help").out
+    for name in COMMANDS:
+        assert program("help", name).out.rstrip() == program(name, "--help").out.rstrip()
+
+
+def test_what_people_try_is_answered_with_the_right_command() -> None:
+    for word, command in (
+        ("ls", "find"),
+        ("search", "find"),
+        ("dedupe", "copies"),
+        ("organize", "tidy"),
+        ("remove", "copies"),
+    ):
+        answer = program(word)
+        assert answer.code == 2 and f"“magpie {command}" in answer.err
+    assert not {word for words in MEANT.values() for word in words.split()} & COMMANDS.keys()
+
+
+@pytest.mark.parametrize("shell", ["bash", "zsh", "tcsh", "fish"])
+def test_completion_of_each_shell(shell: str) -> None:
+    assert "tidy" in program("--completion", shell).out
+
+
+def test_a_shell_without_completion_is_named() -> None:
+    answer = program("--completion", "elvish")
+    assert (
+        answer.code == 2
+        and answer.err.strip() == "magpie: No completion for “elvish”. Available: bash, zsh, tcsh, fish."
+    )
+
+
+def test_short_forms_and_the_end_of_options(tree: Tree) -> None:
+    collection = tree(["-v (2001).mkv"], FILMS)
+    assert collection.ok("scan", "-q").err == ""
+    assert collection.ok("find", "-j").lines[0]["path"] == "-v (2001).mkv"
+    assert "-v (2001).mkv" in collection.ok("explain", "--", "-v (2001).mkv").out
+
+
+# --- status ----------------------------------------------------------------------------------------------------------
+
+
+def test_status_says_how_things_stand_and_what_to_do_next(tree: Tree) -> None:
+    collection = tree(["Heap/Kelp (2001).mkv", "Heap/Wick.mkv"], FILMS)
+    assert collection.ok("status", "--json").json["next"] == "magpie scan"
+    collection.run("scan")
+    first = collection.ok("status", "--json").json
+    assert (first["new"], first["doubtful"], first["plans"], first["unfinished"]) == (2, 1, [], None)
+    assert first["roots"][0]["files"] == 2 and first["roots"][0]["scanned"] and first["next"] == "magpie settle"
+    collection.run("tidy", "--unplayable")
+    assert collection.ok("status", "--json").json["plans"] == [1]
+    assert "Next: magpie plans 1" in collection.ok("status").out
+    collection.put("Heap/Kelp copy.mkv", text="Heap/Kelp (2001).mkv")
+    collection.run("scan")
+    collection.run("copies", "--keep", "older", "--hold", "--now")
+    held = collection.ok("status", "--json").json["held"]
+    assert held["files"] == 1 and held["bytes"] > 0
+
+
+# --- plans -----------------------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def films(tree: Tree) -> Collection:
+    collection = tree(
+        ["Heap/Kelp (2001).mkv", "Heap/Quay (1999).mkv"],
+        FILMS.replace("[shelf", '[collection]\nunplayable = "file"\n[shelf'),
+    )
+    collection.run("scan")
+    return collection
+
+
+def test_a_new_plan_takes_the_place_of_one_of_its_command(films: Collection) -> None:
+    films.ok("tidy")
+    films.ok("tidy", "kelp")
+    assert [plan["plan"] for plan in films.ok("plans", "--json").lines] == [2]
+    assert "replaced by plan 2" in films.ok("plans", "1").out
+    assert "no longer pending" in films.ok("apply", "1", code=2).err
+
+
+def test_a_plan_older_than_a_change_is_refused(films: Collection) -> None:
+    films.ok("tidy")
+    films.ok("settle", "kelp", "--set", "year=2002")
+    answer = films.ok("apply", code=2)
+    assert "older than change 1" in answer.err and "--anyway" in answer.err
+    assert "older than change 1" in films.ok("plans", "1").out
+    assert films.ok("apply", "--anyway", "--json").json["done"]
+    assert "applied as change 2" in films.ok("plans", "1").out
+
+
+def test_a_plan_older_than_an_undo_is_refused(films: Collection) -> None:
+    films.ok("settle", "kelp", "--set", "year=2002")
+    films.ok("tidy")
+    films.ok("undo")
+    assert "older than change 1" in films.ok("apply", code=2).err
+
+
+def test_the_rest_of_a_plan_is_no_older_for_its_first_part(films: Collection) -> None:
+    films.ok("tidy")
+    films.ok("apply", "1", "--only", "Kelp (2001)")
+    assert "Applying plan 2" in films.ok("apply").err
+    assert films.files() == {"Films/Kelp (2001)/Kelp (2001).mkv", "Films/Quay (1999)/Quay (1999).mkv"}
+
+
+def test_at_once_and_saved_exclude_each_other(films: Collection, tmp_path: Path) -> None:
+    assert "--now" in films.ok("tidy", "--now", "--save", str(tmp_path / "p.csv"), code=2).err
+    assert films.files() == {"Heap/Kelp (2001).mkv", "Heap/Quay (1999).mkv"}
+
+
+def test_what_is_left_says_what_to_do(tree: Tree) -> None:
+    naming = '[naming.mine]\nmovie = "{title} {year}"\n' + FILMS.replace("screen", "mine")
+    collection = tree(["Heap/Kelp (2001).mkv"], naming)
+    collection.run("scan")
+    (left,) = collection.run("tidy", "--unplayable", "--json").json["left"]
+    assert "would be misread as something in doubt (bare year)" in left["why"] and "--save" in left["why"]
+
+
+# --- find ------------------------------------------------------------------------------------------------------------
+
+
+def test_the_first_few_and_the_other_way_round(films: Collection) -> None:
+    def paths(*words: str) -> list[str]:
+        return [item["path"] for item in films.ok("find", "--json", *words).lines]
+
+    assert paths("--limit", "1") == ["Heap/Kelp (2001).mkv"]
+    assert paths("--reverse") == ["Heap/Quay (1999).mkv", "Heap/Kelp (2001).mkv"]
+    assert paths("--sort", "year", "--limit", "1") == ["Heap/Quay (1999).mkv"]
