@@ -214,7 +214,7 @@ def test_changes_are_undone_newest_first_and_redone(disk: Filesystem) -> None:
     apply(store, numbered(step(StepKind.MOVE, "a", "b", put(disk, "a"))), "first")
     apply(store, numbered(step(StepKind.MOVE, "b", "c")), "second")
     assert undo(store).change == 2 and undo(store).change == 1
-    with pytest.raises(MagpieError, match="no change left"):
+    with pytest.raises(MagpieError, match="nothing to undo"):
         undo(store)
     assert redo(store).change == 1 and redo(store).change == 2
     assert read(disk, "c") == b"a" and [change.state for change in history(store)] == ["done", "done"]

@@ -286,3 +286,111 @@ def test_the_first_few_and_the_other_way_round(films: Collection) -> None:
     assert paths("--limit", "1") == ["Heap/Kelp (2001).mkv"]
     assert paths("--reverse") == ["Heap/Quay (1999).mkv", "Heap/Kelp (2001).mkv"]
     assert paths("--sort", "year", "--limit", "1") == ["Heap/Quay (1999).mkv"]
+
+
+# --- what puzzled people ---------------------------------------------------------------------------------------------
+
+
+def test_kinds_are_called_as_people_call_them(films: Collection) -> None:
+    assert len(films.ok("find", "kind", "is", "film", "--json").lines) == 2
+
+
+def test_a_mistyped_field_is_asked_about(films: Collection) -> None:
+    assert "Did you mean the field “year”?" in films.ok("find", "yeer", "is", "1999", code=1).err
+
+
+def test_a_path_that_is_not_there_is_named(films: Collection) -> None:
+    assert "Nothing matches “Heap/nothere.mkv”" in films.ok("tidy", "Heap/nothere.mkv", code=2).err
+
+
+def test_nothing_to_undo_is_one_sentence_however_much_is_asked(films: Collection) -> None:
+    answer = program("-C", str(films.root), "undo", "-v")
+    assert answer.code == 2 and "Traceback" not in answer.err and "nothing to undo" in answer.err
+
+
+def test_a_condition_in_quotes_is_explained(films: Collection) -> None:
+    answer = films.ok("view", "make", "sea", "kind is movie")
+    assert "Nothing matches" in answer.err and "magpie view make sea kind is movie" in answer.err
+
+
+def test_a_view_is_listed_once_it_is_there(films: Collection) -> None:
+    films.ok("view", "make", "sea", "kind", "is", "movie")
+    assert films.ok("view", "list", "--json").out == ""
+    films.ok("view", "make", "sea", "kind", "is", "movie")
+    films.ok("apply")
+    assert [view["view"] for view in films.ok("view", "list", "--json").lines] == ["sea"]
+
+
+def test_what_is_held_is_not_forgotten(films: Collection) -> None:
+    films.put("Heap/Kelp copy.mkv", text="Heap/Kelp (2001).mkv")
+    films.run("scan")
+    films.run("copies", "--keep", "older", "--hold", "--now")
+    assert films.ok("forget", "--yes", "--json").json == {"forgotten": [], "files": 0}
+    films.ok("undo")
+    assert "Heap/Kelp copy.mkv" in films.files()
+
+
+@pytest.mark.parametrize(
+    "name", [b"Od\xe9 (1999).mkv", b"back\\slash (1998).mkv", b"line\nend (1997).mkv", "é (1996).mkv".encode()]
+)
+def test_an_odd_name_is_printed_and_taken_back_in_one_form(tree: Tree, name: bytes) -> None:
+    collection = tree([], FILMS)
+    path = os.path.join(os.fsencode(collection.root), b"Heap")
+    os.mkdir(path)
+    Path(os.fsdecode(os.path.join(path, name))).write_bytes(b"x")
+    collection.run("scan")
+    written = collection.ok("find", "--json").lines[0]["path"]
+    assert written in collection.ok("find").out and "\n" not in written
+    assert collection.ok("find", written, "--json").lines[0]["path"] == written
+    assert program("-C", str(collection.root), "show", written).code == 0
+    assert program("explain", written, "--json", cwd=collection.root).code in (0, 1)
+    collection.ok("settle", written, "--set", "title=Kelp", "year=1990")
+    collection.ok("tag", "put", "odd", written)
+    collection.ok("scan", written.rpartition("/")[0])
+    collection.run("tidy", written, "--unplayable", "--now")
+    collection.ok("undo")
+    assert collection.ok("find", "tag", "is", "odd", "--json").lines[0]["path"] == written
+
+
+def test_a_title_that_is_not_utf8_stops_nothing(tree: Tree) -> None:
+    collection = tree([], FILMS)
+    os.mkdir(collection.root / "Heap")
+    Path(os.fsdecode(os.path.join(os.fsencode(collection.root), b"Heap/Od\xe9 (1999).mkv"))).write_bytes(b"x")
+    collection.run("scan")
+    collection.ok("settle", "kind", "is", "movie", "--set", "year=1998")
+    collection.ok("tag", "put", "odd", "kind", "is", "movie")
+    collection.ok("scan", "--full")
+    for file in (collection.root / ".magpie").glob("catalogue*"):
+        file.unlink()
+    collection.run("scan")
+    assert collection.ok("find", "--json").lines[0]["fields"]["year"] == 1998
+
+
+def test_any_word_of_a_title_finds_it(films: Collection, tmp_path: Path) -> None:
+    (tmp_path / "list.csv").write_text(
+        "kind,title,year\nmovie,The Last Boat,1990\nmovie,Steamboats,1991\nmovie,Quay,1992\n"
+    )
+    films.ok("titles", "add", str(tmp_path / "list.csv"))
+    for word in ("boat", "last", "last boat"):
+        found = [one["title"] for one in films.ok("titles", "search", word, "--json").lines]
+        assert found[0] == "The Last Boat", word
+    assert "Quay" not in [one["title"] for one in films.ok("titles", "search", "boat", "--json").lines]
+
+
+def test_nothing_acts_on_a_terminal(tree: Tree, tmp_path: Path) -> None:
+    """No control character in a name, a tag, a title or a list comes out raw, of no command."""
+    evil = "Kelp\x1b[31m\x07 (2001)"
+    collection = tree([f"Heap/{evil}.mkv", f"Series/{evil}/{evil} S01E01.mkv"], FILMS)
+    (tmp_path / "list.csv").write_text(f"kind,title,year\nmovie,{evil},2001\n")
+    collection.run("scan")
+    collection.run("titles", "add", str(tmp_path / "list.csv"))
+    collection.run("settle", "kind", "is", "movie", "--set", f"title={evil}", "year=2001")
+    collection.run("tag", "put", "club", "kind", "is", "movie")
+    for words in (
+        ("find",), ("find", "--total"), ("show", "kelp"), ("settle",), ("tidy",), ("plans", "1"), ("copies",),
+        ("history",), ("titles", "list"), ("titles", "search", "kelp"), ("tag", "list"), ("status",), ("explain", evil),
+        ("nosuch" + evil,),
+        ("find", "title", "is", evil), ("tidy", evil), ("find", "--json"), ("scan", "--full"), ("undo",),
+    ):  # fmt: skip
+        answer = program("-C", str(collection.root), *words)
+        assert not re.search("[\x00-\x08\x0b-\x1f\x7f-\x9f]", answer.out + answer.err), words

@@ -109,6 +109,6 @@ def test_a_folder_emptied_onto_another_drive_and_dropped_comes_back_from_a_cut_a
             try:
                 undo(JournalStore(disk))  # type: ignore[arg-type]
             except MagpieError as error:
-                assert "no change left" in str(error), (cuts, error)
+                assert "nothing to undo" in str(error), (cuts, error)
         assert place(disk) == before, cuts
     assert cuts > 30

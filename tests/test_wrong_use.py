@@ -69,7 +69,7 @@ def test_mistyped_words(tree: Tree) -> None:
     _refused(collection, ("apply",), 2, "No plan is pending")
     _refused(collection, ("apply", "7"), 2, "There is no plan 7")
     _refused(collection, ("apply", "x"), 2, "is neither a plan's number nor a .csv file")
-    _refused(collection, ("undo",), 2, "There is no change left to take back")
+    _refused(collection, ("undo",), 2, "There is nothing to undo")
     _refused(collection, ("undo", "4"), 2, "There is no change 4")
     _refused(collection, ("scan", "nowhere"), 2, "There is no “nowhere”")
     _refused(collection, ("start",), 2, "is a collection already")

@@ -19,7 +19,7 @@ from lazy_magpie.catalogue.external_tags import ATTRIBUTE, INSIDE, SIDECAR, Carr
 from lazy_magpie.catalogue.files import Files, KnownFile, NewFile
 from lazy_magpie.catalogue.fingerprints import FingerprintedFile, Fingerprints
 from lazy_magpie.catalogue.folder_roles import FolderRoleTable
-from lazy_magpie.catalogue.item_writer import ItemRecord, ItemWriter, MemberRecord, json_text
+from lazy_magpie.catalogue.item_writer import ItemRecord, ItemWriter, MemberRecord
 from lazy_magpie.catalogue.items import Items
 from lazy_magpie.catalogue.placements import InPlace, Placement, Placements
 from lazy_magpie.catalogue.plans import Plans, SavedPlan
@@ -84,7 +84,6 @@ __all__ = [
     "View",
     "asks_for",
     "in_memory",
-    "json_text",
     "opened",
     "read_view",
     "relocate",

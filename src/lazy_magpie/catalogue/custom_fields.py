@@ -8,6 +8,7 @@ from collections.abc import Iterable
 
 from lazy_magpie.catalogue.query import pair_of
 from lazy_magpie.model import Value
+from lazy_magpie.plain_json import json_text
 
 
 class CustomFields:
@@ -33,7 +34,7 @@ class CustomFields:
         index(self.db, item, field, _values(old), _values(value))
         self.db.execute("DELETE FROM own_value WHERE item = ? AND field = ?", (item, field))
         if value is not None:
-            text = json.dumps(value, ensure_ascii=False)
+            text = json_text(value)
             self.db.execute("INSERT INTO own_value VALUES (?, ?, ?)", (item, field, text))
         self.db.execute("UPDATE item SET stale = 1 WHERE id = ?", (item,))
 

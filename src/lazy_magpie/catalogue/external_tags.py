@@ -7,6 +7,8 @@ import sqlite3
 from collections.abc import Iterable
 from typing import NamedTuple
 
+from lazy_magpie.plain_json import json_text
+
 ATTRIBUTE, INSIDE, SIDECAR = "attribute", "inside", "sidecar"
 
 
@@ -41,7 +43,7 @@ class ExternalTags:
         """Keep which tags files (ids) were seen to carry in a place now."""
         self.db.executemany(
             "INSERT INTO outside VALUES (?, ?, '[]', ?) ON CONFLICT (file, place) DO UPDATE SET now = excluded.now",
-            ((file, place, json.dumps(list(tags), ensure_ascii=False)) for file, tags in seen),
+            ((file, place, json_text(list(tags))) for file, tags in seen),
         )
 
     def waiting(self) -> list[CarriedTags]:
@@ -57,7 +59,7 @@ class ExternalTags:
 
     def agree(self, file: int, place: str, tags: Iterable[str]) -> None:
         """Note that both sides agree on what a file carries in a place."""
-        text = json.dumps(sorted(tags), ensure_ascii=False)
+        text = json_text(sorted(tags))
         self.db.execute("INSERT OR REPLACE INTO outside VALUES (?, ?, ?, NULL)", (file, place, text))
 
     def agreed(self, file: int, place: str) -> frozenset[str]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import datetime
 import json
 import os
-import re
 import sqlite3
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
@@ -16,14 +15,13 @@ from lazy_magpie.catalogue.search_index import Row, filed_from, filed_of, rows_o
 from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.model import Answer, Value
 from lazy_magpie.paths import join, read_back
+from lazy_magpie.plain_json import json_text
 
 _BLOCK = 22
 _INDEXED_AT_ONCE = 5_000
 _ROWS_AT_ONCE = 150_000
 _INDEXED = "id, search, filed, was, fields, facts"
 _JOIN = "UPDATE file SET item = ?, role = ?, part = ?, basis = ? WHERE id = ?"
-_encode = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
-_LONE = re.compile("[\ud800-\udfff]")
 
 
 class _MemberFile(NamedTuple):
@@ -348,9 +346,3 @@ class ItemWriter:
             "(SELECT 1 FROM file WHERE file.id = item.main AND file.item = item.id)"
         ).fetchall()
         self._forget(id for (id,) in rows)
-
-
-def json_text(value: object) -> str:
-    """Return compact JSON; bytes that are not UTF-8, which a title may hold, are escaped."""
-    text = _encode(value)
-    return text if text.isascii() or not _LONE.search(text) else json.dumps(value, separators=(",", ":"))

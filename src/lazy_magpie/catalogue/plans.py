@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from lazy_magpie.model import Conflict, FileStamp, Plan, Step, Unmoved
 from lazy_magpie.paths import read_back, written
+from lazy_magpie.plain_json import json_text
 from lazy_magpie.step_codec import details_of, step_from
 
 
@@ -149,7 +150,7 @@ def _step_row(step: Step) -> tuple[object, ...]:
 def _note_rows(number: int, plan: Plan) -> Iterator[tuple[object, ...]]:
     note = 0
     for conflict in plan.conflicts:
-        items = json.dumps([written(item) for item in conflict.items], ensure_ascii=False)
+        items = json_text([written(item) for item in conflict.items])
         yield number, note, "conflict", written(conflict.target), items, conflict.why
         note += 1
     for left in plan.unmoved:

@@ -9,6 +9,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from types import MappingProxyType
 from typing import Any, NamedTuple
 
+from lazy_magpie.plain_json import json_text
+
 
 class TitleList(NamedTuple):
     """A list of titles or a title service; `sort` is file or service, `source` a path or a URL."""
@@ -87,7 +89,15 @@ class Titles:
         for new in titles:
             cursor = self.db.execute(
                 "INSERT INTO title (list, kind, title, year, maker, others, languages) VALUES (?, ?, ?, ?, ?, ?, ?)",
-                (list_id, new.kind, new.title, new.year, new.maker, _json([*new.others]), _json({**new.languages})),
+                (
+                    list_id,
+                    new.kind,
+                    new.title,
+                    new.year,
+                    new.maker,
+                    json_text([*new.others]),
+                    json_text({**new.languages}),
+                ),
             )
             id = int(cursor.lastrowid or 0)
             for key in dict.fromkeys(new.keys):
@@ -143,6 +153,17 @@ class Titles:
             (" OR ".join(questions), most),
         )
         return [(int(title), str(key)) for title, key in rows]
+
+    def holding(self, parts: Sequence[str], kinds: Sequence[str], most: int) -> list[Title]:
+        """Return titles of these kinds that may have these parts in a key, of three letters or more each."""
+        grams = dict.fromkeys(part[at : at + 3] for part in parts for at in range(len(part) - 2))
+        question = " AND ".join(f'"{gram}"' for gram in grams)
+        rows = self.db.execute(
+            "SELECT DISTINCT title_name.title FROM title_gram JOIN title_name ON title_name.id = title_gram.rowid "
+            "WHERE title_gram MATCH ? LIMIT ?",
+            (question, most),
+        )
+        return self.by_ids([int(id) for (id,) in rows], kinds)
 
     def _rarest(self, part: str, parts: int) -> str:
         """Return the words of a search for the rarest runs of three letters in a part of a key."""
@@ -218,10 +239,6 @@ def _title(row: Sequence[Any], language: str) -> Title:
     called = json.loads(languages).get(language, title) if language else title
     also = dict.fromkeys((title, *json.loads(others)))
     return Title(id, name, kind, called, year, maker, tuple(other for other in also if other != called))
-
-
-def _json(value: object) -> str:
-    return json.dumps(value, ensure_ascii=False)
 
 
 def _now() -> str:

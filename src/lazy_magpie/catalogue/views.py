@@ -8,6 +8,7 @@ from collections.abc import Iterable, Mapping
 from typing import NamedTuple
 
 from lazy_magpie.paths import read_back, written
+from lazy_magpie.plain_json import json_text
 
 
 class View(NamedTuple):
@@ -37,7 +38,7 @@ class Views:
 
     def keep(self, view: View) -> None:
         """Keep a view, in place of one of the same name."""
-        text = json.dumps(view.made, ensure_ascii=False)
+        text = json_text(view.made)
         self.db.execute("INSERT OR REPLACE INTO view VALUES (?, ?)", (view.name, text))
 
     def drop(self, name: str) -> None:

@@ -15,6 +15,7 @@ from lazy_magpie.change.journal_state import DONE, ChangeHead, Claim, JournalSta
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.model import FileStamp, FolderAttributes, Step
 from lazy_magpie.paths import read_back, written
+from lazy_magpie.plain_json import json_text
 from lazy_magpie.step_codec import (
     FORMAT,
     decode_attributes,
@@ -26,16 +27,12 @@ from lazy_magpie.step_codec import (
 
 Record = dict[str, Any]
 
-_encode = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
 _decode = json.JSONDecoder().decode
 
 
 def encode_line(record: Record) -> bytes:
     """Return a record as its line."""
-    try:
-        data = _encode(record).encode()
-    except UnicodeEncodeError:  # bytes that are not UTF-8 in a step's details: escaped
-        data = json.dumps(record, separators=(",", ":")).encode()
+    data = json_text(record).encode()
     return b"%08x %s\n" % (zlib.crc32(data), data)
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime
 import errno
-import json
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -17,6 +16,7 @@ from lazy_magpie.change.state_folders import HELD, STATE_DIR, WORK, StateFolders
 from lazy_magpie.model import FileStamp, FileStatus, FolderAttributes, Step
 from lazy_magpie.model.steps import Copy, Unpack
 from lazy_magpie.paths import join, name_of, parent, same_name, written
+from lazy_magpie.plain_json import json_text
 
 _READING = (Copy, Unpack)
 MANIFEST = "manifest.jsonl"
@@ -146,7 +146,7 @@ class RunContext:
             "change": self.change,
         }
         with self.disk.append(join(home, MANIFEST)) as file:
-            file.write(json.dumps(record, ensure_ascii=False).encode() + b"\n")
+            file.write(json_text(record).encode() + b"\n")
         self.touched.add(home)
 
     def drop_second_name(self, path: str, step: Step, other: str = "") -> None:

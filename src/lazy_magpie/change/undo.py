@@ -41,7 +41,7 @@ def undo(store: JournalStore, number: int = 0, control: RunControl = SILENT, *, 
     change = _named(changes, number) or max(fitting, key=lambda change: change.ended, default=None)
     _check_readable(store, changes, change, anyway=anyway)
     if change is None:
-        raise UsageError("There is no change left to take back; “magpie history” lists all changes.")
+        raise UsageError("There is nothing to undo; “magpie history” lists the changes.")
     state, unsure = _read_whole(store, change)
     steps = undo_steps(effects(state))
     untouched = _untouched_folders(store, state)

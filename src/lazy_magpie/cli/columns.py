@@ -77,7 +77,8 @@ def value_of(item: Item, column: str, away: Collection[str] = ()) -> Value | Non
 
 def cells(item: Item, columns: Sequence[str], away: Collection[str] = ()) -> list[str]:
     """Return an item's values as a person reads them; of one that is not there its root or path says so."""
-    texts = [written(shown(column, value_of(item, column, away))) for column in columns]
+    texts = [shown(column, value_of(item, column, away)) for column in columns]
+    texts = [text if column in _PLACES else written(text) for column, text in zip(columns, texts, strict=True)]
     for column, mark in (("root", "away" * (item.root in away)), ("path", "missing" * item.missing)):
         if column in columns and mark:
             at = columns.index(column)

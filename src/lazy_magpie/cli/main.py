@@ -26,7 +26,7 @@ def main(argv: list[str] | None = None) -> int:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
     except MagpieError as error:
-        _tell(str(error), verbose)
+        _tell(str(error), verbose and not isinstance(error, UsageError))
         return error.exit_code
     except KeyboardInterrupt:
         _tell("Stopped. What was kept so far stays; run the command again to go on.", verbose)

@@ -17,7 +17,7 @@ from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import with_custom
 from lazy_magpie.model import id_number
-from lazy_magpie.paths import is_below, join
+from lazy_magpie.paths import is_below, join, read_back
 
 
 def collection_of(args: argparse.Namespace) -> Collection:
@@ -63,7 +63,9 @@ def path_in(collection: Collection, here: Mapping[str, str], word: str) -> str |
 
     `here` has the folders of the roots that are there, by their names. Raises UsageError for what lies elsewhere.
     """
-    for candidate in (os.path.abspath(word), os.path.join(collection.root, word)):
+    spelled = dict.fromkeys((word, read_back(word)))
+    for candidate in (place(each) for each in spelled for place in (os.path.abspath, collection.root.joinpath)):
+        candidate = str(candidate)
         if os.path.lexists(candidate) and ("/" in word or os.path.exists(candidate)):
             inside = collection.relative(candidate)
             if inside is not None:

@@ -13,8 +13,9 @@ A word is a field's name only where an operator follows it, so that titles with 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 from lazy_magpie.catalogue import All, AnyOf, Below, Between, Condition, Contains, Has, Is, Known, Not, OnRoot
 from lazy_magpie.errors import UsageError
@@ -57,6 +58,19 @@ def parse(words: Sequence[str], places: Places | None = None) -> Condition:
     if reader.at < len(reader.words):
         raise UsageError("There is a “)” without a “(” before it.")
     return condition
+
+
+_KINDS = {"film": "movie", "song": "track", "series": "episode"}
+"""What people call the kinds, too."""
+
+
+def mistyped(words: Sequence[str], fields: Iterable[str]) -> str:
+    """Return the field that may be meant by a word in front of an operator that is none, "" where there is none."""
+    known = list(fields)
+    for word, operator in pairwise(words):
+        if operator in OPERATORS and word not in known and (near := nearest(word, known, "")):
+            return near.removeprefix("; did you mean “").removesuffix("”?")
+    return ""
 
 
 def plain(words: Sequence[str]) -> Condition:
@@ -160,6 +174,8 @@ class _QueryParser:
     def equal(self, field: FieldDefinition) -> Condition:
         """Read the value behind `is`."""
         word = self.value(field, "is")
+        if field.name == "kind":
+            word = _KINDS.get(word, word)
         if field.name == "root" and word not in self.places.roots:
             raise UsageError(f"There is no root “{word}”{_nearest_of(word, self.places.roots)}")
         if field.name == "away":

@@ -6,7 +6,6 @@ knows it again.
 
 from __future__ import annotations
 
-import json
 import os
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -19,6 +18,7 @@ from lazy_magpie.model.steps import Copy, DropLink, Hardlink, Hold, Softlink, Wr
 from lazy_magpie.naming import MissingField, template_of
 from lazy_magpie.naming.safe import is_safe, safe_part, safe_value
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, written
+from lazy_magpie.plain_json import json_text
 from lazy_magpie.planners.custom_fields import values_of
 from lazy_magpie.planners.directory_steps import drop_emptied, make_missing
 from lazy_magpie.planners.disk_view import DiskView
@@ -82,7 +82,7 @@ def refresh(
     wanted, left = draft.wanted, list(draft.unmoved)
     known = catalogue.views.links(view.name)
     note = join(folder_of(view), VIEW_NOTE)
-    steps = _note(disk, view, note, json.dumps(view.made, ensure_ascii=False) + "\n")
+    steps = _note(disk, view, note, json_text(view.made) + "\n")
     gone = {path for path in known if path not in wanted or wanted[path].path != known[path]}
     taken = _taken_out(catalogue, disk, held, view, {path: known[path] for path in sorted(gone)})
     freed = {step.source for step in taken}

@@ -22,6 +22,7 @@ from lazy_magpie.fields import OWN_TAKES, CustomField, CustomFieldType, shown
 from lazy_magpie.formatting import day_text
 from lazy_magpie.model import Item, Kind, Step, Value, id_number, id_text
 from lazy_magpie.paths import join, name_of, parent, split_ending, written
+from lazy_magpie.plain_json import json_text
 from lazy_magpie.planners.custom_fields import set_field_step
 from lazy_magpie.planners.manual_answers import FIELDS
 from lazy_magpie.planners.tagging import checked, set_tags_step
@@ -100,7 +101,7 @@ def row(item: Item, about: Sequence[Column], tops: Mapping[str, str]) -> list[Ce
             path = item.path if column.name == "open" else parent(item.path)
             cells.append(Link(_url(join(top, path)), "open") if top else None)
         elif column.name == WAS:
-            cells.append(json.dumps(_was(item, about), ensure_ascii=False, separators=(",", ":")))
+            cells.append(json_text(_was(item, about)))
         elif column.name == "size":
             cells.append(sum(max(file.size, 0) for file in item.files))
         else:

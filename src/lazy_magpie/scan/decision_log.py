@@ -19,6 +19,7 @@ from lazy_magpie.collection import STATE_DIR_NAME
 from lazy_magpie.identify.roles.place import ROLES
 from lazy_magpie.model import Answer, Item, Kind
 from lazy_magpie.paths import name_of, read_back, written
+from lazy_magpie.plain_json import json_text
 from lazy_magpie.step_codec import decode_answer, encode_answer
 
 NAME = "notes.jsonl"
@@ -66,7 +67,7 @@ def write(places: Mapping[str, str], notes: Iterable[Note]) -> None:
         )
         if note.root and not at:
             row["root"] = note.root
-        lines.setdefault(at, []).append(json.dumps(row, ensure_ascii=False))
+        lines.setdefault(at, []).append(json_text(row))
     for root, texts in lines.items():
         with open(os.path.join(places[root], STATE_DIR_NAME, NAME), "a", encoding="utf-8") as file:
             file.write("".join(f"{text}\n" for text in texts))

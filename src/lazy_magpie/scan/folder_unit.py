@@ -13,7 +13,7 @@ from functools import partial
 from types import MappingProxyType
 from typing import NamedTuple
 
-from lazy_magpie.catalogue import ItemRecord, KnownFile, MemberRecord, json_text
+from lazy_magpie.catalogue import ItemRecord, KnownFile, MemberRecord
 from lazy_magpie.catalogue.search_index import filed_of, rows_of, search_words
 from lazy_magpie.config import Config
 from lazy_magpie.identify import Context, Systems, identify, not_understood, siblings_of, systems_of
@@ -29,6 +29,7 @@ from lazy_magpie.identify.roles import FolderReading
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent, split_ending
+from lazy_magpie.plain_json import json_text
 from lazy_magpie.scan.basis import Basis, rules_of
 from lazy_magpie.scan.grouping import MAIN, GroupMember, IdentifiedFile, ItemGroup, grouped
 from lazy_magpie.scan.metadata import measured

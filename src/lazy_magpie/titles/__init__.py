@@ -6,6 +6,6 @@ a title service by the Reconciliation Service API, `serve` is such a service.
 
 from __future__ import annotations
 
-from lazy_magpie.titles.match import TitleMatch, candidates, ranked
+from lazy_magpie.titles.match import TitleMatch, candidates, containing, ranked
 
-__all__ = ["TitleMatch", "candidates", "ranked"]
+__all__ = ["TitleMatch", "candidates", "containing", "ranked"]

@@ -16,6 +16,8 @@ CLEAR_LIKENESS, CLEAR_SCORE, CLEAR_LEAD = 0.9, 0.9, 0.08
 _YEAR_SAME, _YEAR_NEAR, _YEAR_UNKNOWN, _YEAR_OTHER = 0.2, 0.13, 0.1, -0.1
 _SUBTITLE = 0.86
 _MOST_ALIKE = 40
+_LEAST_LETTERS = 3
+"""Shorter words are in no index."""
 
 
 class TitleMatch(NamedTuple):
@@ -48,6 +50,20 @@ def ranked(titles: Titles, kinds: Iterable[str], title: str, year: int = 0) -> l
     """Return the candidates of several kinds, the best first."""
     found = (one for kind in kinds for one in candidates(titles, kind, title, year))
     return sorted(found, key=lambda candidate: -candidate.score)
+
+
+def containing(titles: Titles, kinds: Sequence[str], text: str, most: int = 50) -> list[TitleMatch]:
+    """Return the titles of some kinds that have all the words of `text` in one of their names, anywhere in it."""
+    words = [word for part in text.split() if len(word := key_of(part)) >= _LEAST_LETTERS]
+    if not words:
+        return []
+    found = []
+    for one in titles.holding(words, kinds, most * 10):
+        names = (set(map(key_of, name.split())) for name in (one.title, *one.others))
+        if any(set(words) <= name for name in names):
+            share = len(words) / max(len(one.title.split()), 1)
+            found.append(TitleMatch(one, 0.5 * min(share, 1.0), share, f"has “{text}” in it"))
+    return sorted(found, key=lambda match: (-match.score, match.title.title))[:most]
 
 
 def _alike(titles: Titles, key: str, kind: str) -> list[Title]:

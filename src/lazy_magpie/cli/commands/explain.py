@@ -64,6 +64,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         return 0
     if not args.names and not args.nul:
         args.names = ["-"]
+    if args.names == ["-"] and sys.stdin.isatty():
+        terminal.note("Type or paste names, one a line; Ctrl-D ends them.")
     if terminal.as_json:
         doubtful = _as_json(_names(args), args.jobs)
     else:
@@ -180,7 +182,7 @@ def _identity(path: str) -> Identity:
 def _names(args: argparse.Namespace) -> Iterator[str]:
     for name in args.names:
         if name != "-":
-            yield os.path.normpath(name)
+            yield read_back(os.path.normpath(name))
         elif not args.nul:
             yield from (read_back(os.fsdecode(line)) for line in _lines(b"\n") if line)
     if args.nul:

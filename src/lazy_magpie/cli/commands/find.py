@@ -13,6 +13,7 @@ from lazy_magpie import find
 from lazy_magpie.catalogue import Catalogue, Condition, asks_for, opened
 from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, least_of, value_of
 from lazy_magpie.cli.json_output import item_shape
+from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.parser import whole
 from lazy_magpie.cli.selection import collection_of, condition_of, places_of, told_of_crash
 from lazy_magpie.cli.table import Table
@@ -80,8 +81,10 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     if args.remember:
         _keep(collection, found, columns if args.columns else [])
     if not found:
-        terminal.note("Nothing found.")
-    elif args.csv:
+        near = "" if args.text else find.mistyped(args.words, fields)
+        terminal.note(f"Nothing found. Did you mean the field “{near}”?" if near else "Nothing found.")
+        return NEEDS_YOU if near else 0
+    if args.csv:
         _csv(found, columns)
     else:
         rows = [cells(item, columns, places.away) for item in found]

@@ -5,13 +5,15 @@ from __future__ import annotations
 import argparse
 
 from lazy_magpie.catalogue import All, AnyOf, Is, OnRoot
+from lazy_magpie.change import held_things
 from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.selection import agreed, collection_of, condition_of, places_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Item, State, id_text
-from lazy_magpie.paths import written
+from lazy_magpie.paths import is_below, written
+from lazy_magpie.services.execute import journal_store
 from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:
@@ -36,7 +38,12 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         places = places_of(collection, catalogue)
         lost = AnyOf((Is("gone", 1.0), *map(OnRoot, places.away)) if args.words else (Is("gone", 1.0),))
         chosen = condition_of(collection, catalogue, args.words, places)
-        items = list(catalogue.items.ask(All((chosen, lost)), gone=True))
+        held = [one.origin for one in held_things(journal_store(collection))]
+        items = [
+            item
+            for item in catalogue.items.ask(All((chosen, lost)), gone=True)
+            if item.root or not any(is_below(item.path, origin) for origin in held)
+        ]
         if args.words and not items:
             raise UsageError(
                 "Nothing of that is missing or away, and only that can be forgotten; see “magpie find gone is yes”."
@@ -46,7 +53,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             terminal.note("Nothing was forgotten.")
             return 0
         catalogue.writer.let_go(item.id for item in items)
-        files = 0 if args.words else catalogue.writer.let_go_of_missing()
+        files = 0 if args.words or held else catalogue.writer.let_go_of_missing()
     if terminal.as_json:
         terminal.json({"forgotten": [id_text(item.id) for item in items], "files": files})
     else:

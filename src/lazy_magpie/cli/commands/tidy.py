@@ -42,6 +42,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         raise UsageError("No shelf is configured, so nothing has a place; add a [shelf.NAME] to magpie.toml.")
     with writing(collection, "tidy", terminal.note) as catalogue:
         condition = condition_of(collection, catalogue, args.words)
+        if args.words and next(catalogue.items.ask(condition), None) is None:
+            raise UsageError(f"Nothing matches “{' '.join(args.words)}”; “magpie find” lists what there is.")
         with terminal.progress("planning") as tick:
             plan = tidy_collection(catalogue, collection, condition, tick, unplayable=args.unplayable)
         plan = with_references(collection, catalogue, plan)
@@ -55,13 +57,16 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             return apply_plan(collection, catalogue, plan, terminal)
     if terminal.as_json:
         terminal.json(plan_shape(plan))
-    elif plan.steps or plan.conflicts or plan.unmoved:
+    elif plan.steps or plan.conflicts or plan.unmoved or (args.words and plan.passed):
         show_plan(terminal, plan, whole=args.whole)
-    terminal.note(_next(plan, args))
+    if text := _next(plan, args):
+        terminal.note(text)
     return NEEDS_YOU if plan.conflicts or any(left.asks for left in plan.unmoved) else 0
 
 
 def _next(plan: Plan, args: argparse.Namespace) -> str:
     if plan.steps:
         return f"\nNothing has changed yet. {next_step(plan, args)}"
-    return "Nothing to move." if plan.conflicts else "Everything that can be placed is in its place."
+    if plan.conflicts or (args.words and plan.passed):
+        return ""
+    return "Everything that can be placed is in its place."

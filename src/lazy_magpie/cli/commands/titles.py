@@ -16,7 +16,7 @@ from lazy_magpie.cli.terminal import Terminal, Ticker
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.formatting import count_text
 from lazy_magpie.suggest import nearest
-from lazy_magpie.titles import TitleMatch, ranked
+from lazy_magpie.titles import TitleMatch, containing, ranked
 from lazy_magpie.titles.list_files import KINDS, read_titles
 from lazy_magpie.titles.reconciliation_client import Service, Services
 
@@ -27,6 +27,7 @@ _EXAMPLES = """examples:
   magpie titles serve films.csv --port 8710      serves a list to others at home
 """
 PORT = 8710
+_MOST = 20
 
 
 def register(parser: argparse.ArgumentParser) -> None:
@@ -136,7 +137,9 @@ def _search(args: argparse.Namespace, words: str, terminal: Terminal) -> int:
 
 def _found(catalogue: Catalogue, kinds: list[str], words: str, year: int, terminal: Terminal) -> list[TitleMatch]:
     Services(catalogue.titles, terminal.note).prepare((kind, words, year) for kind in kinds)
-    return ranked(catalogue.titles, kinds, words, year)[:20]
+    found = ranked(catalogue.titles, kinds, words, year)
+    there = {one.title.id for one in found}
+    return [*found, *(one for one in containing(catalogue.titles, kinds, words) if one.title.id not in there)][:_MOST]
 
 
 def candidate_shape(one: TitleMatch) -> dict[str, object]:

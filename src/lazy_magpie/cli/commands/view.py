@@ -15,10 +15,11 @@ from lazy_magpie.cli.selection import collection_of, condition_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
+from lazy_magpie.find import OPERATORS
 from lazy_magpie.model import Conflict, Plan, Step, Unmoved
 from lazy_magpie.model.steps import renumbered
 from lazy_magpie.planners import views
-from lazy_magpie.scan.view_folders import folder_of
+from lazy_magpie.scan.view_folders import VIEW_NOTE, folder_of
 from lazy_magpie.services import execute
 from lazy_magpie.services.propose import plan_view, plan_view_removal
 from lazy_magpie.services.session import writing
@@ -48,14 +49,15 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     collection = collection_of(args)
     if args.words == ["list"]:
         with opened(collection) as catalogue:
-            return _list(catalogue, terminal)
+            return _list(collection, catalogue, terminal)
     with writing(collection, "view", terminal.note) as catalogue:
         match args.words:
             case ["make", name, *words] if words:
                 view = views.checked(View(name, tuple(words), args.by, args.links), collection.config)
-                if views.same_view(name, catalogue.views.all()):
+                if views.same_view(name, _made(collection, catalogue)):
                     raise UsageError(f"There is a view “{name}” already; drop it first, or take another name.")
                 plan = _refreshed(collection, catalogue, [view])
+                _warn_of_nothing(terminal, collection, catalogue, view)
                 catalogue.views.keep(view)
             case ["refresh", *names]:
                 plan = _refreshed(collection, catalogue, _named(catalogue, names))
@@ -110,8 +112,23 @@ def _refreshed(collection: Collection, catalogue: Catalogue, chosen: Sequence[Vi
     return Plan("view", renumbered(steps), tuple(conflicts), tuple(left), dict(passed))
 
 
-def _list(catalogue: Catalogue, terminal: Terminal) -> int:
-    known = catalogue.views.all()
+def _made(collection: Collection, catalogue: Catalogue) -> dict[str, View]:
+    """Return the views that are there: a plan that was never applied has made none."""
+    known = catalogue.views.all().items()
+    return {name: view for name, view in known if (collection.root / folder_of(view) / VIEW_NOTE).exists()}
+
+
+def _warn_of_nothing(terminal: Terminal, collection: Collection, catalogue: Catalogue, view: View) -> None:
+    """Say that nothing is shown by a view, and that a condition in quotes is one plain word."""
+    if next(catalogue.items.ask(condition_of(collection, catalogue, view.words)), None) is not None:
+        return
+    quoted = next((word for word in view.words if set(word.split()[1:2]) & set(OPERATORS)), "")
+    hint = f" Without the quotes “{quoted}” is a condition: magpie view make {view.name} {quoted}" if quoted else ""
+    terminal.note(f"Nothing matches “{' '.join(view.words)}” now.{hint}")
+
+
+def _list(collection: Collection, catalogue: Catalogue, terminal: Terminal) -> int:
+    known = _made(collection, catalogue)
     if not known and not terminal.as_json:
         terminal.note("No views yet; “magpie view make NAME WORDS” makes one.")
     for view in known.values():
