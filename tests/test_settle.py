@@ -290,3 +290,21 @@ def test_which_languages_title_wins_is_a_setting(listed: Collection) -> None:
     with open(listed.root / "magpie.toml", "a") as config:
         config.write('language = "german"\n')
     assert "line" in listed.ok("settle", code=2).err
+
+
+def test_one_goes_back_to_a_question_and_answers_it_otherwise(tree: Tree) -> None:
+    collection = tree(["a/Kelp 1985.mp4", "b/Quay 1990.mp4"])
+    collection.ok("scan")
+    answer = program("-C", str(collection.root), "settle", "--ask", text="b\nt Kelp (1984)\nb\nt Kelp (1983)\nl\n")
+    assert "This is the first question" in answer.err and "settled: Kelp (1983)" in answer.out
+    assert state_of(collection, "a/Kelp 1985.mp4")[1] == {"title": "Kelp", "year": 1983}
+    (left,) = (item for item in collection.ok("find", "--json").lines if "Quay" in item["path"])
+    assert (left["kind"], left["state"]) == ("unknown", "settled")
+    assert not collection.ok("settle", "--json").lines
+
+
+def test_what_is_asked_about_is_described(tree: Tree) -> None:
+    collection = tree(["a/Kelp 1985.mp4"])
+    collection.ok("scan")
+    out = program("-C", str(collection.root), "settle", "--ask", text="q\n").out
+    assert "a/Kelp 1985.mp4  15" in out and "never ask again" in out

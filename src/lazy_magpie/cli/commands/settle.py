@@ -6,11 +6,11 @@ import argparse
 import os
 import re
 import sys
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import groupby
 from typing import Any
 
-from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.catalogue import Catalogue, Condition
 from lazy_magpie.cli.commands.titles import candidate_shape
 from lazy_magpie.cli.json_output import outcome_shape, values_shape
 from lazy_magpie.cli.labels import label
@@ -21,7 +21,7 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
-from lazy_magpie.formatting import count_text
+from lazy_magpie.formatting import count_text, duration_text, size_text
 from lazy_magpie.model import Item, Step, reason_of
 from lazy_magpie.model.steps import SetField, Settle, SettleFolder
 from lazy_magpie.paths import written
@@ -52,9 +52,9 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; all that is doubtful if none")
     how = parser.add_mutually_exclusive_group()
-    how.add_argument("--ask", action="store_true", help="one by one: take a candidate, type an answer, skip, stop")
+    how.add_argument("--ask", action="store_true", help="one question after the other, each answered by a key")
     how.add_argument("--auto", action="store_true", help="settle what the title lists leave no doubt about")
-    how.add_argument("--accept", metavar="REASON", help="take all that are doubtful for this reason as they are read")
+    how.add_argument("--accept", metavar="REASON", help="accept the reading of every item with this reason")
     how.add_argument("--set", nargs="+", metavar="FIELD=VALUE", help="settle ITEMS by hand")
     how.add_argument("--unset", action="store_true", help="take back what was settled of ITEMS")
     parser.set_defaults(run=run)
@@ -80,11 +80,11 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             if not items:
                 raise UsageError(f"Nothing matches “{' '.join(args.words)}”; “magpie find” lists what there is.")
             return _done(terminal, settler.put(items, args.set), "It is settled so already.")
+        if args.ask:
+            return _Asker(terminal, settler, condition).run()
         found = settler.open_questions(condition)
         if args.accept:
             return _accept(terminal, settler, found, args.accept)
-        if args.ask:
-            return _ask(terminal, settler, found)
     _show(terminal, found)
     return NEEDS_YOU if found else 0
 
@@ -200,8 +200,10 @@ def _show(terminal: Terminal, found: Sequence[Question]) -> None:
     for reason, group in groupby(found, key=lambda question: question.reason):
         _show_reason(terminal, reason, list(group))
     terminal.note(
-        "\nOne by one: magpie settle --ask   What the lists are sure of: magpie settle --auto\n"
-        "All of a reason as they are read: magpie settle --accept REASON   By hand: magpie settle ITEMS --set year=1985"
+        "\nOne by one: magpie settle --ask\n"
+        "What the title lists are sure of: magpie settle --auto\n"
+        "All of one reason as they are read: magpie settle --accept REASON\n"
+        "By hand: magpie settle ITEMS --set year=1985"
     )
 
 
@@ -228,40 +230,72 @@ def _label(item: Item) -> str:
     return written(label(item.kind, item.fields) or item.path)
 
 
-def _ask(terminal: Terminal, settler: Resolver, found: Sequence[Question]) -> int:
-    """Ask one question after the other; each answer is kept at once. The end of input stops, like q."""
-    if not found:
-        terminal.note("Nothing is in doubt.")
+class _Asker:
+    """Asks one question after the other; each answer is kept at once. The end of input stops, like q."""
+
+    def __init__(self, terminal: Terminal, settler: Resolver, condition: Condition) -> None:
+        self.terminal, self.settler, self.condition = terminal, settler, condition
+        self.open = settler.open_questions(condition)
+        self.asked: list[Question] = []
+        self.settled = 0
+        self.accepted = ""
+
+    def run(self) -> int:
+        """Ask until nothing is open, or the person stops."""
+        if not self.open:
+            self.terminal.note("Nothing is in doubt.")
+            return 0
+        while self.open:
+            question = self.open.pop(0)
+            if question.reason == self.accepted and question.readable:
+                self._count(self.settler.accept([question]))
+            elif not self._put(question):
+                break
+        self.terminal.say(f"{count_text(self.settled, 'item')} settled. “magpie settle” shows what is left.")
         return 0
-    settled = 0
-    accepted = ""
-    for number, question in enumerate(found, start=1):
-        quiet = question.reason == accepted and question.readable
-        answer: Outcome | str | None = "all"
-        if not quiet:
-            terminal.say(terminal.styled(f"{number} of {len(found)}  {question.reason}: {question.asks}", "head"))
-            _show_question(terminal, question)
-            answer = _one(terminal, settler, question)
+
+    def _put(self, question: Question) -> bool:
+        """Put one question; say whether to go on."""
+        number, of = len(self.asked) + 1, len(self.asked) + len(self.open) + 1
+        self.terminal.say(self.terminal.styled(f"{number} of {of}  {question.asks}", "head"))
+        _show_question(self.terminal, question)
+        answer = _one(self.terminal, self.settler, question)
         if answer == "stop":
-            break
+            return False
+        if answer == "back":
+            self.open.insert(0, question)
+            if self.asked:
+                self.open.insert(0, self.asked.pop())
+            else:
+                self.terminal.note("  This is the first question.")
+        else:
+            self.asked.append(question)
         if answer == "all":
-            accepted = question.reason
-            answer = settler.accept([question])
+            self.accepted = question.reason
+            answer = self.settler.accept([question])
         if isinstance(answer, Outcome):
-            settled += answer.done
-            if not quiet:
-                said = f"  settled: {_what(answer.notes[0])}" if answer.notes else "  settled"
-                more = f"  and {answer.done - 1:,} more" if answer.done > 1 else ""
-                terminal.say(terminal.styled(f"{said}{more}", "new"))
-        if not quiet:
-            terminal.say()
-    terminal.say(f"{count_text(settled, 'item')} settled. “magpie settle” shows what is left.")
-    return 0
+            self._count(answer)
+            said = f"  settled: {_what(answer.notes[0])}" if answer.notes else "  settled"
+            more = f"  and {answer.done - 1:,} more" if answer.done > 1 else ""
+            self.terminal.say(self.terminal.styled(f"{said}{more}", "new"))
+            if question.folder:
+                self._look_again()
+        self.terminal.say()
+        return True
+
+    def _count(self, outcome: Outcome | None) -> None:
+        self.settled += outcome.done if outcome else 0
+
+    def _look_again(self) -> None:
+        """Ask from here on what is still open: a folder's answer ends many doubts."""
+        done = {(question.reason, question.subject) for question in self.asked}
+        found = self.settler.open_questions(self.condition)
+        self.open = [question for question in found if (question.reason, question.subject) not in done]
 
 
 def _show_question(terminal: Terminal, question: Question) -> None:
     for item in question.items[:_SAMPLES]:
-        terminal.say(f"  {written(item.path)}")
+        terminal.say(f"  {written(item.path)}  {terminal.styled(_measured(item), 'dim')}")
     if len(question.items) > _SAMPLES:
         terminal.say(f"  … and {len(question.items) - _SAMPLES:,} more")
     for number, words in enumerate(question.choices.values(), start=1):
@@ -270,24 +304,40 @@ def _show_question(terminal: Terminal, question: Question) -> None:
         others = f"  also {'; '.join(candidate.title.others)}" if candidate.title.others else ""
         terminal.say(f"  {number}  {candidate.text}  {terminal.styled(candidate.why + others, 'dim')}")
     if question.readable:
-        terminal.say(
-            f"  y  as it is read: {_label(question.items[0])}   a  all that are left of this reason as they are read"
-        )
-    terminal.say("  n  none of these: leave it as it is, and never ask again")
-    terminal.say("  s  skip   t  type another: “Title (1985)”, or season=2 episode=5   q  stop")
+        terminal.say(f"  y  as it is read: {_label(question.items[0])}")
+        terminal.say("  a  all of this question as they are read")
+    terminal.say("  t  type another: “Title (1985)”, or season=2 episode=5")
+    terminal.say("  l  leave it as it is, and never ask again   s  skip   b  back   q  stop")
+
+
+def _measured(item: Item) -> str:
+    """Return what helps to tell what an item is: its size, its length, how large its pictures are."""
+    facts = item.facts
+    size = sum(max(file.size, 0) for file in item.files)
+    length = facts.get("length")
+    parts = [size_text(size)]
+    if isinstance(length, int | float):
+        parts.append(duration_text(length))
+    if "width" in facts and "height" in facts:
+        parts.append(f"{facts['width']}×{facts['height']}")
+    return "  ".join(parts)
+
+
+_KEYS: Mapping[str, str] = {"q": "stop", "b": "back"}
 
 
 def _one(terminal: Terminal, settler: Resolver, question: Question) -> Outcome | str | None:
-    """Read keys until the question is answered; return what was done, "stop", "all", or None where it was skipped."""
+    """Read keys until the question is answered; return what was done, "stop", "back", "all", or None where it was
+    skipped."""
     while True:
         print("> ", end="", file=sys.stderr, flush=True)
         line = sys.stdin.readline()
         word = line.strip()
-        if not line or word == "q":
-            return "stop"
+        if not line or word in _KEYS:
+            return _KEYS.get(word, "stop")
         if word in ("s", ""):
             return None
-        if word == "n":
+        if word == "l":
             return settler.put(question.items, [f"kind={NONE}"])
         if word == "y" and question.readable:
             return settler.accept([question])
@@ -310,7 +360,7 @@ def _typed(word: str, question: Question) -> list[str]:
         return re.split(r"\s+(?=[a-z_]+=)", text)
     match = _TITLE_YEAR.match(text)
     if not text or (match is None and len(text) < 3):
-        raise UsageError("Type a number from the list, y, a, s, q, a title with its year, or FIELD=VALUE.")
+        raise UsageError("Type a number from the list, y, a, l, s, b, q, a title with its year, or FIELD=VALUE.")
     name = "show" if question.items[0].kind.value == "episode" else "title"
     if match is None:
         return [f"{name}={text}"]
