@@ -18,6 +18,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.cli.commands import COMMANDS, MEANT
+from lazy_magpie.cli.manual import manual
 from lazy_magpie.cli.table import CUT, Table, cell_width, fitted, shortened
 from tests.conftest import Collection, program
 
@@ -33,7 +34,7 @@ def on_terminal(width: int, *words: str, env: dict[str, str] | None = None) -> s
     child, end = pty.fork()
     if child == 0:
         os.environ.pop("COLUMNS", None)
-        os.environ.update({"TERM": "xterm-256color", **(env or {})})
+        os.environ.update({"TERM": "xterm-256color", "PAGER": "cat", **(env or {})})
         os.execv(command, [command, *words])
     fcntl.ioctl(end, termios.TIOCSWINSZ, struct.pack("HHHH", 50, width, 0, 0))
     shown = b""
@@ -394,3 +395,24 @@ def test_nothing_acts_on_a_terminal(tree: Tree, tmp_path: Path) -> None:
     ):  # fmt: skip
         answer = program("-C", str(collection.root), *words)
         assert not re.search("[\x00-\x08\x0b-\x1f\x7f-\x9f]", answer.out + answer.err), words
+
+
+# --- the manual, and long plans --------------------------------------------------------------------------------------
+
+
+def test_the_manual_page_is_that_of_the_program() -> None:
+    page = Path(__file__).parent.parent / "man" / "magpie.1"
+    assert page.read_text("utf-8") == manual(), "python -m lazy_magpie.cli.manual > man/magpie.1"
+    assert all(f".B magpie {name}" in manual() for name in COMMANDS if name != "help")
+
+
+def test_a_long_plan_is_shown_by_the_pager(tree: Tree, tmp_path: Path) -> None:
+    config = f'[collection]\nunplayable = "file"\n{FILMS}'
+    collection = tree([f"Heap/Kelp of {chr(65 + n % 26)}{n // 26 * 'o'}r ({1930 + n}).mkv" for n in range(55)], config)
+    collection.run("scan")
+    (tmp_path / "pager").write_text("#!/bin/sh\necho PAGED; cat >/dev/null\n")
+    (tmp_path / "pager").chmod(0o755)
+    shown = on_terminal(80, "-C", str(collection.root), "tidy", env={"PAGER": str(tmp_path / "pager")})
+    assert "PAGED" in shown and "magpie apply 1" in shown
+    assert "PAGED" not in on_terminal(80, "-C", str(collection.root), "status", env={"PAGER": str(tmp_path / "pager")})
+    assert "Kelp of Aoor" in on_terminal(80, "-C", str(collection.root), "plans", "1", env={"PAGER": "/no/such/pager"})

@@ -99,7 +99,7 @@ def _with_commands(parser: argparse.ArgumentParser) -> Iterator[argparse.Argumen
 
 
 EXIT_CODES = "Exit codes: 0 done; 1 done, and something needs you; 2 wrong use; 3 could not."
-_SUMMARY = "Catalogue, name and file a large collection without losing a file."
+SUMMARY = "Catalogue, name and file a large collection without losing a file."
 
 
 def known_command(name: str) -> str:
@@ -144,7 +144,7 @@ def help_of(parser: argparse.ArgumentParser, name: str = "") -> str:
 def _overview(parser: argparse.ArgumentParser) -> str:
     """Return the commands by what one wants to do, and the options that all have."""
     wide = max(map(len, COMMANDS))
-    lines = [_SUMMARY, "", f"usage: {parser.usage}"]
+    lines = [SUMMARY, "", f"usage: {parser.usage}"]
     for group, commands in GROUPS.items():
         lines += ["", group, *(f"  {name:<{wide}}  {text}" for name, text in commands.items())]
     options = argparse.HelpFormatter("magpie", width=100, max_help_position=26)

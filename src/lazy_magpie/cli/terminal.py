@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import argparse
+import io
 import json
 import os
 import re
+import shlex
 import shutil
+import subprocess
 import sys
 import time
 from collections.abc import Collection, Iterator, Mapping
-from contextlib import contextmanager
+from contextlib import contextmanager, redirect_stdout
 from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
@@ -148,6 +151,20 @@ class Terminal:
         return "".join(self.coloured(part, tints.get(part, "")) for part in parts)
 
     @contextmanager
+    def paged(self) -> Iterator[None]:
+        """Show what is said meanwhile by a pager where it is longer than the terminal."""
+        if self.as_json or not (sys.stdin.isatty() and sys.stdout.isatty()):
+            yield
+            return
+        page = _Page()
+        with redirect_stdout(page):
+            yield
+        text = page.getvalue()
+        pager = os.environ.get("PAGER") or shutil.which("less") or shutil.which("more")
+        if not pager or text.count("\n") < shutil.get_terminal_size().lines or not _shown_by(pager, text):
+            sys.stdout.write(text)
+
+    @contextmanager
     def progress(self, label: str, total: int | None = None) -> Iterator[Ticker]:
         """Show progress on stderr, with rate and time left, once the work has taken a second."""
         if self.quiet or not sys.stderr.isatty():
@@ -158,6 +175,23 @@ class Terminal:
             yield bar.tick
         finally:
             bar.clear()
+
+
+class _Page(io.StringIO):
+    """What is said, gathered for a pager; it is laid out for the terminal."""
+
+    def isatty(self) -> bool:
+        """Say that a terminal is at the end of it."""
+        return True
+
+
+def _shown_by(pager: str, text: str) -> bool:
+    """Show a text by a pager; say whether that could be done."""
+    try:
+        subprocess.run(shlex.split(pager), input=text.encode(), env={"LESS": "FRX", **os.environ}, check=False)
+    except (OSError, ValueError):
+        return False
+    return True
 
 
 class _Progress:

@@ -84,5 +84,6 @@ def _one(args: argparse.Namespace, collection: Collection, terminal: Terminal, c
     if plan is None:
         terminal.note("It came from no plan that was kept.")
     else:
-        show_plan(terminal, plan, whole=args.whole)
+        with terminal.paged():
+            show_plan(terminal, plan, whole=args.whole)
     return 0

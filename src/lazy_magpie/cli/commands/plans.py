@@ -14,6 +14,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import time_text
+from lazy_magpie.model import Plan
 from lazy_magpie.services import execute
 from lazy_magpie.suggest import nearest
 
@@ -98,6 +99,14 @@ def _show(
     if terminal.as_json:
         terminal.json(plan_shape(plan))
         return
+    with terminal.paged():
+        _print(collection, catalogue, plan, args, terminal)
+
+
+def _print(
+    collection: Collection, catalogue: Catalogue, plan: Plan, args: argparse.Namespace, terminal: Terminal
+) -> None:
+    number = plan.number
     made = time_text(catalogue.plans.get(number).made)  # type: ignore[union-attr]
     terminal.say(f"Plan {number} ({plan.command}, {made}): {_became(collection, catalogue, number)}")
     show_plan(terminal, plan, args.group, whole=args.whole)

@@ -58,7 +58,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     if terminal.as_json:
         terminal.json(plan_shape(plan))
     elif plan.steps or plan.conflicts or plan.unmoved or (args.words and plan.passed):
-        show_plan(terminal, plan, whole=args.whole)
+        with terminal.paged():
+            show_plan(terminal, plan, whole=args.whole)
     if text := _next(plan, args):
         terminal.note(text)
     return NEEDS_YOU if plan.conflicts or any(left.asks for left in plan.unmoved) else 0
