@@ -196,7 +196,7 @@ def test_what_the_header_of_an_image_says(tree: Tree) -> None:
     collection.ok("scan")
     facts = {item["fields"]["title"]: item["facts"] for item in collection.ok("find", "--json").lines}
     assert facts["Bandit"] == {"header": "handheld", "header_title": "BUOY BANDIT", "header_ok": True}
-    assert facts["Kite Run"] == {"header": "iNES", "program": 32768, "graphics": 8192, "battery": True}
+    assert facts["Kite Run"] == {"header": "cartridge-16", "program": 32768, "graphics": 8192, "battery": True}
     (damaged,) = collection.ok("find", "header_ok", "is", "no", "--json").lines
     assert damaged["fields"]["title"] == "Damaged"
 

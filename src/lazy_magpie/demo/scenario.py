@@ -140,7 +140,7 @@ SONGS = {
     "Music/The Pierheads/Kite Day/02 Tangled Line.mp3": 192,
     "Music/The Pierheads/Kite Day/03 Spare String.mp3": 128,
     "Music/The Pierheads - Salt on the Reel.mp3": 128,
-    "Music/Ida Marrow/Low Tide Demos/1-01 Undertow.m4a": 128,
+    "Music/Ida Marrow/Low Tide Demos/Disc 1/01 Undertow.m4a": 128,
 }
 """Songs and their bit rates in kbit/s; 0 is lossless, -1 a cover picture."""
 

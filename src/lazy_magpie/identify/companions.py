@@ -10,14 +10,17 @@ from lazy_magpie.identify.folders import FolderContext
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.vocabulary import LANGUAGE_CODES, LANGUAGES
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
+from lazy_magpie.words import meaning
 
-PICTURE_ROLES = {
+_PICTURE_ROLES = {
     "poster": "cover", "cover": "cover", "folder": "cover", "front": "cover", "movie": "cover", "dvd": "cover",
-    "backdrop": "backdrop", "fanart": "backdrop", "background": "backdrop", "back": "cover", "disc": "other",
-    "thumb": "thumbnail", "thumbnail": "thumbnail", "logo": "other", "banner": "other",
-    "landscape": "other",
+    "backdrop": "backdrop", "background": "backdrop", "back": "cover", "disc": "other", "thumb": "thumbnail",
+    "thumbnail": "thumbnail", "logo": "other",
 }  # fmt: skip
-"""Pictures that players look for beside a film, by the last word of their names."""
+"""What ordinary words at the end of a picture's name say that it is, beside a film."""
+_OF_CONCEPTS = {"picture.backdrop": "backdrop", "picture.cover": "cover", "picture.poster": "cover",
+                "picture.thumbnail": "thumbnail", "picture.": "other"}  # fmt: skip
+"""What words of the vocabulary say, by the beginnings of their concepts."""
 
 _LANGUAGE_WORDS = {word: code for code, words in LANGUAGES.items() for word in words.split(", ") if len(code) == 2}
 _LANGUAGE_WORDS |= {
@@ -76,9 +79,15 @@ def companion_role(stem: str, ending: str, place: FolderContext) -> str:
     if ending in (".nfo", ".sfv"):
         return "info" if ending == ".nfo" else "other"
     last = re.split(r"[ ._-]+", stem.lower().rstrip("0123456789 ._-"))[-1]
-    if last in PICTURE_ROLES:
-        return PICTURE_ROLES[last]
-    return "other" if place.companions else ""
+    return picture_role(last) or ("other" if place.companions else "")
+
+
+def picture_role(word: str) -> str:
+    """Return what a word at the end of a picture's name says that it is, "" where it says nothing of pictures."""
+    if word in _PICTURE_ROLES:
+        return _PICTURE_ROLES[word]
+    said = [concept for concept, strength in meaning(word).items() if strength == 2 and concept.startswith("picture.")]
+    return next((role for front, role in _OF_CONCEPTS.items() for concept in said if concept.startswith(front)), "")
 
 
 def bare_stem(stem: str, role: str) -> str:
@@ -89,7 +98,7 @@ def bare_stem(stem: str, role: str) -> str:
             break
         stem = head
     head, hyphen, last = stem.rpartition("-")
-    return head if hyphen and last.lower() in PICTURE_ROLES else stem
+    return head if hyphen and picture_role(last.lower()) else stem
 
 
 def belonging(identity_fields: Mapping[str, Value], place: FolderContext) -> dict[str, Value]:

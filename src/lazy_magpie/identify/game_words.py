@@ -28,8 +28,8 @@ COUNTRIES = {
 
 LANGUAGE_CODES = _CODES | {"en"}
 STATUS = {
-    "beta": "beta", "alpha": "beta", "proto": "proto", "prototype": "proto", "possible proto": "proto",
-    "demo": "demo", "kiosk": "demo", "kiosk demo": "demo", "tech demo": "demo", "preview": "demo",
+    "beta": "beta", "alpha": "beta", "proto": "proto", "prototype": "proto",
+    "demo": "demo", "kiosk": "demo", "preview": "demo",
     "unl": "unlicensed", "unlicensed": "unlicensed", "aftermarket": "unlicensed", "homebrew": "unlicensed",
     "pirate": "unlicensed", "pd": "unlicensed", "sample": "sample", "promo": "sample",
 }  # fmt: skip

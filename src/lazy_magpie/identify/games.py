@@ -37,6 +37,8 @@ _LISTED = re.compile(r"^(?:0\d{2,3} - |(?!18|19|20)[1-9]\d{3} - |\d{2,3}\. )(?=\
 """A number in a list before a game's title; four digits that are no year."""
 _STARTS = frozenset(("bios", "boot", "bootrom", "firmware", "ipl"))
 """Words for what a system starts with."""
+_MODIFIES = frozenset(["possible", "tech"])
+"""Words in front of a status that change nothing of it."""
 _NO_TITLE = re.compile(r"(?i)^(?:dis[ck]|cd|track|game|rom|image|side)[ ._-]?(?:\d{1,2}|[a-d])?$")
 """What says nothing of the game, whose folder does."""
 _DISC_BEHIND = re.compile(r"(?i)[ ._-]+(?:dis[ck]|cd)[ ._-]?(\d{1,2})$")
@@ -160,7 +162,9 @@ def _is_language(text: str) -> bool:
 
 def _status(text: str) -> str:
     match = _STATUS.match(text)
-    return STATUS.get(match[1].strip().casefold(), "") if match else ""
+    words = [word for word in match[1].casefold().split() if word not in _MODIFIES] if match else []
+    said = [STATUS.get(word, "") for word in words]
+    return said[0] if said and all(said) else ""
 
 
 def system_of(place: FolderContext, ending: str, more: Systems) -> tuple[str, str, str]:

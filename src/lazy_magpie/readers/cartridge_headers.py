@@ -35,7 +35,7 @@ def _text(data: bytes) -> str:
     return data.split(b"\0")[0].decode("ascii", "replace").replace("\ufffd", "").strip()
 
 
-def _ines(head: bytes) -> Mapping[str, Value]:
+def _sixteen_bytes(head: bytes) -> Mapping[str, Value]:
     """Byte 4: program in 16 KiB, 5: graphics in 8 KiB, 6 bit 1: battery."""
     return {"program": head[4] * 16_384, "graphics": head[5] * 8_192, "battery": bool(head[6] & 2)}
 
@@ -53,7 +53,7 @@ def _advanced(head: bytes) -> Mapping[str, Value]:
 
 
 HEADERS = (
-    Header("iNES", lambda head: head[:4] == b"NES\x1a", _ines),
+    Header("cartridge-16", lambda head: head[:4] == b"NES\x1a", _sixteen_bytes),
     Header("handheld", lambda head: head[0x104:0x108] == b"\xce\xed\x66\x66", _handheld),
     Header("advanced handheld", lambda head: head[0x04:0x08] == b"\x24\xff\xae\x51" and head[0xB2] == 0x96, _advanced),
 )

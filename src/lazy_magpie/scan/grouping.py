@@ -12,7 +12,7 @@ from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Seq
 from dataclasses import replace
 from typing import NamedTuple
 
-from lazy_magpie.identify.companions import PICTURE_ROLES
+from lazy_magpie.identify.companions import picture_role
 from lazy_magpie.identify.file_types import PICTURES
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.vocabulary import COMPANION_FOLDERS
@@ -280,7 +280,7 @@ _OF_MADE = frozenset(["chart", "instructions", "licence"])
 
 def _is_cover(file: IdentifiedFile) -> bool:
     """Say whether a picture is named as players name covers."""
-    return file.stem in PICTURE_ROLES
+    return bool(picture_role(file.stem))
 
 
 def _owners(file: IdentifiedFile) -> frozenset[Kind]:
