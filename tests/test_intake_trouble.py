@@ -190,7 +190,7 @@ def test_a_download_that_was_fetched_twice_is_unpacked_once(heap: Collection) ->
     for name in ("fpc_GustyDay_Papers.zip", "fpc_GustyDay_Papers (1).zip"):
         zip_of(heap, name, {"a.jpg": "a", "b.jpg": "b"})
     answer = heap.ok("intake", "Downloads", "--now")
-    assert "2 unpacked" in answer.out and "there twice" in answer.out
+    assert "2 files to unpack" in answer.out and "there twice" in answer.out
     maker = "Kits/Fennick Paper Co"
     (kept,) = {path for path in heap.files() if path.endswith(".zip")}
     assert kept.startswith(f"{maker}/fpc_GustyDay_Papers")

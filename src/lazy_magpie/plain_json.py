@@ -9,7 +9,9 @@ _encode = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
 _LONE = re.compile("[\ud800-\udfff]")
 
 
-def json_text(value: object) -> str:
-    """Return a value as compact JSON on one line."""
-    text = _encode(value)
-    return text if text.isascii() or not _LONE.search(text) else json.dumps(value, separators=(",", ":"))
+def json_text(value: object, *, spaced: bool = False) -> str:
+    """Return a value as JSON on one line: compact, or `spaced` for people to read."""
+    text = json.dumps(value, ensure_ascii=False) if spaced else _encode(value)
+    if text.isascii() or not _LONE.search(text):
+        return text
+    return json.dumps(value, separators=None if spaced else (",", ":"))

@@ -146,7 +146,7 @@ class RunContext:
             "change": self.change,
         }
         with self.disk.append(join(home, MANIFEST)) as file:
-            file.write(json_text(record).encode() + b"\n")
+            file.write(json_text(record, spaced=True).encode() + b"\n")
         self.touched.add(home)
 
     def drop_second_name(self, path: str, step: Step, other: str = "") -> None:

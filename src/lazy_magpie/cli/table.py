@@ -15,8 +15,8 @@ GAP = 2
 CUT = "…"
 _PATHS = frozenset(["path", "folder", "was", "source", "for example"])
 """Columns that hold paths: they are shortened in the middle."""
-_PATHS_SHARE, _TEXTS_SHARE = 0.45, 0.3
-"""So much of the width is left to a path, and to a text, before columns go for its sake."""
+_PATHS_SHARE, _NAMES_SHARE, _TEXTS_SHARE = 0.45, 0.6, 0.3
+"""So much of the width is left to a path, to one with a long name, and to a text, before columns go for its sake."""
 _TEXTS = frozenset(["title", "what", "why", "album", "group", "other titles", "edition", "artist", "maker", "family"])
 """Columns that hold texts: at the very last they are cut, but for a number or a year at their end."""
 _LEAST_TEXT = 14
@@ -58,18 +58,13 @@ def fitted(table: Table, width: int) -> tuple[Sequence[str], list[list[str]], li
 def _narrowed(table: Table, width: int) -> list[int]:
     """Return widths for columns: paths give way first, then texts, neither far before the other has as well."""
     widths = _widths(table)
-    for some, floor in (
-        (_PATHS, int(width * _PATHS_SHARE)),
-        (_TEXTS, int(width * _TEXTS_SHARE)),
-        (_PATHS, 0),
-        (_TEXTS, 0),
-    ):
-        for at in sorted(range(len(widths)), key=lambda at: -widths[at]):
-            name = table.columns[at]
+    columns = sorted(range(len(widths)), key=lambda at: -widths[at])
+    for some, is_last in ((_PATHS, False), (_TEXTS, False), (_PATHS, True), (_TEXTS, True)):
+        for at in columns:
             over = _total(widths) - width
-            if name in some and over > 0:
-                least = max(floor, cell_width(name), _LEAST_TEXT)
-                widths[at] = min(widths[at], max(widths[at] - over, least))
+            if table.columns[at] in some and over > 0:
+                least = 0 if is_last else _least_of(table, at, width)
+                widths[at] = min(widths[at], max(widths[at] - over, least, cell_width(table.columns[at]), _LEAST_TEXT))
     return widths
 
 
@@ -92,9 +87,22 @@ def _with_room(table: Table, width: int) -> Table:
 
 def _needed(table: Table, room: int) -> int:
     """Return how wide a table is when its paths and texts are as short as may be asked of them."""
-    most = dict.fromkeys(_PATHS, int(room * _PATHS_SHARE)) | dict.fromkeys(_TEXTS, int(room * _TEXTS_SHARE))
-    named = zip(table.columns, _widths(table), strict=True)
-    return _total([min(width, max(most.get(name, width), cell_width(name))) for name, width in named])
+    least = [
+        min(width, max(_least_of(table, at, room), cell_width(table.columns[at])))
+        for at, width in enumerate(_widths(table))
+    ]
+    return _total(least)
+
+
+def _least_of(table: Table, at: int, room: int) -> int:
+    """Return how narrow a column may be asked to be: so that the own names of paths fit, as far as there is room."""
+    name = table.columns[at]
+    if name in _TEXTS:
+        return int(room * _TEXTS_SHARE)
+    if name not in _PATHS:
+        return room
+    own = max((cell_width(row[at].rpartition("/")[2]) for row in table.rows), default=0) + len(f"{CUT}/")
+    return max(int(room * _PATHS_SHARE), min(own, int(room * _NAMES_SHARE)))
 
 
 def _widths(table: Table) -> list[int]:

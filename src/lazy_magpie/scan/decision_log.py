@@ -67,7 +67,7 @@ def write(places: Mapping[str, str], notes: Iterable[Note]) -> None:
         )
         if note.root and not at:
             row["root"] = note.root
-        lines.setdefault(at, []).append(json_text(row))
+        lines.setdefault(at, []).append(json_text(row, spaced=True))
     for root, texts in lines.items():
         with open(os.path.join(places[root], STATE_DIR_NAME, NAME), "a", encoding="utf-8") as file:
             file.write("".join(f"{text}\n" for text in texts))
