@@ -154,7 +154,8 @@ def _overview(parser: argparse.ArgumentParser) -> str:
     return "\n".join(
         [
             *lines, "", options.format_help().rstrip(), "",
-            "“magpie help COMMAND” tells all about a command. “--” ends the options: what follows are words and paths.",
+            "“magpie help COMMAND” tells all about a command.",
+            "“--” ends the options: what follows are words and paths.",
             EXIT_CODES, "",
         ]
     )  # fmt: skip

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import os
+from collections import Counter
 from collections.abc import Iterable, Sequence
+from itertools import groupby
 
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Conflict, Plan, Step, StepKind, Unmoved
 from lazy_magpie.model.steps import DropFolder, MakeFolder, RewriteText, Softlink, Unpack, Write
-from lazy_magpie.paths import name_of, parent, written
+from lazy_magpie.paths import join, name_of, parent, written
 
 _WHOLE = 60
 _LEFT_SHOWN = 8
@@ -76,20 +79,59 @@ def _renames(steps: Iterable[Step]) -> bool:
 
 def _show_group(terminal: Terminal, name: str, steps: Sequence[Step], *, whole: bool) -> None:
     terminal.say()
-    terminal.say(f"{terminal.styled(name, 'bold')}  {terminal.styled(_counted(steps), 'dim')}")
+    common = _common_reason(steps)
+    said = f"{_counted(steps)}{f'  ({common})' if common else ''}"
+    terminal.say(f"{terminal.styled(name, 'bold')}  {terminal.styled(said, 'dim')}")
+    for (_, moves), some in groupby(steps, key=_folders_of):
+        together = list(some)
+        if moves and len(together) > 1:
+            _show_files(terminal, together, common)
+        else:
+            _show_steps(terminal, together, common, whole=whole)
+
+
+def _common_reason(steps: Sequence[Step]) -> str:
+    """Return the reason that most steps of a group share, which is said once; "" where there is none."""
+    why, count = Counter(step.why for step in steps).most_common(1)[0]
+    return why if 2 * count >= len(steps) else ""
+
+
+def _because(terminal: Terminal, step: Step, common: str) -> str:
+    return "" if step.why == common else terminal.styled(f"  ({step.why})", "dim")
+
+
+def _show_steps(terminal: Terminal, steps: Sequence[Step], common: str, *, whole: bool) -> None:
     for step in steps:
         terminal.say(f"  {written(step.source or _made_of(step))}")
-        why = terminal.styled(f"  ({step.why})", "dim")
         target = _WHERE.get(step.kind) or written(step.target)
-        terminal.say(f"    → {terminal.styled(target, 'new')}{why}")
+        terminal.say(f"    → {terminal.styled(target, 'new')}{_because(terminal, step, common)}")
         _show_unpacked(terminal, step, whole=whole)
+
+
+def _folders_of(step: Step) -> tuple[tuple[str, str], bool]:
+    """Return from which folder a step goes to which, and whether it moves a file: such are shown together."""
+    return (parent(step.source), parent(step.target)), step.kind is StepKind.MOVE
+
+
+def _show_files(terminal: Terminal, steps: Sequence[Step], common: str) -> None:
+    """Print the two folders once, and the names of the files below."""
+    before, after = parent(steps[0].source), parent(steps[0].target)
+    terminal.say(f"  {written(before) or '.'}/")
+    if after != before:
+        terminal.say(f"    → {terminal.styled(written(after) + '/', 'new')}")
+    for step in steps:
+        old, new = written(name_of(step.source)), written(name_of(step.target))
+        name = old if old == new else f"{old} → {terminal.styled(new, 'new')}"
+        terminal.say(f"      {name}{_because(terminal, step, common)}")
 
 
 def _made_of(step: Step) -> str:
     """Return what stands for the source of a step that has none."""
     if isinstance(step, Write):
         return "a small file"
-    return step.text if isinstance(step, Softlink | RewriteText) else ""
+    if isinstance(step, Softlink):
+        return written(os.path.normpath(join(parent(step.target), step.text)))
+    return step.text if isinstance(step, RewriteText) else ""
 
 
 def _show_unpacked(terminal: Terminal, step: Step, *, whole: bool) -> None:

@@ -15,7 +15,7 @@ GAP = 2
 CUT = "…"
 _PATHS = frozenset(["path", "folder", "was", "source", "for example"])
 """Columns that hold paths: they are shortened in the middle."""
-_PATHS_SHARE, _NAMES_SHARE, _TEXTS_SHARE = 0.45, 0.6, 0.3
+_PATHS_SHARE, _NAMES_SHARE, _TEXTS_SHARE = 0.45, 0.7, 0.3
 """So much of the width is left to a path, to one with a long name, and to a text, before columns go for its sake."""
 _TEXTS = frozenset(["title", "what", "why", "album", "group", "other titles", "edition", "artist", "maker", "family"])
 """Columns that hold texts: at the very last they are cut, but for a number or a year at their end."""

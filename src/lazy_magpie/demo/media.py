@@ -80,7 +80,8 @@ def _tag(path: Path) -> None:
     """Write artist, album, title and track number into a song, as its path has them."""
     import mutagen
 
-    artist, album = path.parent.parent.name, path.parent.name
+    record = path.parent.parent if path.parent.name.startswith("Disc ") else path.parent
+    artist, album = record.parent.name, record.name
     if " - " in path.stem and not path.stem[0].isdigit():
         artist, album = path.stem.split(" - ")[0], "Singles"
     title = path.stem.split(" - ")[-1].lstrip("0123456789 -")
