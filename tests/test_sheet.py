@@ -269,7 +269,7 @@ def test_libreoffice_opens_and_saves_it_unharmed(films: Collection, tmp_path: Pa
         (lambda o, row: o.sheet.append([None, "Heap/new.mkv"]), "id", "the row has no id"),
         (lambda o, row: setattr(o.cell(row, "theme"), "value", "kites"), "rights", "this is needed"),
         (lambda o, row: setattr(o.cell(row, "rights"), "value", "clb"), "rights", "did you mean “club”?"),
-        (lambda o, row: setattr(o.cell(row, "tags"), "value", "sen"), "tags", "no tag “sen” yet, but “seen”"),
+        (lambda o, row: setattr(o.cell(row, "tags"), "value", "sen"), "tags", "no tag “sen”; did you mean “seen”?"),
     ],
 )
 def test_each_mistake_is_named_by_its_cell_and_all_or_nothing_is_taken(
@@ -351,3 +351,45 @@ def test_names_of_every_sort_are_written_and_read_back(films: Collection, name: 
     films.ok("tag", "put", "größe 🪁", "Odd")
     answer = _take(films, _sheet(films, name, "Odd"))
     assert answer["steps"] == [] and answer["problems"] == []
+
+
+def test_what_items_are_is_filled_in_and_checked_cell_by_cell(films: Collection, tmp_path: Path) -> None:
+    path = tmp_path / "all.xlsx"
+    films.ok("sheet", "make", str(path), "Heap", "--identity")
+    assert not _take(films, path)["steps"], "an untouched sheet settles nothing"
+    opened = Opened(path)
+    one, two, three = (opened.row_of(f"Heap/Kelp {n} (2001).mkv") for n in (1, 2, 3))
+    opened.cell(one, "year").value = 1987
+    opened.cell(one, "title").value = "Kelp of the Quay"
+    opened.cell(two, "year").value = "soon"
+    opened.cell(three, "year").value = ""
+    opened.save()
+    wrong = _take(films, path, code=1)
+    assert not wrong["steps"] and {problem["column"] for problem in wrong["problems"]} == {"year"}
+    assert any("a number" in problem["text"] for problem in wrong["problems"])
+    films.ok("sheet", "take", str(path), "--partly", "--now", code=1)
+    (item,) = (item for item in films.ok("find", "--json").lines if item["path"] == "Heap/Kelp 1 (2001).mkv")
+    assert (item["state"], item["fields"]) == ("settled", {"title": "Kelp of the Quay", "year": 1987})
+    films.ok("undo")
+    (item,) = (item for item in films.ok("find", "--json").lines if item["path"] == "Heap/Kelp 1 (2001).mkv")
+    assert item["fields"]["year"] == 2001
+
+
+@pytest.mark.parametrize(
+    ("column", "typed", "meant"),
+    [
+        ("moods", "calm;gusty", ["calm", "gusty"]), ("moods", "calm, gusty", ["calm", "gusty"]),
+        ("lent_on", "2024-2-9", "2024-02-09"), ("lent_on", "2024/02/09", "2024-02-09"),
+        ("lent_on", "9.2.2024", "2024-02-09"),
+    ],
+)  # fmt: skip
+def test_cells_are_read_as_people_type_them(films: Collection, column: str, typed: str, meant: object) -> None:
+    opened = Opened(_sheet(films))
+    row = opened.row_of("Heap/Kelp 1 (2001).mkv")
+    opened.cell(row, column).value = typed
+    opened.cell(row, "rights").value = "club"
+    opened.cell(row, "tags").value = "seen; lent"
+    opened.save()
+    films.ok("sheet", "take", str(opened.path), "--now")
+    own, tags = _own(films)["Heap/Kelp 1 (2001).mkv"]
+    assert own[column] == meant and tags == ["lent", "seen"]

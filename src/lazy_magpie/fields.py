@@ -66,7 +66,10 @@ class CustomField:
 
     def value(self, text: str) -> Value:
         """Return the value that a person's text means. Raises UsageError, saying what the field takes."""
-        words = [" ".join(word.split()) for word in (text.split(",") if self.type is CustomFieldType.WORDS else [text])]
+        words = [
+            " ".join(word.split())
+            for word in (re.split("[,;]", text) if self.type is CustomFieldType.WORDS else [text])
+        ]
         words = [self._allowed(word) for word in words if word]
         match self.type:
             case CustomFieldType.WORDS:
@@ -74,8 +77,8 @@ class CustomField:
             case CustomFieldType.NUMBER if _NUMBER.match(words[0]):
                 number = float(words[0])
                 return int(number) if number.is_integer() else number
-            case CustomFieldType.DATE if _is_day(words[0]):
-                return words[0]
+            case CustomFieldType.DATE if day := day_of(words[0]):
+                return day
             case CustomFieldType.FLAG if words[0].lower() in (*_YES, *_NO):
                 return words[0].lower() in _YES
             case CustomFieldType.TEXT if words[0].isprintable():
@@ -97,11 +100,25 @@ class CustomField:
         return next((value for tag, value in self.from_tags.items() if tag in tags), "")
 
 
-def _is_day(text: str) -> bool:
+_DAY_FIRST = re.compile(r"(\d{1,2})\. ?(\d{1,2})\. ?(\d{4})")
+_YEAR_FIRST = re.compile(r"(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})")
+
+
+def day_of(text: str) -> str:
+    """Return the day (2019-03-21) that a person means by 2019-3-21, 2019/03/21 or 21.03.2019, "" for none.
+
+    21/03/2019 may be of either order for other days, so it is none.
+    """
+    if match := _YEAR_FIRST.fullmatch(text):
+        year, month, day = match.groups()
+    elif match := _DAY_FIRST.fullmatch(text):
+        day, month, year = match.groups()
+    else:
+        return ""
     try:
-        return bool(_DATE.match(text)) and len(text) == 10 and bool(datetime.date.fromisoformat(text))
+        return datetime.date(int(year), int(month), int(day)).isoformat()
     except ValueError:
-        return False
+        return ""
 
 
 OWN_TAKES = {

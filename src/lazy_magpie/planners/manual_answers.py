@@ -50,7 +50,7 @@ def by_hand(item: Item, words: Sequence[str]) -> Answer:
         if field not in known:
             raise UsageError(f"{kind.value} has no field “{field}”{nearest(field, known, _there_are(known))}")
         if text:
-            fields[field] = _value(field, text)
+            fields[field] = value_of(field, text)
         else:
             fields.pop(field, None)
     if missing := lacks(kind, fields):
@@ -79,7 +79,8 @@ def _there_are(names: Sequence[str]) -> str:
     return f"; there are {', '.join(names)}."
 
 
-def _value(field: str, text: str) -> Value:
+def value_of(field: str, text: str) -> Value:
+    """Return the value of a field that a person's text means. Raises UsageError, saying what it takes."""
     if field in _NUMBERS:
         if not text.isdecimal() or len(text) > 5:
             raise UsageError(f"“{field}” is a number, not “{text}”.")

@@ -9,22 +9,26 @@ from __future__ import annotations
 
 import json
 import os
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from itertools import islice
-from typing import NamedTuple, TypedDict
+from typing import NamedTuple, NotRequired, TypedDict
 from urllib.parse import quote
 from urllib.request import pathname2url
 
 from lazy_magpie.catalogue import Catalogue, OneOf
 from lazy_magpie.errors import UsageError
-from lazy_magpie.fields import OWN_TAKES, CustomField, CustomFieldType, shown
+from lazy_magpie.fields import FIELDS as FIELDS_OF_ITEMS
+from lazy_magpie.fields import OWN_TAKES, CustomField, CustomFieldType, FieldType, shown
 from lazy_magpie.formatting import day_text
 from lazy_magpie.model import Item, Kind, Step, Value, id_number, id_text
+from lazy_magpie.model.kinds import in_prose
 from lazy_magpie.paths import join, name_of, parent, split_ending, written
 from lazy_magpie.plain_json import json_text
 from lazy_magpie.planners.custom_fields import set_field_step
-from lazy_magpie.planners.manual_answers import FIELDS
+from lazy_magpie.planners.manual_answers import FIELDS, by_hand, value_of
+from lazy_magpie.planners.questions import settling
 from lazy_magpie.planners.tagging import checked, set_tags_step
 from lazy_magpie.spreadsheet import Cell, Column, Link, Read
 from lazy_magpie.suggest import is_near
@@ -48,8 +52,12 @@ _LINKS = ("open", "folder")
 
 
 class RowOrigin(TypedDict):
-    """How a row was made, as a hidden column of the sheet keeps it: texts by the names of their columns."""
+    """How a row was made, as a hidden column of the sheet keeps it: texts by the names of their columns.
 
+    `settles` says that what an item is may be filled in, too.
+    """
+
+    settles: NotRequired[bool]
     path: str
     filled: dict[str, str]
     known: dict[str, str]
@@ -68,17 +76,29 @@ class Problem(NamedTuple):
 
 
 def columns(
-    kinds: Iterable[Kind], own: Iterable[CustomField], tags: Sequence[str], *, roots: bool = False
+    kinds: Iterable[Kind],
+    own: Iterable[CustomField],
+    tags: Sequence[str],
+    *,
+    roots: bool = False,
+    identity: bool = False,
 ) -> list[Column]:
     """Return the columns of a sheet of items of some kinds, those to fill in beside the path.
 
-    `tags` are those that there are; `roots` says that things lie on several drives.
+    `tags` are those that there are; `roots` says that things lie on several drives, `identity` that title, year, show
+    and their like are to be filled in, too.
     """
     places = [Column(name, note, width) for name, (note, width) in _PLACES.items() if roots or name != "root"]
     known = dict.fromkeys(field for kind in kinds for field in FIELDS.get(kind, "").split())
-    read = [Column(name, "as it is known; “magpie settle” puts it right", 18) for name in known]
+    note = "what it is: settled as you write it" if identity else "as it is known; “magpie settle” corrects it"
+    read = [Column(name, note, 18, to_fill=identity, takes=_takes(name) if identity else "") for name in known]
     was = Column(WAS, "how the row was made; please leave it as it is", 10, hidden=True)
     return [*places[:2], *_to_fill(own, tags), *read, *places[2:], was]
+
+
+def _takes(name: str) -> str:
+    sort = FIELDS_OF_ITEMS[name].type if name in FIELDS_OF_ITEMS else FieldType.TEXT
+    return {FieldType.NUMBER: "a whole number", FieldType.DATE: OWN_TAKES[CustomFieldType.DATE]}.get(sort, "a text")
 
 
 def _to_fill(own: Iterable[CustomField], tags: Sequence[str]) -> Iterator[Column]:
@@ -116,17 +136,22 @@ def _url(path: str) -> str:
 
 def _typed(column: Column, item: Item) -> str | int | float | None:
     """Return a value as a cell has it: a number where it is one, else its text."""
-    value = item.custom.get(column.name) if column.to_fill else item.fields.get(column.name)
+    value = _value_in(column, item)
     if isinstance(value, int | float) and not isinstance(value, bool):
         return value
     return text_of(column, item) or None
+
+
+def _value_in(column: Column, item: Item) -> Value | None:
+    own = column.to_fill and column.name not in _IDENTITY
+    return item.custom.get(column.name) if own else item.fields.get(column.name)
 
 
 def text_of(column: Column, item: Item) -> str:
     """Return what an item has in a column, as a person would type it."""
     if column.name in _TEXTS:
         return _TEXTS[column.name](item)
-    value = item.custom.get(column.name) if column.to_fill else item.fields.get(column.name)
+    value = _value_in(column, item)
     return written(shown("", value))
 
 
@@ -147,7 +172,10 @@ def _was(item: Item, about: Sequence[Column]) -> RowOrigin:
     filled = {column.name: text for column in about if column.to_fill and (text := text_of(column, item))}
     read = (c for c in about if not c.to_fill and c.name not in (ID, PATH, WAS, *_LINKS))
     known = {column.name: text for column in read if (text := text_of(column, item).strip())}
-    return RowOrigin(path=written(item.path), filled=filled, known=known)
+    found = RowOrigin(path=written(item.path), filled=filled, known=known)
+    if any(column.to_fill and column.name in _IDENTITY for column in about):
+        found["settles"] = True
+    return found
 
 
 # --- taken -----------------------------------------------------------------------------------------------------------
@@ -209,15 +237,44 @@ class _Taker:
         self.rows_of[item.id] = row.number
         was = _read_was(row.text(WAS))
         if was is None:
-            self._wrong(row, WAS, "this column was changed; make the sheet anew for this item")
+            self._wrong(row, WAS, "this column was changed; make a new sheet for this item")
             return []
         self._check_known(row, item, was)
         steps: list[Step] = []
         for column in (TAGS, *self.own):
             if column in self.names:
                 steps += self._cell(row, item, column, str(was["filled"].get(column, "")))
+        if was.get("settles"):
+            steps += self._settled(row, item, was["filled"])
         self._check_needed(row)
         return steps
+
+    def _settled(self, row: Read, item: Item, was: Mapping[str, str]) -> Iterator[Step]:
+        """Yield the step that settles what an item is as its row says; each cell is checked by itself."""
+        known = FIELDS.get(item.kind, "").split()
+        words = []
+        for name in (name for name in row.cells if name in _IDENTITY and row.text(name) != was.get(name, "")):
+            text = row.text(name)
+            now = written(shown("", item.fields.get(name)))
+            try:
+                if name not in known:
+                    raise UsageError(f"{in_prose(item.kind)} has no {name.replace('_', ' ')}")
+                if text:
+                    value_of(name, text)
+            except UsageError as error:
+                self._wrong(row, name, str(error).rstrip("."))
+                continue
+            if now != was.get(name, ""):
+                self._wrong(
+                    row, name, f"it was changed elsewhere meanwhile and is “{now or 'empty'}”; make a new sheet"
+                )
+            words.append(f"{name}={text}")
+        if not words:
+            return
+        try:
+            yield settling(item, by_hand(item, words), self.catalogue.items.answer_of(item.id))
+        except UsageError as error:
+            self._wrong(row, words[0].partition("=")[0], str(error).rstrip("."))
 
     def _check_known(self, row: Read, item: Item, was: RowOrigin) -> None:
         """Name what a person has changed of what is only read, and what became of the item meanwhile."""
@@ -228,8 +285,10 @@ class _Taker:
         if item.missing:
             self._wrong(row, PATH, "the file is missing; scan again, or let it go with “magpie forget”")
         for name in row.cells:
+            if was.get("settles") and name in _IDENTITY:
+                continue
             if name in _ONLY_READ and row.text(name) != (known := str(was["known"].get(name, ""))):
-                self._wrong(row, name, f"this is only read here; “magpie settle” puts it right (it was “{known}”)")
+                self._wrong(row, name, f"this is only read here; “magpie settle” corrects it (it was “{known}”)")
 
     def _cell(self, row: Read, item: Item, column: str, was: str) -> Iterator[Step]:
         """Yield the step for a cell that was changed; name what can't be taken, and what was changed elsewhere too."""
@@ -247,7 +306,7 @@ class _Taker:
             return
         if now != before:
             is_now = written(shown("", now)) or "empty"
-            self._wrong(row, column, f"it was changed elsewhere meanwhile and is “{is_now}”; make the sheet anew")
+            self._wrong(row, column, f"it was changed elsewhere meanwhile and is “{is_now}”; make a new sheet")
         elif column == TAGS:
             yield set_tags_step(item, value if isinstance(value, list) else ())
         else:
@@ -259,10 +318,10 @@ class _Taker:
         if column != TAGS:
             value = self.own[column].value(text)
             return None if value == [] else value
-        tags = sorted({checked(tag) for tag in text.split(",") if tag.strip()})
+        tags = sorted({checked(tag) for tag in re.split("[,;]", text) if tag.strip()})
         for tag in tags:
             if not self.new_tags and tag not in self.tags and (near := self.near(tag)):
-                raise UsageError(f"there is no tag “{tag}” yet, but “{near}”; take that one, or say --new")
+                raise UsageError(f"no tag “{tag}”; did you mean “{near}”? --new creates it")
         return tags or None
 
     def _check_needed(self, row: Read) -> None:
@@ -273,6 +332,8 @@ class _Taker:
                     self._wrong(row, name, "this is needed")
 
 
+_IDENTITY = frozenset(name for names in FIELDS.values() for name in names.split())
+"""The names of the columns that say what an item is."""
 _ONLY_READ = {*_PLACES, *(name for names in FIELDS.values() for name in names.split())} - {ID, PATH, *_LINKS}
 """The names of the columns that are only read, apart from what says which row it is."""
 

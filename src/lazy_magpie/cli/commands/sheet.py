@@ -10,6 +10,7 @@ from lazy_magpie import spreadsheet
 from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.cli.commands.apply import apply_plan
 from lazy_magpie.cli.json_output import plan_shape
+from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.output_file import is_there, written_whole
 from lazy_magpie.cli.selection import collection_of, condition_of, told_of_crash
@@ -19,8 +20,8 @@ from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import count_text
-from lazy_magpie.model import Plan, Step
-from lazy_magpie.model.steps import SetField, SetTags, renumbered
+from lazy_magpie.model import Answer, Plan, Step
+from lazy_magpie.model.steps import SetField, SetTags, Settle, renumbered
 from lazy_magpie.paths import written
 from lazy_magpie.planners import worksheet
 from lazy_magpie.planners.worksheet import Problem
@@ -31,6 +32,7 @@ from lazy_magpie.spreadsheet import Cell
 
 _EXAMPLES = """examples:
   magpie sheet make kits.xlsx Kits kind is kit     one row an item, with columns to fill in
+  magpie sheet make doubts.xlsx state is doubtful --identity     titles and years to fill in, too
   magpie sheet take kits.xlsx                      what was filled in, as a plan
 """
 _ENDINGS = (".xlsx", ".csv")
@@ -43,6 +45,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("do", choices=["make", "take"], help="make a sheet, or take what was filled in")
     parser.add_argument("file", metavar="FILE", help="a workbook (.xlsx) or .csv")
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="make: paths or find words; everything if none")
+    parser.add_argument("--identity", action="store_true", help="make: title, year, show and so on to fill in, too")
     parser.add_argument("--force", action="store_true", help="make: replace a file that is there")
     parser.add_argument("--partly", action="store_true", help="take: take the rows that are right, leave the others")
     parser.add_argument("--new", action="store_true", help="take: accept tags that look like typos")
@@ -73,7 +76,7 @@ def _make(args: argparse.Namespace, collection: Collection, terminal: Terminal) 
         if not kinds:
             raise UsageError("Nothing found to make a sheet of; “magpie find” lists what there is.")
         fields, tags = collection.config.fields.values(), list(catalogue.tags.counts())
-        about = worksheet.columns(kinds, fields, tags, roots=bool(collection.config.roots))
+        about = worksheet.columns(kinds, fields, tags, roots=bool(collection.config.roots), identity=args.identity)
         tops, count = present(catalogue, collection), 0
 
         def rows() -> Iterator[Sequence[Cell]]:
@@ -133,7 +136,7 @@ def _show(terminal: Terminal, plan: Plan, problems: Sequence[Problem]) -> None:
     """Print what changes, old and new, and what can't be taken."""
     if terminal.as_json:
         return
-    changes = [step for step in plan.steps if isinstance(step, SetField | SetTags)]
+    changes = [step for step in plan.steps if isinstance(step, SetField | SetTags | Settle)]
     shown_steps = changes if terminal.verbose else changes[:_SHOWN]
     path = ""
     for step in shown_steps:
@@ -156,8 +159,14 @@ def _show(terminal: Terminal, plan: Plan, problems: Sequence[Problem]) -> None:
         terminal.say(f"  … and {len(problems) - _SHOWN:,} more (-v lists them)")
 
 
-def change_of(step: SetField | SetTags) -> tuple[str, str, str]:
-    """Return what a step changes of tags or a custom field: its name, the old value and the new one."""
+def _called(answer: Answer | None) -> str:
+    return written(label(answer.kind, answer.fields)) if answer else ""
+
+
+def change_of(step: SetField | SetTags | Settle) -> tuple[str, str, str]:
+    """Return what a step changes: the name of a field, of the tags or of all, the old value and the new one."""
+    if isinstance(step, Settle):
+        return "what it is", _called(step.old) or "as it was read", _called(step.new)
     if isinstance(step, SetField):
         return step.field, written(shown(step.field, step.old)), written(shown(step.field, step.new))
     return (
