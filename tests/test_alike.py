@@ -122,7 +122,7 @@ def test_what_was_looked_at_is_remembered_until_it_changes(
 
 def test_what_is_alike_goes_only_when_a_person_says_so(gallery: Collection) -> None:
     plan = gallery.ok("copies", "--alike", "--hold", "--json", code=1).json
-    assert not plan["steps"] and plan["left"][0]["path"] == SMALL and "only alike" in plan["left"][0]["why"]
+    assert not plan["steps"] and plan["left"][0]["path"] == SMALL and "look-alike" in plan["left"][0]["why"]
     assert gallery.ok("copies", "--alike", "--link", "--keep", "better,alike", "--json").json["steps"] == []
     named = gallery.ok("copies", "--alike", "--hold", BEACH, SMALL, "--json").json
     allowed = gallery.ok("copies", "--alike", "--hold", "--keep", "better,alike", "--json").json
@@ -174,7 +174,7 @@ def test_only_what_a_plan_takes_away_is_said_to_be_free(gallery: Collection) -> 
     gallery.ok("scan")
     size = (gallery.root / "Pictures/Attic/twice.png").stat().st_size
     answer = gallery.ok("copies", "--alike", "--hold", "--keep", "shorter", code=1)
-    assert "only alike" in answer.out and f"{size_text(size)} in all will be free" in answer.err
+    assert "look-alike" in answer.out and f"{size_text(size)} in all will be free" in answer.err
 
 
 def test_plain_pictures_are_alike_to_nothing(tmp_path: Path) -> None:

@@ -73,7 +73,7 @@ def test_words_put_or_taken_on_either_side_arrive_on_the_other(films: Collection
     _put(films, KELP, "seen", "lent")  # another program takes one word off and puts one on, before any scan
     films.ok("tag", "put", "best", KELP)
     assert _carried(films) == {"seen", "lent", "best"}
-    assert "1 item tagged, as other programs" in films.ok("scan").out
+    assert "1 item tagged: other programs" in films.ok("scan").out
     assert _tags(films) == {"seen", "lent", "best"}
     assert films.ok("scan", "--json").json["tagged"] == 0
     _put(films, KELP)
