@@ -160,7 +160,7 @@ class Terminal:
         with redirect_stdout(page):
             yield
         text = page.getvalue()
-        pager = os.environ.get("PAGER") or shutil.which("less") or shutil.which("more")
+        pager = os.environ.get("PAGER", shutil.which("less") or shutil.which("more"))
         if not pager or text.count("\n") < shutil.get_terminal_size().lines or not _shown_by(pager, text):
             sys.stdout.write(text)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import subprocess
 import sys
 import time
@@ -116,4 +117,5 @@ def _stop(folder: Path, why: str, words: Sequence[str], terminal: Terminal) -> N
     terminal.say(terminal.styled(f"$ magpie {shown}", "head"))
     sys.stdout.flush()
     colour = () if terminal.colour else ("--no-colour",)
-    subprocess.run([sys.executable, "-m", "lazy_magpie", *words, *colour], cwd=folder, check=False)
+    command = [sys.executable, "-m", "lazy_magpie", *words, *colour]
+    subprocess.run(command, cwd=folder, env={**os.environ, "PAGER": ""}, check=False)  # nobody waits at a tour

@@ -29,11 +29,13 @@ class Explanation(NamedTuple):
 
 
 _WORDS: tuple[tuple[str, str], ...] = (
-    (r"words:(.*)", r"\1 words in its name"),
-    (r"media:(.*)", r"\1 films, songs, images, designs or fonts in it"),
-    (r"folders:(.*)", r"\1 folders in it"),
-    (r"height:(.*)", r"\1 levels of folders below it"),
-    (r"beside:(.*)", r"\1 folders beside it"),
+    (r"words:(.*)", r"words in its name: \1"),
+    (r"media:(.*)", r"films, songs, images, designs and fonts in it: \1"),
+    (r"folders:(.*)", r"folders in it: \1"),
+    (r"height:(.*)", r"levels of folders below it: \1"),
+    (r"beside:(.*)", r"folders beside it: \1"),
+    (r"folders known", "folders in it are called by known words"),
+    (r"no media below", "no films, songs, images, designs or fonts below it"),
     (r"shape (.*)", r"how its name looks: \1"),
     (r"word unknown", "its name is no known word"),
     (r"word (\S+) (?:strong|weak)", r"its name is a word of the group “\1”"),
