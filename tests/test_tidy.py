@@ -258,8 +258,8 @@ def test_a_big_plan_is_shown_by_groups(tree: Tree) -> None:
     collection.ok("scan")
     out = collection.ok("tidy").out
     assert "70 files in 5 groups" in out and "→" not in out
-    assert collection.ok("plans", "1", "--group", "Dock2side").out.count("→") == 14
-    assert collection.ok("plans", "1", "--whole").out.count("→") == 70
+    assert collection.ok("plans", "1", "--group", "Dock2side").out.count(".mkv → ") == 14
+    assert collection.ok("plans", "1", "--whole").out.count(".mkv → ") == 70
     assert collection.ok("plans", "1", "--group", "Dock2sid", code=2).err.count("Dock2side") == 1
 
 

@@ -6,11 +6,17 @@ import os
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from lazy_magpie import config, words
 from lazy_magpie.errors import UsageError
+from lazy_magpie.paths import CONFIG_NAME
+
+if TYPE_CHECKING:
+    from lazy_magpie.config import Config
 
 CATALOGUE_NAME = "catalogue.db"
+HELD_NAME, MANIFEST_NAME = "held", "manifest.jsonl"
+"""The holding area in magpie's own folder, and what is told of it there for people."""
 STATE_DIR_NAME = ".magpie"
 """The folder in the root that holds magpie's own files; no scan and no plan goes into it."""
 
@@ -22,9 +28,11 @@ class Collection:
     root: Path
 
     @cached_property
-    def config(self) -> config.Config:
+    def config(self) -> Config:
         """What magpie.toml says, read once; names are read with its words from here on. Raises ConfigError."""
-        found = config.load(self.root / config.FILE_NAME)
+        from lazy_magpie import config, words
+
+        found = config.load(self.root / CONFIG_NAME)
         words.use(found.words)
         return found
 
@@ -70,9 +78,9 @@ def find(start: Path) -> Collection:
         raise UsageError(f"There is no folder {start}; name an existing one with -C.")
     here = start.resolve()
     for folder in (here, *here.parents):
-        if (folder / config.FILE_NAME).is_file():
+        if (folder / CONFIG_NAME).is_file():
             return Collection(folder)
     raise UsageError(
-        f"No collection here: neither {here} nor a folder above it holds a {config.FILE_NAME}. "
+        f"No collection here: neither {here} nor a folder above it holds a {CONFIG_NAME}. "
         "Go into one, name one with -C, or make one with “magpie start”."
     )

@@ -58,11 +58,16 @@ def present(catalogue: Catalogue, collection: Collection) -> dict[str, str]:
     for known in catalogue.roots.all():
         if known.number == MAIN_ROOT:
             continue
-        if mark_of(known.place) == known.mark:
-            found[known.name] = known.place
-        elif places := _with_mark(known.mark, [known.place]):
-            found[known.name] = places[0]
+        if place := place_of_mark(known.mark, known.place):
+            found[known.name] = place
     return found
+
+
+def place_of_mark(mark: str, place: str) -> str:
+    """Return where the root is that carries a mark and was at `place` last, "" where it is away."""
+    if mark_of(place) == mark:
+        return place
+    return next(iter(_with_mark(mark, [place])), "")
 
 
 def _place_of(root: Root, known: KnownRoot | None) -> tuple[str, str]:

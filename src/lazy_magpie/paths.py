@@ -14,6 +14,9 @@ import unicodedata
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
+CONFIG_NAME = "magpie.toml"
+"""The configuration at the top of a collection."""
+
 _UNSAFE = re.compile("[\x00-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff\\\\]")
 _ESCAPE = re.compile(r"\\(?:x([0-9a-fA-F]{2})|\\)")
 

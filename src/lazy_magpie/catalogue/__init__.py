@@ -2,49 +2,44 @@
 
 `opened` hands out a `Catalogue` with one table object each for files, items and plans. Paths and names stand in it
 in their written form (see `paths`); everything that comes out of it is in the program's inner form.
+
+What stands here is loaded when it is asked for, so that a glance at a catalogue costs no more than it needs.
 """
 
 from __future__ import annotations
 
-import sqlite3
-from collections.abc import Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass
-from pathlib import Path
+from importlib import import_module
+from typing import TYPE_CHECKING
 
-from lazy_magpie.catalogue import schema
-from lazy_magpie.catalogue.custom_fields import CustomFields
-from lazy_magpie.catalogue.digests import Digests, Sized
-from lazy_magpie.catalogue.external_tags import ATTRIBUTE, INSIDE, SIDECAR, CarriedTags, ExternalTags
-from lazy_magpie.catalogue.files import Files, KnownFile, NewFile
-from lazy_magpie.catalogue.fingerprints import FingerprintedFile, Fingerprints
-from lazy_magpie.catalogue.folder_roles import FolderRoleTable
-from lazy_magpie.catalogue.item_writer import ItemRecord, ItemWriter, MemberRecord
-from lazy_magpie.catalogue.items import Items
-from lazy_magpie.catalogue.placements import InPlace, Placement, Placements
-from lazy_magpie.catalogue.plans import Plans, SavedPlan
-from lazy_magpie.catalogue.query import (
-    All,
-    AnyOf,
-    Below,
-    Between,
-    Condition,
-    Contains,
-    Has,
-    Is,
-    Known,
-    Not,
-    OneOf,
-    OnRoot,
-    asks_for,
-)
-from lazy_magpie.catalogue.relocation import relocate
-from lazy_magpie.catalogue.roots import MAIN_ROOT, KnownRoot, Roots
-from lazy_magpie.catalogue.tags import Tags
-from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
-from lazy_magpie.catalogue.views import View, Views, read_view
-from lazy_magpie.collection import Collection
-from lazy_magpie.errors import MagpieError, UsageError
+if TYPE_CHECKING:
+    from lazy_magpie.catalogue.digests import Sized
+    from lazy_magpie.catalogue.external_tags import ATTRIBUTE, INSIDE, SIDECAR, CarriedTags
+    from lazy_magpie.catalogue.files import KnownFile, NewFile
+    from lazy_magpie.catalogue.fingerprints import FingerprintedFile
+    from lazy_magpie.catalogue.item_writer import ItemRecord, ItemWriter, MemberRecord
+    from lazy_magpie.catalogue.items import Items
+    from lazy_magpie.catalogue.opening import Catalogue, in_memory, opened
+    from lazy_magpie.catalogue.placements import InPlace, Placement
+    from lazy_magpie.catalogue.plans import SavedPlan
+    from lazy_magpie.catalogue.query import (
+        All,
+        AnyOf,
+        Below,
+        Between,
+        Condition,
+        Contains,
+        Has,
+        Is,
+        Known,
+        Not,
+        OneOf,
+        OnRoot,
+        asks_for,
+    )
+    from lazy_magpie.catalogue.relocation import relocate
+    from lazy_magpie.catalogue.roots import MAIN_ROOT, KnownRoot
+    from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
+    from lazy_magpie.catalogue.views import View, read_view
 
 __all__ = [
     "ATTRIBUTE",
@@ -89,160 +84,28 @@ __all__ = [
     "relocate",
 ]
 
-_BUSY_SECONDS = 30.0
+_HOMES = {
+    "digests": "Sized",
+    "external_tags": "ATTRIBUTE CarriedTags INSIDE SIDECAR",
+    "files": "KnownFile NewFile",
+    "fingerprints": "FingerprintedFile",
+    "item_writer": "ItemRecord ItemWriter MemberRecord",
+    "items": "Items",
+    "opening": "Catalogue in_memory opened",
+    "placements": "InPlace Placement",
+    "plans": "SavedPlan",
+    "query": "All AnyOf Below Between Condition Contains Has Is Known Not OnRoot OneOf asks_for",
+    "relocation": "relocate",
+    "roots": "KnownRoot MAIN_ROOT",
+    "titles": "NewTitle Title TitleList Titles",
+    "views": "View read_view",
+}
+"""The modules that these names stand in."""
+_HOME_OF = {name: module for module, names in _HOMES.items() for name in names.split()}
 
 
-@dataclass(frozen=True)
-class Catalogue:
-    """An open catalogue."""
-
-    db: sqlite3.Connection
-    files: Files
-    roles: FolderRoleTable
-    items: Items
-    writer: ItemWriter
-    roots: Roots
-    digests: Digests
-    fingerprints: Fingerprints
-    tags: Tags
-    external_tags: ExternalTags
-    custom_fields: CustomFields
-    plans: Plans
-    titles: Titles
-    views: Views
-    placements: Placements
-    writable: bool
-
-    def commit(self) -> None:
-        """Make what was written last, with its rows of the index."""
-        self.writer.flush()
-        self.db.commit()
-
-    def noted(self, key: str) -> str | None:
-        """Return what was noted under a key, None for nothing."""
-        row = self.db.execute("SELECT value FROM meta WHERE key = ?", (key,)).fetchone()
-        return str(row[0]) if row else None
-
-    def note(self, key: str, value: str) -> None:
-        """Note a value under a key."""
-        self.db.execute("INSERT OR REPLACE INTO meta VALUES (?, ?)", (key, value))
-
-    def next_scan(self) -> int:
-        """Return the number of a new scan."""
-        number = self.scans() + 1
-        self.note("scan", str(number))
-        return number
-
-    def set_acting(self, *, acting: bool) -> None:
-        """Note, to last, that a change is at work on answers, so that a crash before they are followed is noticed."""
-        with self.db:
-            if acting:
-                self.note("acting", "1")
-            else:
-                self.db.execute("DELETE FROM meta WHERE key = 'acting'")
-
-    @property
-    def acting(self) -> bool:
-        """Say whether a change was at work on answers when magpie was last ended."""
-        return self.noted("acting") is not None
-
-    def is_told(self, what: str) -> bool:
-        """Say whether a catalogue that was new has learned from the journals what they have of something."""
-        return self.noted(f"told {what}") is not None
-
-    def set_told(self, what: str) -> None:
-        """Note that it has."""
-        self.note(f"told {what}", "1")
-
-    def scans(self) -> int:
-        """Return how many scans there were."""
-        return int(self.noted("scan") or 0)
-
-
-@contextmanager
-def opened(collection: Collection, *, write: bool = False, scanned: bool = True) -> Iterator[Catalogue]:
-    """Open the collection's catalogue, for reading unless `write`.
-
-    Raises UsageError where nothing has been scanned yet and `scanned` asks for it, MagpieError where the file
-    can't be opened or is no catalogue.
-    """
-    path = collection.catalogue_path
-    if scanned and not path.exists():
-        raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
-    db = None
-    try:
-        if not write and path.exists() and schema.is_older(path):
-            _bring_up(collection)
-        db = _connect(collection, write=write)
-        catalogue = _catalogue(db, collection, write=write)
-        if scanned and not catalogue.scans():
-            raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
-        yield catalogue
-        if write:
-            catalogue.commit()
-    except sqlite3.Error as error:
-        raise MagpieError(
-            f"The catalogue {path} can't be {'written' if write else 'read'}: {error}. Check the disk's space and "
-            "permissions; a damaged catalogue can be moved away and made anew by “magpie scan”."
-        ) from error
-    finally:
-        if db is not None:
-            db.close()
-
-
-def _catalogue(db: sqlite3.Connection, collection: Collection, *, write: bool) -> Catalogue:
-    return Catalogue(
-        db,
-        Files(db),
-        FolderRoleTable(db),
-        Items(db),
-        ItemWriter(db),
-        Roots(db),
-        Digests(db),
-        Fingerprints(db),
-        Tags(db),
-        ExternalTags(db),
-        CustomFields(db),
-        Plans(db),
-        Titles(db, collection.config.title_language),
-        Views(db),
-        Placements(db),
-        write,
-    )
-
-
-def _bring_up(collection: Collection) -> None:
-    """Bring an older catalogue up to date, with its index, so that it answers at once."""
-    db = _connect(collection, write=True)
-    try:
-        catalogue = _catalogue(db, collection, write=True)
-        catalogue.writer.index_stale()
-        catalogue.commit()
-    finally:
-        db.close()
-
-
-def in_memory() -> sqlite3.Connection:
-    """Return an empty catalogue that lives in memory alone, for any thread."""
-    db = sqlite3.connect(":memory:", check_same_thread=False)
-    schema.prepare(db, Path(":memory:"))
-    return db
-
-
-def _connect(collection: Collection, *, write: bool) -> sqlite3.Connection:
-    path = collection.catalogue_path
-    uri = path.absolute().as_uri()
-    if write:
-        db = sqlite3.connect(path, timeout=_BUSY_SECONDS)
-        db.execute("PRAGMA journal_mode = WAL")
-        db.execute("PRAGMA synchronous = NORMAL")
-        db.execute("PRAGMA cache_size = -65536")  # KiB
-        db.execute("PRAGMA wal_autocheckpoint = 8000")  # pages: a long scan copies each page back seldom
-        schema.prepare(db, path)
-        return db
-    try:
-        db = sqlite3.connect(uri + "?mode=ro", uri=True, timeout=_BUSY_SECONDS)
-        db.execute("SELECT 1 FROM meta LIMIT 1").fetchall()
-        return db
-    except sqlite3.OperationalError:  # a read-only disk has no room for the files that WAL needs
-        return sqlite3.connect(uri + "?immutable=1", uri=True)
+def __getattr__(name: str) -> object:
+    """Load what is asked for. Raises AttributeError for what there is not."""
+    if name not in _HOME_OF:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    return getattr(import_module(f"{__name__}.{_HOME_OF[name]}"), name)

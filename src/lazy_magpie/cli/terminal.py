@@ -9,7 +9,6 @@ import os
 import re
 import shlex
 import shutil
-import subprocess
 import sys
 import time
 from collections.abc import Collection, Iterator, Mapping
@@ -187,6 +186,8 @@ class _Page(io.StringIO):
 
 def _shown_by(pager: str, text: str) -> bool:
     """Show a text by a pager; say whether that could be done."""
+    import subprocess
+
     try:
         subprocess.run(shlex.split(pager), input=text.encode(), env={"LESS": "FRX", **os.environ}, check=False)
     except (OSError, ValueError):

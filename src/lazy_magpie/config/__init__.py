@@ -32,11 +32,11 @@ from lazy_magpie.fields import CustomField
 from lazy_magpie.model import Kind
 from lazy_magpie.naming import Naming, conventions
 from lazy_magpie.naming.levels import fronts, without_own
-from lazy_magpie.paths import above, is_below, join, same_name
+from lazy_magpie.paths import CONFIG_NAME, above, is_below, join, same_name
 
 __all__ = ["FILE_NAME", "WITHOUT", "Config", "IntakeConfig", "Root", "Shelf", "load", "parse"]
 
-FILE_NAME = "magpie.toml"
+FILE_NAME = CONFIG_NAME
 _FROM_NAMES = (Kind.MOVIE, Kind.EPISODE, Kind.PICTURE, Kind.DOCUMENT)
 """Kinds that are read alike whatever their shelf is called."""
 

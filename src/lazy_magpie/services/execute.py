@@ -112,6 +112,7 @@ def split(plan: Plan, groups: Collection_[str], listing: Listing, keep: Iterable
 
 def restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], control: RunControl) -> Outcome:
     """Bring held things back to where they were, as a change of its own."""
+    catalogue.set_acting(acting=True)
     store = journal_store(collection)
     outcome = change.apply(store, restoring(store.disk, ones), "held restore", 0, control)
     update_catalogue(collection, catalogue, outcome)

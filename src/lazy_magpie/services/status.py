@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import os
+import tomllib
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from lazy_magpie.catalogue import Catalogue
-from lazy_magpie.collection import Collection
-from lazy_magpie.paths import join
+from lazy_magpie.catalogue.glance import Glance, RootSeen, glance
+from lazy_magpie.collection import HELD_NAME, MANIFEST_NAME, STATE_DIR_NAME, Collection
+from lazy_magpie.paths import CONFIG_NAME
 
 
 class RootStatus(NamedTuple):
@@ -45,29 +46,52 @@ class Status(NamedTuple):
         return "magpie settle" if self.doubtful else "magpie tidy"
 
 
-def status_of(collection: Collection, catalogue: Catalogue | None) -> Status:
-    """Return how a collection stands; `catalogue` is None where nothing was scanned yet."""
-    from lazy_magpie.drives import present
+def name_of(collection: Collection) -> str:
+    """Return a collection's name without checking all of its configuration."""
+    try:
+        named = tomllib.loads((collection.root / CONFIG_NAME).read_text("utf-8")).get("collection")
+    except (OSError, ValueError):
+        named = None
+    name = named.get("name") if isinstance(named, dict) else None
+    return str(name or collection.root.name)
 
+
+def status_of(collection: Collection) -> Status:
+    """Return how a collection stands; nothing more is loaded than that needs."""
+    seen = _seen(collection)
     roots = [RootStatus("", str(collection.root), False, "", 0, 0)]
-    new, doubtful = 0, 0
-    plans: tuple[int, ...] = ()
-    if catalogue:
-        here = present(catalogue, collection)
-        seen = catalogue.roots.scans()
-        roots = [
-            RootStatus(root.name, here.get(root.name, root.place), root.name not in here, *seen[root.number])
-            for root in catalogue.roots.all()
-        ]
-        new, doubtful = int(catalogue.noted("new") or 0), catalogue.items.doubtful()
-        plans = tuple(plan.number for plan in catalogue.plans.list())
+    if seen:
+        roots = [_root(root, collection) for root in seen.roots]
     held = list(_held(collection)) if collection.has_journals() else []
-    return Status(tuple(roots), new, doubtful, plans, _unfinished(collection), len(held), sum(held))
+    unfinished = _unfinished(collection) if collection.has_journals() and (seen is None or seen.acting) else 0
+    new, doubtful, plans = (seen.new, seen.doubtful, seen.plans) if seen else (0, 0, ())
+    return Status(tuple(roots), new, doubtful, plans, unfinished, len(held), sum(held))
+
+
+def _seen(collection: Collection) -> Glance | None:
+    """Return what the catalogue says at a glance, brought up to date where an older magpie made it; None for none."""
+    path = collection.catalogue_path
+    if not path.exists():
+        return None
+    found = glance(path)
+    if found is None:
+        from lazy_magpie.catalogue import opened
+
+        with opened(collection, scanned=False):  # says what is wrong with it, or brings it up to date
+            found = glance(path)
+    return found
+
+
+def _root(root: RootSeen, collection: Collection) -> RootStatus:
+    if not root.name:
+        return RootStatus("", str(collection.root), False, root.scanned, root.files, root.bytes)
+    from lazy_magpie.drives import place_of_mark
+
+    place = place_of_mark(root.mark, root.place)
+    return RootStatus(root.name, place or root.place, not place, root.scanned, root.files, root.bytes)
 
 
 def _unfinished(collection: Collection) -> int:
-    if not collection.has_journals():
-        return 0
     from lazy_magpie.change import Filesystem, JournalStore, unfinished
 
     found = unfinished(JournalStore(Filesystem(str(collection.root))))
@@ -76,13 +100,27 @@ def _unfinished(collection: Collection) -> int:
 
 def _held(collection: Collection) -> Iterator[int]:
     """Yield the sizes of the files in the holding areas of the collection's own root."""
-    from lazy_magpie.change import Filesystem, StateFolders
-    from lazy_magpie.change.run_context import MANIFEST
-    from lazy_magpie.change.state_folders import HELD, STATE_DIR
-
-    for top in StateFolders(Filesystem(str(collection.root))).tops():
-        area = os.path.join(str(collection.root), join(top, f"{STATE_DIR}/{HELD}"))
+    for area in _areas(collection):
         for folder, _, names in os.walk(area):
             for name in names:
-                if name != MANIFEST or os.path.dirname(folder) != area:
+                if name != MANIFEST_NAME or os.path.dirname(folder) != area:
                     yield os.lstat(os.path.join(folder, name)).st_size
+
+
+def _areas(collection: Collection) -> list[str]:
+    """Return the holding areas of the root: its own, and those of drives that are mounted inside it."""
+    root = str(collection.root)
+    if not _has_mounts(root):
+        return [os.path.join(root, STATE_DIR_NAME, HELD_NAME)]
+    from lazy_magpie.change import Filesystem, StateFolders
+
+    return [os.path.join(root, top, STATE_DIR_NAME, HELD_NAME) for top in StateFolders(Filesystem(root)).tops()]
+
+
+def _has_mounts(root: str) -> bool:
+    """Say whether drives may be mounted inside a folder; where that can't be told, yes."""
+    try:
+        with open("/proc/self/mounts", encoding="utf-8", errors="surrogateescape") as file:
+            return any(f" {root}/" in line for line in file)
+    except OSError:
+        return True

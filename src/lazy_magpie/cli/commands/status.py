@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 
-from lazy_magpie.catalogue import opened
-from lazy_magpie.cli.selection import collection_of
+from lazy_magpie import collection as collections
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.collection import Collection
 from lazy_magpie.formatting import count_text, size_text, time_text
-from lazy_magpie.services.status import RootStatus, Status, status_of
+from lazy_magpie.services.status import RootStatus, Status, name_of, status_of
 
 _EXAMPLES = """examples:
   magpie status
@@ -25,20 +24,13 @@ def register(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Print how the collection stands."""
-    collection = collection_of(args)
-    found = _status(collection)
+    collection = collections.find(Path(args.folder))
+    found = status_of(collection)
     if terminal.as_json:
         terminal.json(_shape(found))
     else:
-        _show(terminal, collection, found)
+        _show(terminal, name_of(collection), found)
     return 0
-
-
-def _status(collection: Collection) -> Status:
-    if not collection.catalogue_path.exists():
-        return status_of(collection, None)
-    with opened(collection, scanned=False) as catalogue:
-        return status_of(collection, catalogue)
 
 
 def _shape(found: Status) -> dict[str, object]:
@@ -57,8 +49,8 @@ def _shape(found: Status) -> dict[str, object]:
     }  # fmt: skip
 
 
-def _show(terminal: Terminal, collection: Collection, found: Status) -> None:
-    terminal.say(terminal.styled(collection.name, "head"))
+def _show(terminal: Terminal, name: str, found: Status) -> None:
+    terminal.say(terminal.styled(name, "head"))
     for root in found.roots:
         terminal.say(f"  {_root(root)}")
     lines = [
@@ -69,9 +61,9 @@ def _show(terminal: Terminal, collection: Collection, found: Status) -> None:
          found.unfinished),
         ("held", f"{count_text(found.held_files, 'file')}, {size_text(found.held_bytes)}", found.held_files),
     ]  # fmt: skip
-    for name, text, is_so in lines:
+    for what, text, is_so in lines:
         if is_so:
-            terminal.say(f"  {name:<10}  {text}")
+            terminal.say(f"  {what:<10}  {text}")
     terminal.say(f"Next: {terminal.styled(found.next, 'bold')}")
 
 

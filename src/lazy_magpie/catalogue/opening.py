@@ -1,0 +1,185 @@
+"""Opening the catalogue: its tables as one value, brought up to date where an older magpie made it."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+from lazy_magpie.catalogue import schema
+from lazy_magpie.catalogue.custom_fields import CustomFields
+from lazy_magpie.catalogue.digests import Digests
+from lazy_magpie.catalogue.external_tags import ExternalTags
+from lazy_magpie.catalogue.files import Files
+from lazy_magpie.catalogue.fingerprints import Fingerprints
+from lazy_magpie.catalogue.folder_roles import FolderRoleTable
+from lazy_magpie.catalogue.item_writer import ItemWriter
+from lazy_magpie.catalogue.items import Items
+from lazy_magpie.catalogue.placements import Placements
+from lazy_magpie.catalogue.plans import Plans
+from lazy_magpie.catalogue.roots import Roots
+from lazy_magpie.catalogue.tags import Tags
+from lazy_magpie.catalogue.titles import Titles
+from lazy_magpie.catalogue.views import Views
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import MagpieError, UsageError
+
+_BUSY_SECONDS = 30.0
+
+
+@dataclass(frozen=True)
+class Catalogue:
+    """An open catalogue."""
+
+    db: sqlite3.Connection
+    files: Files
+    roles: FolderRoleTable
+    items: Items
+    writer: ItemWriter
+    roots: Roots
+    digests: Digests
+    fingerprints: Fingerprints
+    tags: Tags
+    external_tags: ExternalTags
+    custom_fields: CustomFields
+    plans: Plans
+    titles: Titles
+    views: Views
+    placements: Placements
+    writable: bool
+
+    def commit(self) -> None:
+        """Make what was written last, with its rows of the index."""
+        self.writer.flush()
+        self.db.commit()
+
+    def noted(self, key: str) -> str | None:
+        """Return what was noted under a key, None for nothing."""
+        row = self.db.execute("SELECT value FROM meta WHERE key = ?", (key,)).fetchone()
+        return str(row[0]) if row else None
+
+    def note(self, key: str, value: str) -> None:
+        """Note a value under a key."""
+        self.db.execute("INSERT OR REPLACE INTO meta VALUES (?, ?)", (key, value))
+
+    def next_scan(self) -> int:
+        """Return the number of a new scan."""
+        number = self.scans() + 1
+        self.note("scan", str(number))
+        return number
+
+    def set_acting(self, *, acting: bool) -> None:
+        """Note, to last, that a change is at work on answers, so that a crash before they are followed is noticed."""
+        with self.db:
+            if acting:
+                self.note("acting", "1")
+            else:
+                self.db.execute("DELETE FROM meta WHERE key = 'acting'")
+
+    @property
+    def acting(self) -> bool:
+        """Say whether a change was at work on answers when magpie was last ended."""
+        return self.noted("acting") is not None
+
+    def is_told(self, what: str) -> bool:
+        """Say whether a catalogue that was new has learned from the journals what they have of something."""
+        return self.noted(f"told {what}") is not None
+
+    def set_told(self, what: str) -> None:
+        """Note that it has."""
+        self.note(f"told {what}", "1")
+
+    def scans(self) -> int:
+        """Return how many scans there were."""
+        return int(self.noted("scan") or 0)
+
+
+@contextmanager
+def opened(collection: Collection, *, write: bool = False, scanned: bool = True) -> Iterator[Catalogue]:
+    """Open the collection's catalogue, for reading unless `write`.
+
+    Raises UsageError where nothing has been scanned yet and `scanned` asks for it, MagpieError where the file
+    can't be opened or is no catalogue.
+    """
+    path = collection.catalogue_path
+    if scanned and not path.exists():
+        raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
+    db = None
+    try:
+        if not write and path.exists() and schema.is_older(path):
+            _bring_up(collection)
+        db = _connect(collection, write=write)
+        catalogue = _catalogue(db, collection, write=write)
+        if scanned and not catalogue.scans():
+            raise UsageError("Nothing has been scanned yet; run “magpie scan” first.")
+        yield catalogue
+        if write:
+            catalogue.commit()
+    except sqlite3.Error as error:
+        raise MagpieError(
+            f"The catalogue {path} can't be {'written' if write else 'read'}: {error}. Check the disk's space and "
+            "permissions; a damaged catalogue can be moved away and made anew by “magpie scan”."
+        ) from error
+    finally:
+        if db is not None:
+            db.close()
+
+
+def _catalogue(db: sqlite3.Connection, collection: Collection, *, write: bool) -> Catalogue:
+    return Catalogue(
+        db,
+        Files(db),
+        FolderRoleTable(db),
+        Items(db),
+        ItemWriter(db),
+        Roots(db),
+        Digests(db),
+        Fingerprints(db),
+        Tags(db),
+        ExternalTags(db),
+        CustomFields(db),
+        Plans(db),
+        Titles(db, collection.config.title_language),
+        Views(db),
+        Placements(db),
+        write,
+    )
+
+
+def _bring_up(collection: Collection) -> None:
+    """Bring an older catalogue up to date, with its index, so that it answers at once."""
+    db = _connect(collection, write=True)
+    try:
+        catalogue = _catalogue(db, collection, write=True)
+        catalogue.writer.index_stale()
+        catalogue.commit()
+    finally:
+        db.close()
+
+
+def in_memory() -> sqlite3.Connection:
+    """Return an empty catalogue that lives in memory alone, for any thread."""
+    db = sqlite3.connect(":memory:", check_same_thread=False)
+    schema.prepare(db, Path(":memory:"))
+    return db
+
+
+def _connect(collection: Collection, *, write: bool) -> sqlite3.Connection:
+    path = collection.catalogue_path
+    uri = path.absolute().as_uri()
+    if write:
+        db = sqlite3.connect(path, timeout=_BUSY_SECONDS)
+        db.execute("PRAGMA journal_mode = WAL")
+        db.execute("PRAGMA synchronous = NORMAL")
+        db.execute("PRAGMA cache_size = -65536")  # KiB
+        db.execute("PRAGMA wal_autocheckpoint = 8000")  # pages: a long scan copies each page back seldom
+        schema.prepare(db, path)
+        return db
+    try:
+        db = sqlite3.connect(uri + "?mode=ro", uri=True, timeout=_BUSY_SECONDS)
+        db.execute("SELECT 1 FROM meta LIMIT 1").fetchall()
+        return db
+    except sqlite3.OperationalError:  # a read-only disk has no room for the files that WAL needs
+        return sqlite3.connect(uri + "?immutable=1", uri=True)
