@@ -364,6 +364,24 @@ def test_an_archive_of_which_a_volume_is_missing_stays(heap: Collection, sort: s
     assert heap.files() == {f"Downloads/{name}" for name in names}
 
 
+@pytest.mark.parametrize("name", ["c.jpg", "a.jpg"])
+def test_archives_given_one_folder_are_unpacked_together(heap: Collection, tmp_path: Path, name: str) -> None:
+    zip_of(heap, "fpc_GustyDay_Papers.zip", {"a.jpg": "a", "b.jpg": "b"})
+    zip_of(heap, "fpc_Fog_Papers.zip", {name: "c"})
+    before, path = picture(heap.root), tmp_path / "plan.csv"
+    heap.ok("intake", "Downloads", "--save", str(path))
+    path.write_text(path.read_text("utf-8").replace("Co/Fog,", "Co/Gusty Day,"), "utf-8")
+    if name == "a.jpg":  # one name for two files
+        assert "is wanted by row" in heap.ok("apply", str(path), code=2).err
+        assert picture(heap.root) == before
+        return
+    heap.ok("apply", str(path))
+    kit = {f"Kits/Fennick Paper Co/Gusty Day/{file}" for file in ("a.jpg", "b.jpg", "c.jpg")}
+    assert kit < heap.files() and not any(path.startswith("Downloads/") for path in heap.files())
+    heap.ok("undo")
+    assert picture(heap.root) == before
+
+
 def test_a_plan_that_was_saved_is_applied_as_it_was_corrected(heap: Collection, tmp_path: Path) -> None:
     (heap.root / "magpie.toml").write_text(CONFIG + '[intake]\narchives = "hold"\n')
     zip_of(heap, "fpc_GustyDay_Papers.zip", PAPERS)

@@ -77,27 +77,68 @@ def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iter
             continue
         if step is not None:
             steps.append((row_number, step))
-    wrong += _conflicts(steps, names)
+    followed = list(zip((row for row, _ in steps), _followed(steps, known), strict=True))
+    joined = _joined(followed)
+    wrong += _conflicts(joined, names)
     if wrong:
         more = f" … and {len(wrong) - 20} more rows." if len(wrong) > 20 else ""
         text = f"{'; '.join(wrong[:20])}.{more} Correct the file; nothing was changed."
         raise UsageError(f"{source} can't be applied: {text}")
-    edited = _followed(steps, known)
+    edited = [step for _, step in joined]
     if {step.number: step for step in edited} == known:
         return plan
     if any(step.kind is StepKind.UNPACK for step in plan.steps):
-        steps_of_all = _put_in(plan, {step.number: step for step in edited}, known, names)
+        left_out = known.keys() - {step.number for _, step in followed}
+        steps_of_all = _put_in(plan, {step.number: step for step in edited}, known, names, left_out)
     else:
         steps_of_all = ordered_steps(edited, listing, keep)
     return dataclasses.replace(plan, steps=steps_of_all, read_back=False)
 
 
-def _put_in(plan: Plan, edited: Mapping[int, Step], known: Mapping[int, Step], names: Names) -> tuple[Step, ...]:
-    """Return the steps of a plan in their own order, with those that were edited or taken out of it.
+def _joined(steps: Iterable[tuple[int, Step]]) -> list[tuple[int, Step]]:
+    """Return steps, where archives that a person gave one folder are unpacked into it together.
+
+    Where two of them hold files of one name they stay apart, and are a conflict.
+    """
+    places: dict[str, int] = {}
+    bundles: dict[int, int] = {}
+    found: list[tuple[int, Step]] = []
+    for row, step in steps:
+        at = places.get(same_name(step.target)) if isinstance(step, Unpack) else None
+        if at is not None and (both := _both(found[at][1], step)):
+            found[at] = (found[at][0], both)
+            if step.bundle:
+                bundles[step.bundle] = both.bundle
+            continue
+        if isinstance(step, Unpack):
+            places.setdefault(same_name(step.target), len(found))
+        found.append((row, step))
+    return [
+        (row, dataclasses.replace(step, bundle=bundles[step.bundle]) if step.bundle in bundles else step)
+        for row, step in found
+    ]
+
+
+def _both(one: Step, other: Step) -> Unpack | None:
+    """Return the step that unpacks two archives, or two lots of them, into one folder; None where that can't be."""
+    if not (isinstance(one, Unpack) and isinstance(other, Unpack)) or one.outside != other.outside:
+        return None
+    parts = (*one.parts, *other.parts)
+    inside = [same_name(place) for part in parts for place in part.layout.values()]
+    if len(set(inside)) < len(inside):
+        return None
+    return dataclasses.replace(one, parts=parts, bytes=one.bytes + other.bytes, why=f"{len(parts)} archives together")
+
+
+def _put_in(
+    plan: Plan, edited: Mapping[int, Step], known: Mapping[int, Step], names: Names, left_out: Iterable[int]
+) -> tuple[Step, ...]:
+    """Return the steps of a plan in their own order, with those that were edited, and without those in `left_out` or
+    joined to another.
 
     Folders that edited steps need are made before them; what stays in a folder keeps it from being dropped.
     """
-    stays = {known[number].source for number in known.keys() - edited.keys()}
+    stays = {known[number].source for number in left_out}
     stays |= {step.target for number, step in edited.items() if step != known[number]}
     made: set[str] = {step.target for step in plan.steps if step.kind is StepKind.MAKE}
     steps: list[Step] = []
