@@ -148,7 +148,7 @@ def test_lists_are_added_listed_searched_and_removed(tree: Tree, listed: Path) -
     assert collection.ok("titles", "add", str(listed), "--json").json["titles"] == 9
     assert collection.ok("titles", "add", str(listed), "--json").json["titles"] == 9  # again: takes the old one's place
     (one,) = collection.ok("titles", "list", "--json").lines
-    assert (one["list"], one["sort"], one["titles"]) == ("list", "file", 9)
+    assert (one["list"], one["type"], one["titles"]) == ("list", "file", 9)
     (found,) = collection.ok("titles", "search", "mayak", "--json").lines
     assert found["title"] == "Маяк" and found["year"] == 1981
     assert "did you mean “list”?" in collection.ok("titles", "drop", "lst", code=2).err

@@ -101,7 +101,7 @@ def _list(args: argparse.Namespace, terminal: Terminal) -> int:
     if terminal.as_json:
         for one in lists:
             terminal.json(
-                {"list": one.name, "sort": one.sort, "source": one.source, "titles": one.titles, "added": one.added}
+                {"list": one.name, "type": one.sort, "source": one.source, "titles": one.titles, "added": one.added}
             )
     elif not lists:
         terminal.note("There is no title list; “magpie titles add FILE” reads one.")
@@ -110,7 +110,7 @@ def _list(args: argparse.Namespace, terminal: Terminal) -> int:
             (one.name, one.sort, f"{one.titles:,}" if one.sort == "file" else "", one.source, one.added[:10])
             for one in lists
         ]
-        terminal.table(Table(("list", "sort", "titles", "source", "added"), rows, ("sort",), right=("titles",)))
+        terminal.table(Table(("list", "type", "titles", "source", "added"), rows, ("type",), right=("titles",)))
     return 0
 
 
