@@ -28,8 +28,8 @@ ESCAPE = re.compile(r"\x1b")
 FILMS = '[shelf.films]\nkind = "movie"\nfolder = "Films"\nnaming = "screen"\n'
 
 
-def on_terminal(width: int, *words: str, env: dict[str, str] | None = None) -> str:
-    """Run the installed program on a terminal of so many columns, and return all that it shows."""
+def on_terminal(width: int, *words: str, env: dict[str, str] | None = None, typed: bytes = b"") -> str:
+    """Run the installed program on a terminal of so many columns, type something, and return all that it shows."""
     command = str(Path(sys.executable).with_name("magpie"))
     child, end = pty.fork()
     if child == 0:
@@ -37,6 +37,7 @@ def on_terminal(width: int, *words: str, env: dict[str, str] | None = None) -> s
         os.environ.update({"TERM": "xterm-256color", "PAGER": "cat", **(env or {})})
         os.execv(command, [command, *words])
     fcntl.ioctl(end, termios.TIOCSWINSZ, struct.pack("HHHH", 50, width, 0, 0))
+    os.write(end, typed)
     shown = b""
     while True:
         try:
@@ -416,3 +417,27 @@ def test_a_long_plan_is_shown_by_the_pager(tree: Tree, tmp_path: Path) -> None:
     assert "PAGED" in shown and "magpie apply 1" in shown
     assert "PAGED" not in on_terminal(80, "-C", str(collection.root), "status", env={"PAGER": str(tmp_path / "pager")})
     assert "Kelp of Aoor" in on_terminal(80, "-C", str(collection.root), "plans", "1", env={"PAGER": "/no/such/pager"})
+
+
+def test_explain_at_a_terminal_says_what_it_waits_for() -> None:
+    shown = on_terminal(80, "explain", "--colour", "never", typed=b"Kelp (2001).mkv\n\x04")
+    assert "one a line; Ctrl-D ends them" in shown and "title          Kelp" in shown
+
+
+def test_a_path_on_another_drive_is_said_to_be_there(tree: Tree, tmp_path: Path) -> None:
+    attic = tmp_path / "attic"
+    (attic / "Films").mkdir(parents=True)
+    (attic / "Films/Kelp (2001).mkv").write_text("film")
+    collection = tree(["Heap/Quay (1999).mkv"], f'[root.attic]\nfolder = "{attic}"\n{FILMS}')
+    collection.run("scan")
+    answer = collection.run("tidy", str(attic / "Films"))
+    assert "1 item on another root" in answer.out
+
+
+def test_a_tag_put_on_a_thing_is_the_things(tree: Tree) -> None:
+    paths = ["Designs/Needle Jetty/Kite/Kite.pes", "Designs/Needle Jetty/Kite/Kite colour chart.pdf"]
+    collection = tree(paths, '[shelf.designs]\nkind = "design"\nfolder = "Designs"\n')
+    collection.run("scan")
+    collection.ok("tag", "put", "club", "Designs/Needle Jetty")
+    (item,) = collection.ok("find", "tag", "is", "club", "--json").lines
+    assert (item["kind"], len(item["files"])) == ("design", 2)
