@@ -46,6 +46,11 @@ def _day(number: int) -> str:
     return datetime.date.fromordinal(_FIRST_DAY + number).isoformat()
 
 
+def now_text(timespec: str = "seconds") -> str:
+    """Return this moment as ISO 8601, in UTC."""
+    return datetime.datetime.now(datetime.UTC).isoformat(timespec=timespec)
+
+
 def time_text(moment: str) -> str:
     """Return a moment (ISO 8601) in local time as 2019-03-21 14:05, "" for none."""
     return f"{datetime.datetime.fromisoformat(moment).astimezone():%Y-%m-%d %H:%M}" if moment else ""

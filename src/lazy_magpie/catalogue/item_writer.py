@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime
 import json
 import os
 import sqlite3
@@ -13,6 +12,7 @@ from lazy_magpie.catalogue.custom_fields import CustomFields
 from lazy_magpie.catalogue.query import OF_MAIN
 from lazy_magpie.catalogue.search_index import Row, filed_from, filed_of, rows_of, search_words
 from lazy_magpie.catalogue.tags import Tags
+from lazy_magpie.formatting import now_text
 from lazy_magpie.model import Answer, Value
 from lazy_magpie.paths import join, read_back
 from lazy_magpie.plain_json import json_text
@@ -281,7 +281,7 @@ class ItemWriter:
             self.db.execute("UPDATE file SET basis = 0 WHERE item = ?", (item,))
             return
         kind, fields = answer.kind.value, answer.fields
-        now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
+        now = now_text()
         self.db.execute(
             "INSERT OR REPLACE INTO settled VALUES (?, ?, ?, ?, ?)", (item, kind, json_text(fields), answer.by, now)
         )

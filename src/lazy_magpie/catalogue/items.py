@@ -246,13 +246,6 @@ class Items:
         )
         return [int(folder) for (folder,) in rows]
 
-    def doubtful(self) -> int:
-        """Return how many items are in doubt whose files are there."""
-        row = self.db.execute(
-            "SELECT count(*) FROM item JOIN file ON file.id = item.main WHERE state = 'doubtful' AND file.missing = 0"
-        ).fetchone()
-        return int(row[0])
-
     def folders_in_doubt(self, reason: str) -> list[int]:
         """Return the folders with items that are doubtful for a reason."""
         rows = self.db.execute(

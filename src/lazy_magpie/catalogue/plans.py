@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import datetime
 import json
 import sqlite3
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from lazy_magpie.formatting import now_text
 from lazy_magpie.model import Conflict, FileStamp, Plan, Step, Unmoved
 from lazy_magpie.paths import read_back, written
 from lazy_magpie.plain_json import json_text
@@ -45,7 +45,14 @@ class Plans:
             cursor = self.db.execute(
                 "INSERT INTO plan (made, command, state, steps, passed, drives, since) "
                 "VALUES (?, ?, 'kept', ?, ?, ?, ?)",
-                (_now(), plan.command, len(plan.steps), json.dumps(dict(plan.passed)), _drives_text(plan), since),
+                (
+                    now_text("microseconds"),
+                    plan.command,
+                    len(plan.steps),
+                    json.dumps(dict(plan.passed)),
+                    _drives_text(plan),
+                    since,
+                ),
             )
             number = int(cursor.lastrowid or 0)
             self.db.executemany(
@@ -79,7 +86,9 @@ class Plans:
     def renew(self, number: int, since: int) -> None:
         """Say that a plan still holds after a change: the rest of one that was applied in part."""
         with self.db:
-            self.db.execute("UPDATE plan SET made = ?, since = ? WHERE number = ?", (_now(), since, number))
+            self.db.execute(
+                "UPDATE plan SET made = ?, since = ? WHERE number = ?", (now_text("microseconds"), since, number)
+            )
 
     def load(self, number: int) -> Plan:
         """Return plan `number` whole."""
@@ -160,7 +169,3 @@ def _note_rows(number: int, plan: Plan) -> Iterator[tuple[object, ...]]:
 
 def _drives_text(plan: Plan) -> str | None:
     return None if plan.drives is None else json.dumps({written(at): id for at, id in plan.drives.items()})
-
-
-def _now() -> str:
-    return datetime.datetime.now(datetime.UTC).isoformat(timespec="microseconds")

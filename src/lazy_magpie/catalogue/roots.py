@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import datetime
 import sqlite3
 from typing import NamedTuple
+
+from lazy_magpie.formatting import now_text
 
 MAIN_ROOT = 0
 """The number of the collection's own root."""
@@ -49,12 +50,7 @@ class Roots:
 
     def note_scan(self, number: int, files: int, bytes: int) -> None:
         """Note that a root was walked as a whole now, and what there was."""
-        now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
+        now = now_text()
         self.db.execute(
             "UPDATE root SET scanned = ?, files_seen = ?, bytes_seen = ? WHERE id = ?", (now, files, bytes, number)
         )
-
-    def scans(self) -> dict[int, tuple[str, int, int]]:
-        """Return by number when each root was walked as a whole last ("" for never), the files and bytes seen then."""
-        rows = self.db.execute("SELECT id, scanned, files_seen, bytes_seen FROM root")
-        return {int(id): (str(at), int(files), int(size)) for id, at, files, size in rows}

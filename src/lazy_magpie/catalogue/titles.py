@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from types import MappingProxyType
 from typing import Any, NamedTuple
 
+from lazy_magpie.formatting import now_text
 from lazy_magpie.plain_json import json_text
 
 
@@ -79,7 +80,7 @@ class Titles:
         self.remove_list(name)
         cursor = self.db.execute(
             "INSERT INTO title_list (name, source, sort, added, titles) VALUES (?, ?, ?, ?, 0)",
-            (name, source, sort, _now()),
+            (name, source, sort, now_text()),
         )
         return int(cursor.lastrowid or 0)
 
@@ -224,7 +225,7 @@ class Titles:
     def note_asked(self, service: str, questions: Iterable[str]) -> None:
         """Note that a service has answered these questions now."""
         self.db.executemany(
-            "INSERT OR REPLACE INTO asked VALUES (?, ?, ?)", ((service, question, _now()) for question in questions)
+            "INSERT OR REPLACE INTO asked VALUES (?, ?, ?)", ((service, question, now_text()) for question in questions)
         )
 
     def episodes(self, title: int) -> Iterator[tuple[int, int, str]]:
@@ -239,7 +240,3 @@ def _title(row: Sequence[Any], language: str) -> Title:
     called = json.loads(languages).get(language, title) if language else title
     also = dict.fromkeys((title, *json.loads(others)))
     return Title(id, name, kind, called, year, maker, tuple(other for other in also if other != called))
-
-
-def _now() -> str:
-    return datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")

@@ -13,13 +13,14 @@ from lazy_magpie.change.codec import Record, claim_record, kept_record
 from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.journal_state import Claim
 from lazy_magpie.change.state_folders import HELD, STATE_DIR, WORK, StateFolders, make_folders
+from lazy_magpie.collection import MANIFEST_NAME
 from lazy_magpie.model import FileStamp, FileStatus, FolderAttributes, Step
 from lazy_magpie.model.steps import Copy, Unpack
 from lazy_magpie.paths import join, name_of, parent, same_name, written
 from lazy_magpie.plain_json import json_text
 
 _READING = (Copy, Unpack)
-MANIFEST = "manifest.jsonl"
+MANIFEST = MANIFEST_NAME
 
 
 class Skip(Exception):

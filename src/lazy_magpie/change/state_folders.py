@@ -13,10 +13,11 @@ import json
 import os
 
 from lazy_magpie.change.filesystem.access import Filesystem
+from lazy_magpie.collection import HELD_NAME, STATE_DIR_NAME
 from lazy_magpie.paths import above, join, parent
 
-STATE_DIR = ".magpie"
-HELD = "held"
+STATE_DIR = STATE_DIR_NAME
+HELD = HELD_NAME
 WORK = "work"
 ROOT_FILE = "root.json"
 AREA_FILE = "area.json"

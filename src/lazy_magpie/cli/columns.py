@@ -65,7 +65,7 @@ def value_of(item: Item, column: str, away: Collection[str] = ()) -> Value | Non
     if column in _PLACES:
         return _PLACES[column](item)
     if column == "size":
-        return None if item.files[0].size < 0 else sum(max(file.size, 0) for file in item.files)
+        return None if item.files[0].size < 0 else item.size
     if column == "arrived":
         return day_text(item.files[0].mtime)
     if column == "ending":

@@ -106,7 +106,7 @@ def _card(item: Item) -> Card:
 def _facts(item: Item, mains: Sequence[File]) -> Iterator[str]:
     """Yield what tells copies apart: size, format, points, length, bit rate, stitches."""
     facts = item.facts
-    yield size_text(sum(max(file.size, 0) for file in item.files))
+    yield size_text(item.size)
     yield ", ".join(sorted({split_ending(file.path)[1][1:].upper() for file in mains} - {""})) or "no ending"
     if "width" in facts and "height" in facts:
         yield f"{facts['width']} × {facts['height']}"

@@ -15,10 +15,15 @@ if TYPE_CHECKING:
 NEEDS_YOU, WRONG_USE, COULD_NOT = 1, 2, 3
 
 
+def before_words(argv: list[str]) -> list[str]:
+    """Return what stands in front of “--”: behind it nothing is an option or a command."""
+    return argv[: argv.index("--")] if "--" in argv else argv
+
+
 def main(argv: list[str] | None = None) -> int:
     """Run one command and return its exit code: 0 done, 1 needs you, 2 wrong use, 3 could not."""
     argv = sys.argv[1:] if argv is None else argv
-    options = argv[: argv.index("--")] if "--" in argv else argv
+    options = before_words(argv)
     verbose = "-v" in options or "--verbose" in options
     try:
         return _run(argv)
@@ -51,7 +56,7 @@ def _run(argv: list[str]) -> int:
         return 0
     from lazy_magpie.cli.parser import KNOWN_TAGS, SHELLS, build, command_in, known_command, parsed
 
-    name = command_in(argv[: argv.index("--")] if "--" in argv else argv)
+    name = command_in(before_words(argv))
     parser = build(known_command(name) if name else "")
     args = parsed(parser, argv)
     if args.version:

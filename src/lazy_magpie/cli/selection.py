@@ -38,6 +38,11 @@ def condition_of(
     return find.parse(words, places or places_of(collection, catalogue))
 
 
+def nothing_matches(words: Sequence[str]) -> UsageError:
+    """Return the error for words that name no item."""
+    return UsageError(f"Nothing matches “{' '.join(words)}”; “magpie find” lists what there is.")
+
+
 def places_of(collection: Collection, catalogue: Catalogue) -> find.Places:
     """Return what paths, shelves and roots are called in this collection."""
     here = present(catalogue, collection)

@@ -20,7 +20,7 @@ from itertools import pairwise
 from lazy_magpie.catalogue import All, AnyOf, Below, Between, Condition, Contains, Has, Is, Known, Not, OnRoot
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import FIELDS, FieldDefinition, FieldType, lines_of, value_of
-from lazy_magpie.suggest import nearest
+from lazy_magpie.suggest import most_like, nearest
 
 __all__ = ["parse"]
 
@@ -68,8 +68,8 @@ def mistyped(words: Sequence[str], fields: Iterable[str]) -> str:
     """Return the field that may be meant by a word in front of an operator that is none, "" where there is none."""
     known = list(fields)
     for word, operator in pairwise(words):
-        if operator in OPERATORS and word not in known and (near := nearest(word, known, "")):
-            return near.removeprefix("; did you mean “").removesuffix("”?")
+        if operator in OPERATORS and word not in known and (near := most_like(word, known)):
+            return near
     return ""
 
 

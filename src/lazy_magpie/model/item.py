@@ -51,6 +51,11 @@ class Item:
     tags: tuple[str, ...] = ()
     custom: Mapping[str, Value] = field(default_factory=dict)
 
+    @property
+    def size(self) -> int:
+        """The bytes of all its files; a disc's folder, which is one file to us, counts as none."""
+        return sum(max(file.size, 0) for file in self.files)
+
 
 _ALPHABET = "0123456789abcdefghjkmnpqrstvwxyz"
 

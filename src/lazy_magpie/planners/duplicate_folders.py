@@ -43,7 +43,7 @@ def collapse_folders(verdicts: Sequence[Verdict], files_in: Mapping[str, int]) -
 
 def _line(folder: str, stays: str, inside: Sequence[tuple[Item, str]]) -> Choice:
     whys = ", ".join(dict.fromkeys(why for _, why in inside))
-    size = sum(max(file.size, 0) for item, _ in inside for file in item.files)
+    size = sum(item.size for item, _ in inside)
     return Choice("bytes", stays, (folder,), size, f"the whole folder: {whys}", len(inside))
 
 

@@ -27,10 +27,10 @@ def listed_otherwise(items: Iterable[Item], titles: Titles) -> list[Question]:
         if not listed:
             continue
         if (meant := _meant(listed, name, year)) is None:
-            found.append(_question(name, group, listed, year))
+            found.append(_question(name, name, group, listed, year))
         elif meant.kind == "show":
             differing = (item for item in group if _differs(item, meant, titles))
-            found += [_question(f"{name} {item.path}", [item], [meant], year) for item in differing]
+            found += [_question(f"{name} {item.path}", name, [item], [meant], year) for item in differing]
     return found
 
 
@@ -52,7 +52,6 @@ def _differs(item: Item, show: Title, titles: Titles) -> bool:
     return bool(listed and listed[0]) and key_of(listed[0] if listed else "") != key_of(own)
 
 
-def _question(subject: str, items: Sequence[Item], listed: Sequence[Title], year: int) -> Question:
-    name = str(items[0].fields.get("show") or items[0].fields.get("title") or items[0].fields.get("family") or "")
+def _question(subject: str, name: str, items: Sequence[Item], listed: Sequence[Title], year: int) -> Question:
     matches: list[TitleMatch] = sorted((weigh(one, key_of(name), year) for one in listed), key=lambda m: -m.score)
     return Question(LISTED_OTHERWISE, subject, tuple(items), tuple(matches))

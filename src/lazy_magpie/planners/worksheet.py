@@ -123,7 +123,7 @@ def row(item: Item, about: Sequence[Column], tops: Mapping[str, str]) -> list[Ce
         elif column.name == WAS:
             cells.append(json_text(_was(item, about)))
         elif column.name == "size":
-            cells.append(sum(max(file.size, 0) for file in item.files))
+            cells.append(item.size)
         else:
             cells.append(_typed(column, item))
     return cells
@@ -162,7 +162,7 @@ _TEXTS: Mapping[str, Callable[[Item], str]] = {
     "kind": lambda item: item.kind.value,
     "type": lambda item: written(split_ending(name_of(item.path))[1].lstrip(".").lower()),
     "date": lambda item: day_text(item.files[0].mtime),
-    "size": lambda item: str(sum(max(file.size, 0) for file in item.files)),
+    "size": lambda item: str(item.size),
     "state": lambda item: item.state.value,
     TAGS: lambda item: ", ".join(item.tags),
 }

@@ -39,6 +39,7 @@ __all__ = [
     "journal_store",
     "keep",
     "newer_change",
+    "newest_change",
     "of_item",
     "plan_named",
     "recover",
@@ -57,9 +58,13 @@ def journal_store(collection: Collection) -> JournalStore:
 
 def keep(collection: Collection, catalogue: Catalogue, plan: Plan) -> Plan:
     """Keep a new plan, with the drives that are mounted now, and return it with its number."""
-    store = journal_store(collection)
-    plan = dataclasses.replace(plan, drives=store.disk.drives())
-    return dataclasses.replace(plan, number=catalogue.plans.keep(plan, max(store.changes(), default=0)))
+    plan = dataclasses.replace(plan, drives=journal_store(collection).disk.drives())
+    return dataclasses.replace(plan, number=catalogue.plans.keep(plan, newest_change(collection)))
+
+
+def newest_change(collection: Collection) -> int:
+    """Return the number of the newest change, 0 for none."""
+    return max(journal_store(collection).changes(), default=0)
 
 
 def newer_change(collection: Collection, plan: SavedPlan) -> int:

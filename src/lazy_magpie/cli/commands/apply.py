@@ -60,7 +60,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             plan, rest = _part(plan, args, collection, catalogue)
         code = apply_plan(collection, catalogue, plan, terminal)
         if rest:
-            catalogue.plans.renew(rest, max(execute.journal_store(collection).changes(), default=0))
+            catalogue.plans.renew(rest, execute.newest_change(collection))
             terminal.note(f"The other groups are pending as plan {rest}.")
         return code
 

@@ -75,8 +75,10 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 terminal.json(item_shape(item, places.away))
             return 0
         found = list(items)
-        least = [] if columns else least_of(_usual(catalogue, found, places))
-        columns = columns or _usual(catalogue, found, places)
+        least = []
+        if not columns:
+            columns = _usual(catalogue, found, places)
+            least = least_of(columns)
         tints = catalogue.tags.colours() if "tag" in columns else {}
     if args.remember:
         _keep(collection, found, columns if args.columns else [])

@@ -15,7 +15,7 @@ from lazy_magpie.cli.commands.titles import candidate_shape
 from lazy_magpie.cli.json_output import outcome_shape, values_shape
 from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
-from lazy_magpie.cli.selection import collection_of, condition_of, path_in
+from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches, path_in
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.drives import present
@@ -78,7 +78,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             _needs_items(args.words, "--set")
             items = list(catalogue.items.ask(condition))
             if not items:
-                raise UsageError(f"Nothing matches “{' '.join(args.words)}”; “magpie find” lists what there is.")
+                raise nothing_matches(args.words)
             return _done(terminal, settler.put(items, args.set), "It is settled so already.")
         if args.ask:
             return _Asker(terminal, settler, condition).run()
@@ -313,9 +313,8 @@ def _show_question(terminal: Terminal, question: Question) -> None:
 def _measured(item: Item) -> str:
     """Return what helps to tell what an item is: its size, its length, how large its pictures are."""
     facts = item.facts
-    size = sum(max(file.size, 0) for file in item.files)
     length = facts.get("length")
-    parts = [size_text(size)]
+    parts = [size_text(item.size)]
     if isinstance(length, int | float):
         parts.append(duration_text(length))
     if "width" in facts and "height" in facts:

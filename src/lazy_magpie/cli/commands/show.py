@@ -12,11 +12,10 @@ from lazy_magpie.cli.commands.explain import ROLE_WORDS, show_why
 from lazy_magpie.cli.json_output import item_shape, why_shape
 from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
-from lazy_magpie.cli.selection import collection_of, condition_of, path_in, told_of_crash
+from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches, path_in, told_of_crash
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.drives import present
-from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import size_text
 from lazy_magpie.identify.roles.place import by_words
@@ -49,7 +48,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         told_of_crash(collection, terminal)
         items = list(catalogue.items.ask(condition_of(collection, catalogue, args.words), gone=True))
         if not items:
-            raise UsageError(f"Nothing matches “{' '.join(args.words)}”; “magpie find” lists what there is.")
+            raise nothing_matches(args.words)
         here = present(catalogue, collection)
         if not terminal.as_json:
             _say_roles(terminal, catalogue, _folders(collection, here, args.words))

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 from lazy_magpie.catalogue import AnyOf, Catalogue, Is, opened
 from lazy_magpie.cli.json_output import outcome_shape
-from lazy_magpie.cli.selection import collection_of, condition_of
+from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
 from lazy_magpie.cli.terminal import COLOURS, Terminal, outgoing
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
@@ -95,7 +95,7 @@ def _known(catalogue: Catalogue, tag: str, *, new: bool) -> str:
 def _items(collection: Collection, catalogue: Catalogue, words: Sequence[str]) -> list[Item]:
     items = list(catalogue.items.ask(condition_of(collection, catalogue, words)))
     if not items:
-        raise UsageError(f"Nothing matches “{' '.join(words)}”; “magpie find” lists what there is.")
+        raise nothing_matches(words)
     return items
 
 

@@ -9,7 +9,7 @@ from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_file import add_save, next_step, save_if_asked
 from lazy_magpie.cli.plan_view import show_plan
-from lazy_magpie.cli.selection import collection_of, condition_of
+from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
@@ -43,7 +43,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     with writing(collection, "tidy", terminal.note) as catalogue:
         condition = condition_of(collection, catalogue, args.words)
         if args.words and next(catalogue.items.ask(condition), None) is None:
-            raise UsageError(f"Nothing matches “{' '.join(args.words)}”; “magpie find” lists what there is.")
+            raise nothing_matches(args.words)
         with terminal.progress("planning") as tick:
             plan = tidy_collection(catalogue, collection, condition, tick, unplayable=args.unplayable)
         plan = with_references(collection, catalogue, plan)
