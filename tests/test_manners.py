@@ -368,6 +368,30 @@ def test_a_title_that_is_not_utf8_stops_nothing(tree: Tree) -> None:
     assert collection.ok("find", "--json").lines[0]["fields"]["year"] == 1998
 
 
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("sheet", "make", "all.xlsx", "--identity"), ("sheet", "make", "all.csv"),
+        ("view", "make", "odd", "title", "known", "--now"),
+        ("tag", "put", "odd", "title", "known"), ("copies", "--hold", "--keep", "older", "--now"),
+        ("copies", "--page", "c.html"),
+        ("tidy", "--unplayable", "--save", "plan.csv"), ("scan", "--full"), ("settle", "--json"), ("find", "--csv"),
+        ("show", "title", "known"),
+        ("status",), ("history", "--json"), ("undo",), ("forget", "--yes"),
+    ],
+)  # fmt: skip
+def test_no_command_fails_for_a_title_that_is_not_utf8(tree: Tree, words: tuple[str, ...], tmp_path: Path) -> None:
+    collection = tree([], FILMS)
+    os.mkdir(collection.root / "Heap")
+    for name in (b"Od\xe9 (1999).mkv", b"Od\xe9 copy (1999).mkv"):
+        Path(os.fsdecode(os.path.join(os.fsencode(collection.root), b"Heap", name))).write_bytes(b"x")
+    collection.run("scan")
+    collection.ok("settle", "kind", "is", "movie", "--set", "year=1998")
+    answer = program("-C", str(collection.root), *words, cwd=tmp_path)
+    assert answer.code in (0, 1, 2) and "inside magpie" not in answer.err, answer
+    assert collection.run("scan", "--full").code in (0, 1), "what writes goes on"
+
+
 def test_any_word_of_a_title_finds_it(films: Collection, tmp_path: Path) -> None:
     (tmp_path / "list.csv").write_text(
         "kind,title,year\nmovie,The Last Boat,1990\nmovie,Steamboats,1991\nmovie,Quay,1992\n"
