@@ -17,7 +17,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lazy_magpie.catalogue import schema
+from lazy_magpie.catalogue import tables
 from lazy_magpie.change.codec import decode_line, encode_line
 from lazy_magpie.cli.labels import label
 from lazy_magpie.fields import FIELDS, FieldType, shown, value_of
@@ -36,7 +36,7 @@ def _older(root: Path) -> Path:
     for file in path.parent.glob("catalogue.db-*"):
         file.unlink()
     with sqlite3.connect(path) as db:
-        db.executescript(f"{schema.TABLES} PRAGMA user_version = 1;")
+        db.executescript(f"{tables.TABLES} PRAGMA user_version = 1;")
         db.execute("INSERT INTO meta VALUES ('scan', '1')")
         db.execute("INSERT INTO folder VALUES (1, '', 1)")
         db.execute("INSERT INTO file VALUES (1, 1, 'Kelp (2001).mkv', 15, 1, 1, 1, 0, 77, 'main')")
@@ -55,7 +55,7 @@ def test_an_older_catalogue_is_brought_up_and_kept_beside(tree: Tree) -> None:
     assert item["id"] == id_text(77)
     assert path.with_name("catalogue.db.version-1").exists()
     with sqlite3.connect(path) as db:
-        assert db.execute("PRAGMA user_version").fetchone() == (schema.VERSION,)
+        assert db.execute("PRAGMA user_version").fetchone() == (tables.VERSION,)
     db.close()
 
 
@@ -72,7 +72,7 @@ def test_a_newer_catalogue_is_left_alone(tree: Tree) -> None:
     collection.ok("scan")
     path = collection.root / ".magpie" / "catalogue.db"
     with sqlite3.connect(path) as db:
-        db.execute(f"PRAGMA user_version = {schema.VERSION + 1}")
+        db.execute(f"PRAGMA user_version = {tables.VERSION + 1}")
     db.close()
     before = path.read_bytes()
     assert "was written by a newer magpie" in collection.ok("scan", code=3).err

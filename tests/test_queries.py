@@ -18,7 +18,7 @@ SMALL = frozenset(
 ABOUT_ALL = (
     r"ORDER BY folder\.root, folder\.path",  # what a find lists, and what a planner goes through
     r"FROM item WHERE NOT EXISTS",  # items whose file has gone to another
-    r"FROM (?:placement|taken|refused|field|looked)$|^SELECT id FROM folder$",
+    r"FROM (?:placement ORDER BY path, change|placed|taken|refused|field|looked);?$|^SELECT id FROM folder$",
     r"FROM words",  # the full-text index is one itself
     r"FROM title_vocabulary|\.\?$",
     r"^\s*(?:INSERT INTO folder_of_root|UPDATE item SET stale = \?;|UPDATE \w+ SET \w+ = replace)",  # upgrades

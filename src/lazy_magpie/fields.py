@@ -157,7 +157,7 @@ _NAMES: Mapping[FieldType, str] = {
     FieldType.SIZE: "size unpacked program graphics",
     FieldType.BITRATE: "bitrate",
     FieldType.LENGTH: "length",
-    FieldType.DATE: "air_date arrived",
+    FieldType.DATE: "air_date arrived date taken created",
     FieldType.FLAG: "lossless variable transparent encrypted forced hearing_impaired gone away header_ok battery",
 }
 _VALUES = {"kind": tuple(kind.value for kind in Kind), "state": tuple(state.value for state in State)}

@@ -19,6 +19,7 @@ from lazy_magpie.model.steps import (
     DropLink,
     FilingRule,
     FolderValues,
+    FreePlace,
     Hardlink,
     Hold,
     MakeFolder,
@@ -337,6 +338,8 @@ def _decode_settle(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
     if "new_role" in details:
         roles = {"old": str(details["old_role"]), "new": str(details["new_role"])}
         return SettleFolder, {"root": str(details["root"]), **roles}
+    if "kept_by_hand" in details:
+        return FreePlace, {"kept": bool(details["kept_by_hand"])}
     return Settle, {key: decode_answer(details.get(key)) for key in ("old", "new")}
 
 
@@ -356,6 +359,7 @@ _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
     SetField: lambda step: {"field": step.field, "old": step.old, "new": step.new},
     Settle: lambda step: {"old": encode_answer(step.old), "new": encode_answer(step.new)},
     SettleFolder: lambda step: {"root": step.root, "old_role": step.old, "new_role": step.new},
+    FreePlace: lambda step: {"kept_by_hand": step.kept},
     Restore: _encode_restore,
 }
 _DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Details]]] = {

@@ -7,7 +7,7 @@ from contextlib import closing
 from pathlib import Path
 from typing import NamedTuple
 
-from lazy_magpie.catalogue.schema import VERSION
+from lazy_magpie.catalogue.tables import VERSION
 
 
 class RootSeen(NamedTuple):

@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Iterable, Iterator, Mapping
 from typing import NamedTuple
 
+from lazy_magpie.catalogue.query import at_or_below
 from lazy_magpie.model.steps import FolderValues
 from lazy_magpie.paths import read_back, written
 from lazy_magpie.step_codec import decode_values, encode_values
@@ -16,7 +17,8 @@ class Placement(NamedTuple):
     """A file, or the folder of one thing, as a change has placed it.
 
     `rule` stands for the naming and shelf that it was placed by, `kind` for what it was placed as. A thing (a kit, a
-    pack of designs) has its values for the naming; where a person has settled a file, `answer` says how.
+    pack of designs) has its values for the naming; where a person has settled a file, `answer` says how. Without a rule
+    it says that what was placed there before is there, or is kept there, no more.
     """
 
     path: str
@@ -41,16 +43,35 @@ class Placements:
         self.db = db
 
     def put(self, ones: Iterable[Placement]) -> None:
-        """Keep placements, each in place of an older one at its path."""
+        """Keep placements, each beside those that older changes have made at its path."""
         rows = ((written(one.path), one.change, one.rule, one.kind, _values_text(one), one.answer) for one in ones)
         self.db.executemany("INSERT OR REPLACE INTO placement VALUES (?, ?, ?, ?, ?, ?)", rows)
 
     def all(self) -> Iterator[Placement]:
-        """Yield all placements, also of changes that were taken back."""
-        rows = self.db.execute("SELECT path, change, rule, kind, thing, answer FROM placement")
-        for path, change, rule, kind, thing, answer in rows:
-            values = json.loads(thing)
-            yield Placement(read_back(path), change, rule, kind, decode_values(values) if values else None, answer)
+        """Yield all placements, also of changes that were taken back, those of a path in the order of the changes."""
+        rows = self.db.execute("SELECT path, change, rule, kind, thing, answer FROM placement ORDER BY path, change")
+        yield from map(_placement, rows)
+
+    def follow(self, change: int, moves: Iterable[tuple[str, str]]) -> None:
+        """Let placements at and below what a change has moved (from, to) go along with it, as of that change."""
+        if self.db.execute("SELECT 1 FROM placement LIMIT 1").fetchone() is None:
+            return
+        gone: list[Placement] = []
+        come: list[Placement] = []
+        run: dict[str, str] = {}  # where something is now: where it was; names that change places take two steps
+        for source, target in moves:
+            run[target] = run.pop(source, source)
+        for target, source in run.items():
+            condition, values = at_or_below(written(source), "path")
+            query = f"SELECT path, change, rule, kind, thing, answer FROM placement WHERE {condition} ORDER BY change"
+            newest = {one.path: one for one in map(_placement, self.db.execute(query, values)) if one.change < change}
+            gone += (one._replace(change=change, rule="") for one in newest.values() if one.rule)
+            come += (
+                one._replace(change=change, path=target + one.path[len(source) :])
+                for one in newest.values()
+                if one.rule
+            )
+        self.put([*gone, *come])
 
     def in_place(self, item: int) -> InPlace | None:
         """Return how a plan found an item in its place, None where none has."""
@@ -112,6 +133,12 @@ class Placements:
     def refused(self) -> dict[tuple[int, int], str]:
         """Return why archives could not be unpacked, by their size and time."""
         return {(size, mtime): why for size, mtime, why in self.db.execute("SELECT size, mtime, why FROM refused")}
+
+
+def _placement(row: tuple[str, int, str, str, str, str]) -> Placement:
+    path, change, rule, kind, thing, answer = row
+    values = json.loads(thing)
+    return Placement(read_back(path), change, rule, kind, decode_values(values) if values else None, answer)
 
 
 def _values_text(one: Placement) -> str:

@@ -165,15 +165,15 @@ def _of_field(condition: Is | Contains | Between | Known) -> Sql:
             return ("1", ()) if field in _COLUMNS else (f"{_VALUES})", (field,))
 
 
-def at_or_below(top: str) -> tuple[str, tuple[str, ...]]:
-    """Return the SQL for a folder at or below the folder `top` ("" is the root; written form), with its values.
+def at_or_below(top: str, column: str = "folder.path") -> tuple[str, tuple[str, ...]]:
+    """Return the SQL for a path at or below the folder `top` ("" is the root; written form), with its values.
 
     One range of the index on (root, path), from which folders like "Films 2" beside "Films" are left out: an OR of the
     folder itself and those below it would read all folders of the root.
     """
     if not top:
         return "1", ()
-    return "(folder.path >= ? AND folder.path < ? AND (folder.path = ? OR folder.path > ?))", (
+    return f"({column} >= ? AND {column} < ? AND ({column} = ? OR {column} > ?))", (
         top,
         top + "0",
         top,

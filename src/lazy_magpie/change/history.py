@@ -110,10 +110,10 @@ def moves_in_effect(store: JournalStore) -> Iterator[Relocation]:
 
 
 def placements_in_effect(store: JournalStore) -> Iterator[tuple[int, Step]]:
-    """Yield the steps of all changes that placed things by a naming, as they are in effect, each with its change."""
+    """Yield the steps of all changes that moved or placed things, as they are in effect, each with its change."""
     for number in store.changes():
         for effect in effects(journal.read(store.disk, store.journal(number))).values():
-            if effect.forward and filing_of(effect.planned):
+            if effect.forward and (isinstance(effect.planned, Move) or filing_of(effect.planned)):
                 yield number, effect.planned
 
 

@@ -76,17 +76,37 @@ _AS_IT_STANDS = "\ufdd0"
 """Stands in front of a word that is no option though it begins like one."""
 
 
+_TAKING_TEXT = {"--append": 1, "--prepend": 1, "--to": 1, "--swap": 2, "--swap-pattern": 2, "--ending": 1}
+"""Options that take texts as they stand, and how many: people put "-cover" behind names."""
+
+
+def as_typed(word: str) -> str:
+    """Return a word as it was typed, whatever it begins with."""
+    return word.removeprefix(_AS_IT_STANDS)
+
+
+def _texts_marked(argv: list[str]) -> list[str]:
+    """Return a command line in which the texts of options can't be taken for options."""
+    found: list[str] = []
+    texts = 0
+    for word in argv:
+        found.append(_AS_IT_STANDS + word if texts and word.startswith("-") else word)
+        texts = texts - 1 if texts else _TAKING_TEXT.get(word, 0)
+    return found
+
+
 def parsed(parser: Parser, argv: list[str]) -> argparse.Namespace:
     """Return the arguments of a command line; what stands behind “--” is words, whatever it begins with."""
+    argv = _texts_marked(argv)
     if "--" not in argv:
         return parser.parse_args(argv)
     at = argv.index("--")
     args = parser.parse_args([*argv[:at], *(f"{_AS_IT_STANDS}{word}" for word in argv[at + 1 :])])
     for name, value in vars(args).items():
         if isinstance(value, str):
-            setattr(args, name, value.removeprefix(_AS_IT_STANDS))
-        elif isinstance(value, list):
-            setattr(args, name, [word.removeprefix(_AS_IT_STANDS) for word in value])
+            setattr(args, name, as_typed(value))
+        elif isinstance(value, list) and all(isinstance(word, str) for word in value):
+            setattr(args, name, [as_typed(word) for word in value])
     return args
 
 

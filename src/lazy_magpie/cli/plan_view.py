@@ -84,7 +84,7 @@ def _show_group(terminal: Terminal, name: str, steps: Sequence[Step], *, whole: 
     terminal.say(f"{terminal.styled(name, 'bold')}  {terminal.styled(said, 'dim')}")
     for (_, moves), some in groupby(steps, key=_folders_of):
         together = list(some)
-        if moves and len(together) > 1:
+        if moves and (len(together) > 1 or parent(together[0].source) == parent(together[0].target)):
             _show_files(terminal, together, common)
         else:
             _show_steps(terminal, together, common, whole=whole)
@@ -121,8 +121,27 @@ def _show_files(terminal: Terminal, steps: Sequence[Step], common: str) -> None:
         terminal.say(f"    → {terminal.styled(written(after) + '/', 'new')}")
     for step in steps:
         old, new = written(name_of(step.source)), written(name_of(step.target))
-        name = old if old == new else f"{old} → {terminal.styled(new, 'new')}"
+        name = old if old == new else _change_marked(terminal, old, new)
         terminal.say(f"      {name}{_because(terminal, step, common)}")
+
+
+def _change_marked(terminal: Terminal, old: str, new: str) -> str:
+    """Return the old and the new name, marked where they differ."""
+    front = _alike(old, new)
+    back = min(_alike(old[::-1], new[::-1]), min(len(old), len(new)) - front)
+
+    def marked(name: str, style: str) -> str:
+        end = len(name) - back
+        middle = terminal.styled(name[front:end], style) if end > front else ""
+        return f"{name[:front]}{middle}{name[end:]}"
+
+    return f"{marked(old, 'dim')} → {marked(new, 'new')}"
+
+
+def _alike(one: str, other: str) -> int:
+    """Return how many letters two texts have in common at their beginnings."""
+    pairs = zip(one, other, strict=False)
+    return next((at for at, (a, b) in enumerate(pairs) if a != b), min(len(one), len(other)))
 
 
 def _made_of(step: Step) -> str:

@@ -207,14 +207,6 @@ class Unpack(Step):
     filing: FilingRule | None = None
 
 
-_FILING = (Move, Copy, Unpack)
-
-
-def filing_of(step: Step) -> FilingRule | None:
-    """Return the rule by which a step places something, None where it places nothing by a rule."""
-    return step.filing if isinstance(step, _FILING) else None
-
-
 @dataclass(frozen=True, slots=True)
 class SameBytes:
     """What is held equals this file, byte for byte."""
@@ -307,6 +299,25 @@ class SettleFolder(Step):
     root: str = ""
     old: str
     new: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FreePlace(Step):
+    """Lets what was named or placed by hand (the source) be filed again; `kept` says that it is kept once more."""
+
+    kind: ClassVar[StepKind] = StepKind.SETTLE
+    kept: bool = False
+
+
+_FILING = (Move, Copy, Unpack)
+_NO_RULE = FilingRule("", "")
+
+
+def filing_of(step: Step) -> FilingRule | None:
+    """Return the rule by which a step places something (an empty one: none any more), None where it places nothing."""
+    if isinstance(step, FreePlace) and not step.kept:
+        return _NO_RULE
+    return step.filing if isinstance(step, _FILING) else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -12,18 +12,21 @@ import unicodedata
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
+from lazy_magpie import fields as definitions
 from lazy_magpie.errors import TemplateError
 from lazy_magpie.naming import letters
 from lazy_magpie.suggest import nearest
 
 FIELDS = frozenset(
     (
-        "title year edition part languages resolution source codec show show_year season episode last_episode "
-        "episode_title air_date air_year running extra of arrived number kind artist album album_artist track disc "
-        "genre system regions revision maker family style section code name"
+        "title year edition part languages show show_year season episode last_episode episode_title air_date air_year "
+        "running extra of arrived number kind artist album album_artist track disc genre system regions revision maker "
+        "family style section code name ending folder date today"
     ).split()
 )
-"""The fields a template may name."""
+"""The fields that name a thing, or say where and how it lies."""
+MEASURED = frozenset(definitions.FIELDS) - FIELDS
+"""The fields that are measured of a thing, or claimed by its name."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,7 +173,7 @@ def parse(text: str, own: frozenset[str] = frozenset()) -> Template:
     """
     if not text.strip():
         raise TemplateError("the template is empty.", text, 1)
-    parts, end = _parse(text, 0, None, FIELDS | own)
+    parts, end = _parse(text, 0, None, FIELDS | MEASURED | own)
     if end < len(text):
         raise TemplateError("“>” without a “<” before it.", text, end + 1)
     if text.startswith("/") or re.search(r"//|(?:^|/)\.{1,2}(?:/|$)|/$", text):

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from lazy_magpie.errors import UsageError
-from lazy_magpie.fields import CustomField
-from lazy_magpie.formatting import day_text
+from lazy_magpie.fields import CustomField, shown
+from lazy_magpie.formatting import day_text, size_text
 from lazy_magpie.model import Item, Value
 from lazy_magpie.model.steps import SetField
-from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.naming.template import MEASURED
+from lazy_magpie.paths import name_of, parent, split_ending
 
 
 def set_field_step(item: Item, field: str, value: Value | None, why: str = "filled in") -> SetField:
@@ -41,7 +42,11 @@ def split_assignments(words: Sequence[str], fields: Mapping[str, CustomField]) -
 
 def values_of(item: Item, fields: Mapping[str, CustomField]) -> dict[str, Value]:
     """Return all that a template may name of an item: what it is, what was filled in, what its tags and file say."""
-    values: dict[str, Value] = {**item.fields, **item.custom}
+    values: dict[str, Value] = {name: shown(name, value) for name, value in item.facts.items() if name in MEASURED}
+    if day := item.facts.get("taken") or item.facts.get("created"):
+        values["date"] = day
+    values |= {**item.fields, **item.custom}
     values |= {name: value for name, field in fields.items() if (value := field.derived(item.tags))}
-    stem, _ = split_ending(name_of(item.path))
-    return {**values, "kind": item.kind.value, "name": stem, "arrived": day_text(item.files[0].mtime)}
+    stem, ending = split_ending(name_of(item.path))
+    file = {"name": stem, "ending": ending[1:], "folder": name_of(parent(item.path)), "size": size_text(item.size)}
+    return {**values, **file, "kind": item.kind.value, "arrived": day_text(item.files[0].mtime)}

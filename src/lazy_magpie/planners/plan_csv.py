@@ -16,10 +16,11 @@ from collections.abc import Iterable, Mapping
 from lazy_magpie.collection import STATE_DIR_NAME
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan, Step, StepKind
-from lazy_magpie.model.steps import Hardlink, Hold, MakeFolder, Proof, Unpack, Unpacked, renumbered
+from lazy_magpie.model.steps import Copy, Hardlink, Hold, MakeFolder, Move, Proof, Unpack, Unpacked, renumbered
 from lazy_magpie.naming.safe import is_safe
 from lazy_magpie.paths import above, is_below, name_of, read_back, same_name, split_ending, written
 from lazy_magpie.planners.directory_index import Listing, Names
+from lazy_magpie.planners.filing.placement_rules import BY_HAND
 from lazy_magpie.planners.step_order import ordered_steps, without_directories
 from lazy_magpie.suggest import nearest
 
@@ -222,12 +223,18 @@ def _edited(
     for part in parts:
         if not is_safe(part, everywhere=everywhere):
             raise UsageError(f"“{part}” is a name that not every disk takes")
-    meant = step.target if step.kind is StepKind.UNPACK else step.source
-    if split_ending(name_of(target))[1].lower() != split_ending(name_of(meant))[1].lower():
+    if split_ending(name_of(target))[1].lower() != split_ending(name_of(step.target))[1].lower():
         raise UsageError(f"“{row['to']}” has another ending than the file")
-    if (spelled := names.as_spelled(target)) == step.target:
-        return step
-    return dataclasses.replace(step, target=spelled, why="corrected by hand")
+    spelled = names.as_spelled(target)
+    return step if spelled == step.target else _corrected(step, spelled)
+
+
+def _corrected(step: Step, target: str) -> Step:
+    """Return a step with another target, which is kept from then on."""
+    corrected = dataclasses.replace(step, target=target, why="corrected by hand")
+    if isinstance(corrected, Move | Copy | Unpack):
+        return dataclasses.replace(corrected, filing=BY_HAND)
+    return corrected
 
 
 def _conflicts(steps: Iterable[tuple[int, Step]], names: Names) -> list[str]:

@@ -179,7 +179,7 @@ def update_catalogue(
     if made:  # what is new, or has other contents, is looked at as a scan would
         top = str(collection.root)
         scan(catalogue, collection, sorted({join(top, parent(path)) if parent(path) else top for path in made}))
-    if done.placed:
+    if done.placed or (first and done.moves):
         moves = {source: target for source, target, _ in done.moves}
         identify_again(catalogue, collection, remember(catalogue, done.change, done.placed, moves))
         catalogue.writer.index_stale()

@@ -8,7 +8,7 @@ from lazy_magpie.catalogue import Catalogue, Placement
 from lazy_magpie.change import Filesystem, JournalStore, history, placements_in_effect
 from lazy_magpie.collection import Collection
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import Move, Unpack, filing_of
+from lazy_magpie.model.steps import FreePlace, Move, Unpack, filing_of
 from lazy_magpie.paths import join, parent
 from lazy_magpie.planners.filing.placement_rules import Placed, answer_text
 
@@ -23,13 +23,14 @@ def placed_in(catalogue: Catalogue, collection: Collection) -> Placed:
 
 
 def remember(catalogue: Catalogue, change: int, steps: Iterable[Step], moves: Mapping[str, str]) -> set[int]:
-    """Keep what the steps of a change have placed, and what they have unpacked from which archive.
+    """Keep what the steps of a change have placed or set free, and what they have unpacked from which archive.
 
     `moves` has where files went in the same change. The catalogue knows the files by now. Returns the folders (ids) of
     the archives, which are one thing with what came out of them from now on.
     """
     steps = list(steps)
     folders: set[int] = set()
+    catalogue.placements.follow(change, moves.items())
     catalogue.placements.put(_placements(catalogue, change, steps, moves))
     for step in (step for step in steps if isinstance(step, Unpack)):
         for part in step.parts:
@@ -68,6 +69,9 @@ def _placements(
 
 def _targets(step: Step) -> Iterator[str]:
     """Yield the files that a step has placed."""
+    if isinstance(step, FreePlace):
+        yield step.source
+        return
     if not isinstance(step, Unpack):
         yield step.target
         return

@@ -10,7 +10,7 @@ from lazy_magpie.change.codec import was_record
 from lazy_magpie.change.journal_state import DONE, StepResult
 from lazy_magpie.change.run_context import RunContext
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import SetField, SetTags, Settle, SettleFolder
+from lazy_magpie.model.steps import FreePlace, SetField, SetTags, Settle, SettleFolder
 
 
 def _set_tags(context: RunContext, step: SetTags) -> StepResult:
@@ -44,7 +44,7 @@ def _inverse_of_tags(step: SetTags, result: StepResult) -> Step:
     return dataclasses.replace(_plain(step), old=step.new, new=step.old, untouched=untouched, raw=result.raw)
 
 
-def _note(context: RunContext, step: SetField | Settle | SettleFolder) -> StepResult:
+def _note(context: RunContext, step: SetField | Settle | SettleFolder | FreePlace) -> StepResult:
     """Give an answer its place in history; whoever applies the change keeps it."""
     return DONE
 
@@ -61,6 +61,10 @@ def _inverse_of_role(step: SettleFolder, result: StepResult) -> Step:
     return dataclasses.replace(_plain(step), old=step.new, new=step.old)
 
 
+def _inverse_of_free(step: FreePlace, result: StepResult) -> Step:
+    return dataclasses.replace(_plain(step), kept=not step.kept)
+
+
 def _plain(step: StepT) -> StepT:
     """Return a step without its reason and group, as steps that take others back have none."""
     return dataclasses.replace(step, why="", group="", bundle=0)
@@ -71,4 +75,5 @@ ACTIONS: Mapping[type[Step], object] = {
     SetField: Action(_note, _note, _inverse_of_field),
     Settle: Action(_note, _note, _inverse_of_answer),
     SettleFolder: Action(_note, _note, _inverse_of_role),
+    FreePlace: Action(_note, _note, _inverse_of_free),
 }

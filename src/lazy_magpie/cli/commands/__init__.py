@@ -18,6 +18,9 @@ GROUPS = {
         "settle": "settle what is in doubt",
         "tidy": "plan names and places from each shelf's naming scheme",
     },
+    "By hand": {
+        "rename": "plan new names for files or folders",
+    },
     "Tags": {
         "tag": "add, remove, rename, merge and colour tags",
         "sheet": "make a worksheet of items, and take in what was filled in",
@@ -48,7 +51,8 @@ MEANT = {
     "show": "info details cat view-item inspect",
     "copies": "dedupe dedup duplicates dupes twins compare",
     "copies --hold": "remove rm delete del clean",
-    "tidy": "organize organise sort rename move mv file reorganize arrange",
+    "tidy": "organize organise sort file reorganize arrange",
+    "rename": "ren renumber",
     "intake": "import add ingest get",
     "scan": "update refresh index rescan sync",
     "start": "init create new setup",

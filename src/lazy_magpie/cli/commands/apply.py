@@ -106,11 +106,11 @@ def _part(plan: Plan, args: argparse.Namespace, collection: Collection, catalogu
     return part, execute.keep(collection, catalogue, rest).number if rest.steps else 0
 
 
-def apply_plan(collection: Collection, catalogue: Catalogue, plan: Plan, terminal: Terminal) -> int:
-    """Apply a plan with progress shown, and print what became of it."""
+def apply_plan(collection: Collection, catalogue: Catalogue, plan: Plan, terminal: Terminal, done: str = "done") -> int:
+    """Apply a plan with progress shown, and print what became of it: so many steps `done`."""
     with stoppable() as stop, terminal.progress("applying", len(plan.steps)) as tick:
         outcome = execute.apply(collection, catalogue, plan, RunControl(tick, stop))
     tag = collection.config.intake.tag
     if plan.command == "intake" and tag and (tagged := tag_new(collection, catalogue, plan, tag)):
         terminal.note(f"{count_text(tagged.done, 'item')} tagged “{tag}” (change {tagged.change}).")
-    return show_outcome(terminal, outcome, "done", f"To undo: magpie undo {outcome.change}")
+    return show_outcome(terminal, outcome, done, f"To undo: magpie undo {outcome.change}")

@@ -36,6 +36,15 @@ def archive_rule(settings: IntakeConfig) -> FilingRule:
     return FilingRule(_archives_rule(settings), Kind.ARCHIVE.value)
 
 
+BY_HAND = FilingRule("by hand", Kind.UNKNOWN.value)
+"""The rule of what a person has named or placed by hand: it is kept until it is freed."""
+
+
+def is_by_hand(one: Placement) -> bool:
+    """Say whether a person has named or placed something by hand."""
+    return one.rule == BY_HAND.rule
+
+
 def _archives_rule(settings: IntakeConfig) -> str:
     return f"{settings.archives} {settings.aside if settings.archives == 'aside' else ''}".strip()
 
@@ -46,7 +55,8 @@ class Placed:
     def __init__(self, catalogue: Catalogue, config: Config, in_effect: Collection_[int]) -> None:
         self.config = config
         self.in_effect = in_effect
-        self._known = {one.path: one for one in catalogue.placements.all() if one.change in in_effect}
+        newest = {one.path: one for one in catalogue.placements.all() if one.change in in_effect}
+        self._known = {path: one for path, one in newest.items() if one.rule}
         self._answer = catalogue.items.answer_of
 
     def at(self, path: str) -> Placement | None:
@@ -54,6 +64,11 @@ class Placed:
         if not self._known:
             return None
         return next((one for place in (path, *above(path)) if (one := self._known.get(place))), None)
+
+    def is_kept(self, path: str) -> bool:
+        """Say whether a person has named or placed a file by hand."""
+        one = self.at(path)
+        return one is not None and is_by_hand(one)
 
     def shelf_of(self, one: Placement) -> Shelf | None:
         """Return the shelf that something was placed on, or that its kind goes to now."""
@@ -63,6 +78,8 @@ class Placed:
 
     def holds(self, one: Placement, item: Item) -> bool:
         """Say whether what was placed stays: its rule is today's, and no person has answered otherwise since."""
+        if is_by_hand(one):
+            return True
         if one.kind == Kind.ARCHIVE:
             return one.rule == _archives_rule(self.config.intake)
         shelf = self.shelf_of(one)

@@ -20,7 +20,7 @@ from lazy_magpie.planners.filing.companions import Owners, behind_stem, companio
 from lazy_magpie.planners.filing.destinations import Destination, Unplaced, destinations_for, in_place, other_container
 from lazy_magpie.planners.filing.differences import Measure, differences
 from lazy_magpie.planners.filing.known_places import KnownPlaces
-from lazy_magpie.planners.filing.placement_rules import Placed
+from lazy_magpie.planners.filing.placement_rules import Placed, is_by_hand
 from lazy_magpie.planners.filing.whole_folders import WholeFolders
 from lazy_magpie.planners.questions import in_doubt
 from lazy_magpie.planners.step_order import ordered_steps
@@ -34,6 +34,7 @@ _MEASURED_CONFLICTS = 40
 _PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK)
 _NO_SHELF = "of a kind without a shelf"
 _PLACED = "stay where intake put them"
+_KEPT = "are kept as you named or placed them (magpie rename --free lets tidy file them)"
 
 
 @dataclass
@@ -98,7 +99,7 @@ def tidy(
         else:
             _add_destination(item, config, names, draft)
     _settle_conflicts(draft, names, sources.measure)
-    _move_mains(draft, names)
+    _move_mains(draft, names, placed)
     _take_along(draft, beside, names)
     shelves = [shelf.folder for shelf in config.shelves]
     return Plan(
@@ -120,7 +121,7 @@ def _stays_or_moves(item: Item, things: WholeFolders, draft: _TidyDraft) -> bool
         home = one.path if one.values is not None else ""
         draft.owners.add(item.path, parent(item.path) if home else "", home, item.kind)
         draft.taken.update(same_name(file.path) for file in item.files)
-        draft.passed[_PLACED] += 1
+        draft.passed[_KEPT if is_by_hand(one) else _PLACED] += 1
         return True
     destinations, rule = things.destinations(one, item)
     draft.destinations += destinations
@@ -257,8 +258,8 @@ def _unmeasured(path: str) -> dict[str, Value]:
     return {}
 
 
-def _move_mains(draft: _TidyDraft, names: Names) -> None:
-    """Turn the wishes into moves, each film or episode with its companions."""
+def _move_mains(draft: _TidyDraft, names: Names, placed: Placed | None) -> None:
+    """Turn the wishes into moves, each film or episode with its companions, but for those kept by hand."""
     draft.taken.update(same_name(destination.target) for destination in draft.destinations)
     for destination in draft.destinations:
         item, target = destination.item, destination.target
@@ -273,7 +274,8 @@ def _move_mains(draft: _TidyDraft, names: Names) -> None:
             draft.unmoved += [Unmoved(file.path, "this naming takes no companions") for file in item.files[1:]]
             continue
         stem = target if disc_folder(target) else split_ending(target)[0]
-        for file, goal in companion_targets(item.path, stem, item.files[1:], own_folder=bool(destination.home)):
+        beside = [file for file in item.files[1:] if not (placed and placed.is_kept(file.path))]
+        for file, goal in companion_targets(item.path, stem, beside, own_folder=bool(destination.home)):
             why = f"goes with its {_WORDS.get(item.kind, item.kind.value)}"
             _move_beside(draft, names, _move(file, goal, why, destination.group, item.id))
 

@@ -1,0 +1,73 @@
+"""What all commands share that propose by hand: their options, and keeping, showing and applying the plan."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Callable, Sequence
+
+from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.json_output import plan_shape
+from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.plan_file import add_save, next_step, save_if_asked
+from lazy_magpie.cli.plan_view import show_plan
+from lazy_magpie.cli.selection import condition_of, nothing_matches, places_of
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.model import Plan
+from lazy_magpie.services import execute
+from lazy_magpie.services.by_hand import Selection
+from lazy_magpie.services.propose import with_references
+
+
+def add_proposal(parser: argparse.ArgumentParser) -> None:
+    """Add the options of commands whose answer is a plan."""
+    add_save(parser)
+    parser.add_argument("--force", action="store_true", help="let --save replace a file that is there")
+    parser.add_argument("--now", action="store_true", help="apply the plan at once")
+    parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
+
+
+def selection_of(
+    collection: Collection, catalogue: Catalogue, words: Sequence[str], order: str = "", *, down: bool = False
+) -> Selection:
+    """Return what words choose: paths alone in their order, else what find words find. Raises UsageError for none."""
+    places = places_of(collection, catalogue)
+    named = [places.path_of(word) for word in words]
+    here = [one for one in named if one is not None and one.root == 0]
+    paths = list(dict.fromkeys(one.path for one in here)) if here and len(here) == len(words) else None
+    condition = condition_of(collection, catalogue, words, places)
+    if paths is None and next(catalogue.items.ask(condition), None) is None:
+        raise nothing_matches(words)
+    return Selection(collection, catalogue, paths, condition, order, down=down)
+
+
+def propose(
+    collection: Collection,
+    catalogue: Catalogue,
+    plan: Plan,
+    args: argparse.Namespace,
+    terminal: Terminal,
+    nothing: str,
+    references: Callable[[Collection, Catalogue, Plan], Plan] = with_references,
+) -> int:
+    """Keep a plan, show it, and apply it where that was asked for; return the exit code."""
+    plan = references(collection, catalogue, plan)
+    if plan.steps:
+        plan = execute.keep(collection, catalogue, plan)
+    save_if_asked(plan, args)
+    if args.now and plan.steps:
+        if not terminal.as_json:
+            show_plan(terminal, plan, whole=args.whole)
+            terminal.say()
+        return max(apply_plan(collection, catalogue, plan, terminal), NEEDS_YOU if plan.conflicts else 0)
+    if terminal.as_json:
+        terminal.json(plan_shape(plan))
+    elif plan.steps or plan.conflicts or plan.unmoved:
+        with terminal.paged():
+            show_plan(terminal, plan, whole=args.whole)
+    if plan.steps:
+        terminal.note(f"\nNothing has changed yet. {next_step(plan, args)}")
+    elif not plan.conflicts:
+        terminal.note(nothing)
+    return NEEDS_YOU if plan.conflicts or any(left.asks for left in plan.unmoved) else 0

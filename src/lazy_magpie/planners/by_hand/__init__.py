@@ -1,0 +1,1 @@
+"""What a person does by hand, as plans: names, places, the attic, new folders, taking away."""

@@ -1,0 +1,156 @@
+"""What a person chooses to work on by hand, found in the catalogue and on the disk, and the plans for it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+
+from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf
+from lazy_magpie.change import Filesystem
+from lazy_magpie.collection import STATE_DIR_NAME, Collection
+from lazy_magpie.config import FILE_NAME, Config
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Item, Kind, Plan, Unmoved
+from lazy_magpie.model.steps import FreePlace
+from lazy_magpie.paths import is_below, parent, same_name, written
+from lazy_magpie.planners.by_hand.chosen import Chosen, chosen_of
+from lazy_magpie.planners.by_hand.operations import Counter, Operation
+from lazy_magpie.planners.by_hand.rename import rename
+from lazy_magpie.planners.filing.destinations import Unplaced, kit_folder
+from lazy_magpie.services.listing import listing_of
+from lazy_magpie.services.placements import placed_in
+
+_WHOLE_BATCH = 500
+
+
+class Selection:
+    """What a person has chosen: by paths, in the order in which these are named, or by a condition."""
+
+    def __init__(
+        self,
+        collection: Collection,
+        catalogue: Catalogue,
+        paths: Sequence[str] | None,
+        condition: Condition,
+        order: str = "",
+        *,
+        down: bool = False,
+    ) -> None:
+        self.collection, self.catalogue = collection, catalogue
+        self.paths, self.condition, self.order, self.down = paths, condition, order, down
+        self.disk = Filesystem(str(collection.root))
+        self.unmoved: list[Unmoved] = []
+
+    def items(self) -> Iterator[Item]:
+        """Yield the items that were chosen."""
+        yield from self._ask(self.condition)
+
+    def _ask(self, condition: Condition) -> Iterator[Item]:
+        return self.catalogue.items.ask(condition, self.order, down=self.down)
+
+    def files(self) -> list[Chosen]:
+        """Return the files that were chosen, each with what goes along with it."""
+        if self.paths is None:
+            found = [one for item in self._ask(self.condition) for one in chosen_of(item)]
+        else:
+            found = list(self._at_paths(self.paths))
+        return self._movable(found)
+
+    def folders(self) -> list[Chosen]:
+        """Return the folders that were chosen: those that were named, or those in which items lie."""
+        if self.paths is not None:
+            self.unmoved += [Unmoved(path, "no folder") for path in self.paths if not self._is_folder(path)]
+            return self._movable(self._folder(path) for path in self.paths if self._is_folder(path))
+        homes = {home: item for item in reversed(list(self._ask(self.condition))) if (home := own_folder(item))}
+        return self._movable(self._folder(home, homes[home]) for home in reversed(homes))
+
+    def _is_folder(self, path: str) -> bool:
+        status = self.disk.status(path)
+        return status is not None and status.is_folder and not status.is_link
+
+    def _folder(self, path: str, item: Item | None = None) -> Chosen:
+        status = self.disk.status(path)
+        return Chosen(path, status.stamp if status else None, is_folder=True, item=item)
+
+    def _at_paths(self, paths: Sequence[str]) -> Iterator[Chosen]:
+        """Yield what lies at paths: in a folder all items, of a file itself, as main file with what is its own."""
+        ids = {path: self.catalogue.items.at(path) for path in paths}
+        known = {item.id: item for item in self._each({id for id in ids.values() if id})}
+        for path in paths:
+            if self._is_folder(path):
+                yield from (one for item in self._ask(Below(path, 0)) for one in chosen_of(item))
+                continue
+            item = known.get(ids[path] or 0)
+            main = next((one for one in chosen_of(item) if one.path == path), None) if item else None
+            status = self.disk.status(path)
+            yield main or Chosen(path, status.stamp if status else None)
+
+    def _each(self, ids: Iterable[int]) -> Iterator[Item]:
+        ordered = sorted(ids)
+        for at in range(0, len(ordered), _WHOLE_BATCH):
+            yield from self.catalogue.items.ask(OneOf(tuple(ordered[at : at + _WHOLE_BATCH])))
+
+    def _movable(self, chosen: Iterable[Chosen]) -> list[Chosen]:
+        """Return what may be worked on, each once; say of the others why not. Raises UsageError for our own things."""
+        config = self.collection.config
+        found: dict[str, Chosen] = {}
+        for one in chosen:
+            _check_own(one.path, config)
+            if one.item is not None and one.item.root:
+                self.unmoved.append(Unmoved(one.path, "on another root"))
+            elif config.is_left(one.path):
+                self.unmoved.append(Unmoved(one.path, "in a folder left alone"))
+            else:
+                found.setdefault(one.path, one)
+        return list(found.values())
+
+
+def own_folder(item: Item) -> str:
+    """Return the folder that an item lies in, a kit's own; "" where that is the root."""
+    if item.kind is Kind.KIT:
+        try:
+            return kit_folder(item)
+        except Unplaced:
+            pass
+    return parent(item.path)
+
+
+def _check_own(path: str, config: Config) -> None:
+    """Raise UsageError for what is magpie's own, the whole collection, or a shelf's folder."""
+    if not path:
+        raise UsageError("The collection itself has its name and place from you; name what is in it.")
+    if path == FILE_NAME or is_below(path, STATE_DIR_NAME):
+        raise UsageError(f"“{written(path)}” is magpie's own; it stays where it is.")
+    for shelf in config.shelves:
+        if same_name(shelf.folder) == same_name(path) or is_below(same_name(shelf.folder), same_name(path)):
+            raise UsageError(
+                f"“{written(path)}” has the shelf “{shelf.name}” in it; change the folder in {FILE_NAME} first."
+            )
+
+
+def plan_rename(selection: Selection, operations: Sequence[Operation], counter: Counter, *, folders: bool) -> Plan:
+    """Plan new names for what was chosen."""
+    chosen = selection.folders() if folders else selection.files()
+    root = str(selection.collection.root)
+    plan = rename(chosen, operations, counter, selection.collection.config, listing_of(root))
+    return _with_unmoved(plan, selection)
+
+
+def plan_freeing(selection: Selection) -> Plan:
+    """Plan setting free what was named or placed by hand, so that it is filed again."""
+    placed = placed_in(selection.catalogue, selection.collection)
+    paths: dict[str, int] = {}
+    for item in selection.items():
+        for file in item.files:
+            if not item.root and placed.is_kept(file.path) and (one := placed.at(file.path)):
+                paths.setdefault(one.path, item.id if one.path == file.path else 0)
+    steps = [
+        FreePlace(number=number, source=path, why="filed again", group=parent(path) or ".", item=item)
+        for number, (path, item) in enumerate(paths.items(), start=1)
+    ]
+    return Plan("rename", tuple(steps))
+
+
+def _with_unmoved(plan: Plan, selection: Selection) -> Plan:
+    from dataclasses import replace
+
+    return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
