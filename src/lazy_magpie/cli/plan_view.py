@@ -34,10 +34,13 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
     moves = [step for step in plan.steps if not _is_folder_work(step)]
     groups = _grouped(moves)
     number = f"Plan {plan.number}: " if plan.number else ""
-    what = "file" if all(step.kind is StepKind.MOVE for step in moves) else "step"
+    are_moves = all(step.kind is StepKind.MOVE for step in moves)
+    has_folders = any(step.stamp is not None and step.stamp.is_folder for step in moves)
+    what = "step" if not are_moves else "move" if has_folders else "file"
     all_of = f" ({count_text(len(plan.steps), 'step')})" if len(plan.steps) > len(moves) else ""
+    empty = "folders to make" if plan.steps else "nothing to move"
     head = f"{number}{count_text(len(moves), what)} in {count_text(len(groups), 'group')}{all_of}"
-    terminal.say(terminal.styled(head if moves else f"{number}nothing to move", "head"))
+    terminal.say(terminal.styled(head if moves else f"{number}{empty}", "head"))
     if not group:
         _show_conflicts(terminal, plan.conflicts)
     if group or whole or len(moves) <= _WHOLE:
@@ -48,7 +51,7 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
         _show_summary(terminal, groups)
     if group:
         return
-    _show_folders(terminal, plan.steps)
+    _show_folders(terminal, plan.steps, named=terminal.verbose or not moves)
     _show_left(terminal, plan.unmoved)
     for what, count in plan.passed.items():
         if what.startswith(("in ", "of ", "on ")):
@@ -199,7 +202,7 @@ def _show_conflicts(terminal: Terminal, conflicts: Sequence[Conflict]) -> None:
         terminal.say(f"      {terminal.styled(conflict.why, 'dim')}")
 
 
-def _show_folders(terminal: Terminal, steps: Iterable[Step]) -> None:
+def _show_folders(terminal: Terminal, steps: Iterable[Step], *, named: bool) -> None:
     made = [step for step in steps if step.kind is StepKind.MAKE]
     dropped = [step for step in steps if step.kind is StepKind.DROP and _is_folder_work(step)]
     if not made and not dropped:
@@ -208,7 +211,7 @@ def _show_folders(terminal: Terminal, steps: Iterable[Step]) -> None:
     parts = [count_text(len(made), "new folder")] if made else []
     parts += [f"{count_text(len(dropped), 'emptied folder')} will be removed"] * bool(dropped)
     terminal.say(f"Folders: {', '.join(parts)}.")
-    if terminal.verbose:
+    if named:
         for step in (*made, *dropped):
             terminal.say(f"  {'+' if step.kind is StepKind.MAKE else '-'} {written(step.target or step.source)}/")
 

@@ -16,6 +16,7 @@ from lazy_magpie.config.sections import (
     intake,
     maker,
     naming,
+    new,
     root,
     shelf,
     system,
@@ -25,6 +26,7 @@ from lazy_magpie.config.sections import (
 )
 from lazy_magpie.config.sections import field as custom_field
 from lazy_magpie.config.sections.intake import IntakeConfig
+from lazy_magpie.config.sections.new import NewFolder
 from lazy_magpie.config.sections.root import Root
 from lazy_magpie.config.sections.shelf import WITHOUT, Shelf
 from lazy_magpie.errors import ConfigError
@@ -34,7 +36,7 @@ from lazy_magpie.naming import Naming, conventions
 from lazy_magpie.naming.levels import fronts, without_own
 from lazy_magpie.paths import CONFIG_NAME, above, is_below, join, same_name
 
-__all__ = ["FILE_NAME", "WITHOUT", "Config", "IntakeConfig", "Root", "Shelf", "load", "parse"]
+__all__ = ["FILE_NAME", "WITHOUT", "Config", "IntakeConfig", "NewFolder", "Root", "Shelf", "load", "parse"]
 
 FILE_NAME = CONFIG_NAME
 _FROM_NAMES = (Kind.MOVIE, Kind.EPISODE, Kind.PICTURE, Kind.DOCUMENT)
@@ -46,11 +48,12 @@ class Config:
     """What magpie.toml says. `leave` are patterns of folders that nothing is ever moved from or to.
 
     `systems` are systems of games by name, each with the names of its folders and with its endings (".trn").
-    `fields` are custom fields, by name; `inbox` is the folder of what has no place yet.
+    `fields` are custom fields, by name; `inbox` is the folder of what has no place yet, `attic` of what was put away.
     `tags_inside` says that tags are kept inside files, too, `tags_beside` in sidecars where a drive has no attributes.
     `makers` are known makers, each with the other spellings of the name. `files_unplayable` says that films and songs
     are filed that are empty, cut off, or can't be read. `title_language` is the language whose title is taken where a
-    list has several, "" for the one that it puts first. `words` are a person's own, by concept or role of folders.
+    list has several, "" for the one that it puts first. `words` are a person's own, by concept or role of folders;
+    `new` are the kinds of folders for work to come.
     """
 
     name: str = ""
@@ -63,6 +66,7 @@ class Config:
     systems: Mapping[str, tuple[tuple[str, ...], tuple[str, ...]]] = field(default_factory=dict)
     fields: Mapping[str, CustomField] = field(default_factory=dict)
     inbox: str = "Inbox"
+    attic: str = "Attic"
     tags_inside: bool = False
     tags_beside: bool = False
     intake: IntakeConfig = field(default_factory=IntakeConfig)
@@ -70,6 +74,7 @@ class Config:
     files_unplayable: bool = False
     title_language: str = ""
     words: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    new: Mapping[str, NewFolder] = field(default_factory=dict)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -134,6 +139,7 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         systems=system.read(tables.get("system", {})),
         fields=fields,
         inbox=head.inbox,
+        attic=head.attic,
         tags_inside=tags_inside,
         tags_beside=tags_beside,
         intake=intake.read(tables.get("intake", {}), written),
@@ -141,4 +147,5 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         files_unplayable=head.files_unplayable,
         title_language=titles.read(tables.get("titles", {}), written),
         words=words.read(tables.get("words", {})),
+        new=new.read(tables.get("new", {}), written, frozenset(fields)),
     )

@@ -13,6 +13,7 @@ from lazy_magpie.config.sections import (
     intake,
     maker,
     naming,
+    new,
     root,
     shelf,
     system,
@@ -35,6 +36,7 @@ SECTIONS: Mapping[str, ModuleType] = {
     "field": field,
     "titles": titles,
     "words": words,
+    "new": new,
 }
 _TYPE_WORDS = {
     str: "a text in quotes",

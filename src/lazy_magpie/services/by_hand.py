@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Collection as Collection_
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
 
 from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf
 from lazy_magpie.change import Filesystem
 from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.config import FILE_NAME, Config
+from lazy_magpie.config.sections.new import USUAL
 from lazy_magpie.errors import UsageError
+from lazy_magpie.formatting import now_text
 from lazy_magpie.model import Item, Kind, Plan, Unmoved
 from lazy_magpie.model.steps import FreePlace
-from lazy_magpie.paths import is_below, parent, same_name, written
+from lazy_magpie.paths import above, is_below, parent, same_name, written
 from lazy_magpie.planners.by_hand.chosen import Chosen, chosen_of
+from lazy_magpie.planners.by_hand.hold import hold_by_hand
+from lazy_magpie.planners.by_hand.move import move_back, move_into, move_to_attic, move_to_inbox
+from lazy_magpie.planners.by_hand.new_folder import new_folder
 from lazy_magpie.planners.by_hand.operations import Counter, Operation
 from lazy_magpie.planners.by_hand.rename import rename
 from lazy_magpie.planners.filing.destinations import Unplaced, kit_folder
 from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.placements import placed_in
+from lazy_magpie.suggest import nearest
 
 _WHOLE_BATCH = 500
+_BESIDE_THINGS = (Kind.EXTRA, Kind.COMPANION, Kind.JUNK, Kind.PICTURE, Kind.DOCUMENT, Kind.UNKNOWN)
+"""Kinds that go along in the folder of a thing."""
 
 
 class Selection:
@@ -63,6 +73,25 @@ class Selection:
         homes = {home: item for item in reversed(list(self._ask(self.condition))) if (home := own_folder(item))}
         return self._movable(self._folder(home, homes[home]) for home in reversed(homes))
 
+    def things(self) -> list[Chosen]:
+        """Return what was chosen as whole things: files with what is their own, and folders of which all was chosen.
+
+        A folder goes as a whole where it was named, and where all that is in it is of one thing: a kit, a film with its
+        extras, a record, a show.
+        """
+        if self.paths is not None:
+            found: list[Chosen] = []
+            for path in self.paths:
+                found += [self._folder(path)] if self._is_folder(path) else self._at_paths([path])
+            return self._movable(found)
+        items = list(self._ask(self.condition))
+        wholes = _WholeThings(self.catalogue, self.collection.config, {item.id for item in items})
+        found = []
+        for item in items:
+            home = "" if item.root else wholes.home_of(item)
+            found += [self._folder(home, item)] if home else chosen_of(item)
+        return self._movable(found)
+
     def _is_folder(self, path: str) -> bool:
         status = self.disk.status(path)
         return status is not None and status.is_folder and not status.is_link
@@ -102,6 +131,45 @@ class Selection:
             else:
                 found.setdefault(one.path, one)
         return list(found.values())
+
+
+class _WholeThings:
+    """The topmost folders that have nothing in them but one thing of which all was chosen."""
+
+    def __init__(self, catalogue: Catalogue, config: Config, chosen: Collection_[int]) -> None:
+        self._catalogue, self._config, self._chosen = catalogue, config, chosen
+        self._known: dict[str, str | None] = {}
+
+    def home_of(self, item: Item) -> str:
+        """Return the folder of an item that goes as a whole, "" where it has none."""
+        home = ""
+        for folder in above(item.path):
+            if folder not in self._known:
+                self._known[folder] = self._thing_in(folder)
+            if self._known[folder] != _thing_of(item):
+                break
+            home = folder
+        return home
+
+    def _thing_in(self, folder: str) -> str | None:
+        """Return the one thing that is in a folder, all of it chosen; None where there is more, or less."""
+        if any(is_below(same_name(shelf.folder), same_name(folder)) for shelf in self._config.shelves):
+            return None
+        found: set[str] = set()
+        for item in self._catalogue.items.ask(Below(folder, 0)):
+            if item.kind in _BESIDE_THINGS:
+                continue
+            found.add(_thing_of(item))
+            if item.id not in self._chosen or len(found) > 1:
+                return None
+        return found.pop() if found else None
+
+
+def _thing_of(item: Item) -> str:
+    """Return what stands for the thing that an item is part of: a show, a record, a maker's pack; else itself."""
+    fields = {Kind.EPISODE: ("show", "show_year"), Kind.TRACK: ("album",), Kind.DESIGN: ("maker", "title")}
+    said = [item.fields.get(name) for name in fields.get(item.kind, ())]
+    return f"{item.kind} {said}" if said and said[0] else str(item.id)
 
 
 def own_folder(item: Item) -> str:
@@ -150,7 +218,44 @@ def plan_freeing(selection: Selection) -> Plan:
     return Plan("rename", tuple(steps))
 
 
-def _with_unmoved(plan: Plan, selection: Selection) -> Plan:
-    from dataclasses import replace
+def plan_move(selection: Selection, to: str, folder: str = "") -> Plan:
+    """Plan moving what was chosen: `to` is "folder" (with `folder`), "attic", "back" or "inbox"."""
+    config, listing = selection.collection.config, listing_of(str(selection.collection.root))
+    things = selection.things()
+    match to:
+        case "attic":
+            plan = move_to_attic(things, config, selection.disk, listing)
+        case "back":
+            plan = move_back(things, config, selection.disk, listing)
+        case "inbox":
+            plan = move_to_inbox(things, config, selection.disk, listing)
+        case _:
+            plan = move_into(things, folder, config, listing)
+    return _with_unmoved(plan, selection)
 
+
+def plan_hold(selection: Selection, why: str) -> Plan:
+    """Plan holding what was chosen."""
+    listing = listing_of(str(selection.collection.root))
+    plan = hold_by_hand(selection.things(), selection.collection.config, selection.disk, listing, why)
+    return _with_unmoved(plan, selection)
+
+
+def plan_new(collection: Collection, name: str, title: str, values: Mapping[str, str]) -> tuple[str, Plan]:
+    """Return the path of a new folder and the plan that makes it; `name` is its kind, "" the only one, or the usual.
+
+    Raises UsageError where there is no such kind, or several.
+    """
+    known = collection.config.new
+    if not name and len(known) > 1:
+        raise UsageError(f"Say which: --as {' or '.join(known)}.")
+    if name and name not in known:
+        hint = nearest(name, known, f"; there are {', '.join(known)}." if known else "; write it into magpie.toml.")
+        raise UsageError(f"There is no [new.{name}]{hint}")
+    new = known[name] if name else next(iter(known.values()), USUAL)
+    whole = {**values, "title": title, "today": now_text()[:10]}
+    return new_folder(new, whole, listing_of(str(collection.root)), everywhere=collection.config.everywhere)
+
+
+def _with_unmoved(plan: Plan, selection: Selection) -> Plan:
     return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))

@@ -8,7 +8,7 @@ from typing import Any
 
 from lazy_magpie.config.config_text import ConfigText
 
-KEYS = {"name": str, "safe_names": str, "leave": list, "inbox": str, "unplayable": str}
+KEYS = {"name": str, "safe_names": str, "leave": list, "inbox": str, "attic": str, "unplayable": str}
 NAMED = False
 
 
@@ -20,6 +20,7 @@ class CollectionSettings:
     everywhere: bool
     leave: tuple[str, ...]
     inbox: str
+    attic: str
     files_unplayable: bool
 
 
@@ -37,5 +38,6 @@ def read(table: Mapping[str, Any], source: ConfigText) -> CollectionSettings:
         safe_names == "everywhere",
         tuple(pattern.strip("/") for pattern in table.get("leave", [])),
         source.folder(("collection",), table.get("inbox", "Inbox"), "inbox"),
+        source.folder(("collection",), table.get("attic", "Attic"), "attic"),
         unplayable == "file",
     )

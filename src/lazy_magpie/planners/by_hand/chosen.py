@@ -69,6 +69,7 @@ class HandDraft:
     wanted: dict[str, Wanted] = field(default_factory=dict)
     unmoved: list[Unmoved] = field(default_factory=list)
     group_of: Callable[[str, str], str] = lambda source, target: parent(target) or "."
+    spelled: Callable[[str], str] = lambda path: path
 
     def want(
         self,

@@ -40,9 +40,13 @@ BY_HAND = FilingRule("by hand", Kind.UNKNOWN.value)
 """The rule of what a person has named or placed by hand: it is kept until it is freed."""
 
 
+IN_INBOX = FilingRule("in the inbox", Kind.UNKNOWN.value)
+"""The rule of what a person has put into the inbox: it stays there until it is settled, or freed."""
+
+
 def is_by_hand(one: Placement) -> bool:
     """Say whether a person has named or placed something by hand."""
-    return one.rule == BY_HAND.rule
+    return one.rule in (BY_HAND.rule, IN_INBOX.rule)
 
 
 def _archives_rule(settings: IntakeConfig) -> str:
@@ -79,7 +83,7 @@ class Placed:
     def holds(self, one: Placement, item: Item) -> bool:
         """Say whether what was placed stays: its rule is today's, and no person has answered otherwise since."""
         if is_by_hand(one):
-            return True
+            return one.rule == BY_HAND.rule or self.is_as_answered(one, item)
         if one.kind == Kind.ARCHIVE:
             return one.rule == _archives_rule(self.config.intake)
         shelf = self.shelf_of(one)

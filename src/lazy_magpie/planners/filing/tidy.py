@@ -14,7 +14,7 @@ from lazy_magpie.identify.file_types import BY_ENDING
 from lazy_magpie.identify.folders import FolderRole, understand
 from lazy_magpie.model import Conflict, File, Item, Kind, Plan, State, Step, Unmoved, Value
 from lazy_magpie.model.steps import FilingRule, Move
-from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
+from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.planners.directory_index import Listing, Names
 from lazy_magpie.planners.filing.companions import Owners, behind_stem, companion_targets
 from lazy_magpie.planners.filing.destinations import Destination, Unplaced, destinations_for, in_place, other_container
@@ -115,7 +115,7 @@ def tidy(
 def _stays_or_moves(item: Item, things: WholeFolders, draft: _TidyDraft) -> bool:
     """Leave what was placed where it is, or move the thing that it is part of as a whole; False where neither fits."""
     one = things.placed.at(item.path)
-    if one is None or item.root:
+    if one is None or item.root or is_below(item.path, things.placed.config.attic):
         return False
     if things.placed.holds(one, item):
         home = one.path if one.values is not None else ""
@@ -166,6 +166,8 @@ def _exclusion_reason(item: Item, config: Config) -> str:
     """Say why an item lies outside the plan's business, "" where it does not."""
     if item.root:
         return "on another root"
+    if is_below(item.path, config.attic):
+        return "in the attic"
     return "in folders left alone" if config.leave and config.is_left(item.path) else ""
 
 

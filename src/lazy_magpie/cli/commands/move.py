@@ -1,0 +1,74 @@
+"""`magpie move ITEMS FOLDER`: plans places by hand."""
+
+from __future__ import annotations
+
+import argparse
+import os
+
+from lazy_magpie.cli.proposal import add_proposal, propose, selection_of
+from lazy_magpie.cli.selection import collection_of
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
+from lazy_magpie.naming.safe import is_safe
+from lazy_magpie.paths import join, read_back, written
+from lazy_magpie.services.by_hand import plan_move
+from lazy_magpie.services.session import writing
+
+_EXAMPLES = """examples:
+  magpie move kind is kit tag is finished Finished     all finished kits, each with its folder
+  magpie move --attic "Kits/Fennick Paper Co/Kite Day" put it away; it knows where it came from
+  magpie move --back Attic/Kits                        bring kits back to where they were
+What is moved by hand stays there: tidy leaves it until “magpie rename --free ITEMS”.
+"""
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `move`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("words", nargs="+", metavar="ITEMS", help="paths or find words, then the folder to move to")
+    where = parser.add_mutually_exclusive_group()
+    where.add_argument("--attic", dest="to", action="store_const", const="attic", help="put away in the attic")
+    where.add_argument("--back", dest="to", action="store_const", const="back", help="back from the attic")
+    where.add_argument("--inbox", dest="to", action="store_const", const="inbox", help="to the inbox, to be settled")
+    add_proposal(parser)
+    parser.set_defaults(run=run, to="folder")
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Make the plan, keep it, show it, and apply it if asked."""
+    collection = collection_of(args)
+    words, folder = list(args.words), ""
+    if args.to == "folder":
+        if len(words) < 2:
+            raise UsageError("Name what to move, then the folder to move it to; or say --attic, --back or --inbox.")
+        folder = _folder(collection, words.pop())
+    with writing(collection, "move", terminal.note) as catalogue:
+        plan = plan_move(selection_of(collection, catalogue, words), args.to, folder)
+        return propose(collection, catalogue, plan, args, terminal, "Nothing to move.")
+
+
+def _folder(collection: Collection, word: str) -> str:
+    """Return the folder that a person means, seen from here where that is in the collection, else from its root.
+
+    Raises UsageError for a file, for magpie's own folder, and for what lies outside.
+    """
+    inside = collection.relative(os.path.abspath("."))
+    spelled = read_back(word)
+    whole = os.path.abspath(spelled) if inside is not None or spelled.startswith(("/", "./", "../")) else ""
+    whole = whole or str(collection.root.joinpath(spelled))
+    at_root = str(collection.root.joinpath(spelled))
+    if not os.path.lexists(whole) and os.path.isdir(at_root):
+        whole = at_root
+    folder = collection.relative(os.path.normpath(whole))
+    if folder is None:
+        raise UsageError(f"“{word}” is not in the collection {collection.root}.")
+    if os.path.lexists(whole) and not os.path.isdir(whole):
+        raise UsageError(f"“{written(folder)}” is a file; name a folder to move to, last of all.")
+    for part in folder.split("/") if folder else ():
+        path = join(str(collection.root), folder)
+        if not os.path.isdir(path) and not is_safe(part, everywhere=collection.config.everywhere):
+            raise UsageError(f"“{written(part)}” is a name that not every disk takes.")
+    if folder.split("/")[0] == os.path.basename(collection.state_dir):
+        raise UsageError(f"“{written(folder)}” is magpie's own folder.")
+    return folder
