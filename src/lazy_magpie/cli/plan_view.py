@@ -25,6 +25,7 @@ _WORDS = {
     StepKind.UNPACK: "unpacked",
     StepKind.WRITE: "written",
     StepKind.DROP: "links taken out",
+    StepKind.REPLACE: "rewritten",
 }
 _WHERE = {StepKind.HOLD: "the holding area", StepKind.DROP: "taken out"}
 
@@ -105,6 +106,9 @@ def _because(terminal: Terminal, step: Step, common: str) -> str:
 
 def _show_steps(terminal: Terminal, steps: Sequence[Step], common: str, *, whole: bool) -> None:
     for step in steps:
+        if isinstance(step, RewriteText):
+            terminal.say(f"  {written(step.target)}{_because(terminal, step, common)}")
+            continue
         terminal.say(f"  {written(step.source or _made_of(step))}")
         target = _WHERE.get(step.kind) or written(step.target)
         terminal.say(f"    → {terminal.styled(target, 'new')}{_because(terminal, step, common)}")
@@ -153,7 +157,7 @@ def _made_of(step: Step) -> str:
         return "a small file"
     if isinstance(step, Softlink):
         return written(os.path.normpath(join(parent(step.target), step.text)))
-    return step.text if isinstance(step, RewriteText) else ""
+    return ""
 
 
 def _show_unpacked(terminal: Terminal, step: Step, *, whole: bool) -> None:

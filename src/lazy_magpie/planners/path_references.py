@@ -1,4 +1,4 @@
-"""Texts that name files by their paths: cue sheets, play lists, disc descriptors. They follow the files that move.
+"""Texts that name files by their paths: cue sheets, play lists, checksum lists. They follow the files that move.
 
 | ending | what names a file |
 |---|---|
@@ -6,6 +6,8 @@
 | .m3u, .m3u8 | each line that is no comment |
 | .pls | FileN=NAME |
 | .gdi | the fifth word of each line, in quotes if it has blanks |
+| .sfv | all of a line but the sum behind it |
+| .md5, .sha1, .sha256, .sha512, MD5SUMS, … | what stands behind each sum, or in brackets: SHA256 (NAME) = … |
 
 Only files on the own root are followed; what names a file elsewhere (a web address, a drive's letter) stays.
 """
@@ -20,13 +22,17 @@ from dataclasses import replace
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.model import Plan, Step
 from lazy_magpie.model.steps import ArchivePart, Copy, Move, RewriteText, Unpack, renumbered
-from lazy_magpie.paths import above, join, parent, same_name, split_ending
+from lazy_magpie.paths import above, join, name_of, parent, same_name, split_ending
 from lazy_magpie.planners.disk_view import DiskView
 
 LARGEST = 1 << 20
 """Bytes that such a text may have."""
 _FILE = r'(?im)^(?P<before>[ \t]*FILE[ \t]+"?)(?P<name>(?<=")[^"\r\n]+|(?<!")[^\s"]+)'
 _GDI = r'(?m)^(?P<before>[ \t]*(?:\d+[ \t]+){4}"?)(?P<name>(?<=")[^"\r\n]+|(?<!")[^\s"]+)'
+_SUMS = (
+    r"(?m)^(?P<before>[ \t\ufeff\\]*[0-9a-fA-F]{32,128}[ \t][ \t*]|[A-Z0-9-]{3,12} \()"
+    r"(?P<name>[^\r\n]+?)(?=[ \t]*\r?$|\) = [0-9a-fA-F]{32,128}[ \t]*\r?$)"
+)
 _FORMS: Mapping[str, re.Pattern[str]] = {
     ".cue": re.compile(_FILE),
     ".toc": re.compile(_FILE),
@@ -34,7 +40,11 @@ _FORMS: Mapping[str, re.Pattern[str]] = {
     ".m3u8": re.compile(r"(?m)^(?P<before>[ \t\ufeff]*)(?P<name>[^#\s][^\r\n]*?)(?=[ \t]*\r?$)"),
     ".pls": re.compile(r"(?im)^(?P<before>[ \t]*File\d+=)(?P<name>[^\r\n]+?)(?=[ \t]*\r?$)"),
     ".gdi": re.compile(_GDI),
+    ".sfv": re.compile(r"(?m)^(?P<before>[ \t\ufeff]*)(?P<name>[^;\s][^\r\n]*?)(?=[ \t]+[0-9a-fA-F]{8}[ \t]*\r?$)"),
+    **dict.fromkeys((".md5", ".sha1", ".sha256", ".sha512"), re.compile(_SUMS)),
+    **dict.fromkeys(("md5sums", "sha1sums", "sha256sums", "sha512sums"), re.compile(_SUMS)),
 }
+"""By the ending of a text, or its whole name, what names a file in it."""
 _ELSEWHERE = re.compile(r"(?i)^(?:[a-z][a-z0-9+.-]*:|[/\\])")
 Read = Callable[[str], bytes | None]
 """Returns what a small text holds, None where it can't be read."""
@@ -48,7 +58,8 @@ def with_references(catalogue: Catalogue, disk: DiskView, read_member: ReadMembe
     if not any(isinstance(step, Move | Copy | Unpack) for step in steps):
         return plan
     packed = dict(_packed_texts(steps))
-    loose = catalogue.files.with_endings(_FORMS) + [step.source for step in steps if _is_text(step.source)]
+    loose = [path for path in catalogue.files.with_endings(_FORMS) if _is_text(path)]
+    loose += [step.source for step in steps if _is_text(step.source)]
 
     def read(path: str) -> bytes | None:
         if path in packed:
@@ -71,7 +82,13 @@ def with_references(catalogue: Catalogue, disk: DiskView, read_member: ReadMembe
 
 
 def _is_text(path: str) -> bool:
-    return split_ending(path)[1].lower() in _FORMS
+    return _form_of(path) in _FORMS
+
+
+def _form_of(path: str) -> str:
+    """Return the key of a text's form: its ending, or its name where that has none."""
+    name = name_of(path).lower()
+    return split_ending(name)[1] or name
 
 
 def _packed_texts(steps: Iterable[Step]) -> Iterator[tuple[str, tuple[str, str]]]:
@@ -107,9 +124,9 @@ def following(
             continue
         whole = changed.encode(encoding, "surrogateescape").decode("utf-8", "surrogateescape")
         mover = moves.mover_of(old)
-        why, group = "it names its files where they are then", mover.group if mover else ""
+        why, group = "the names in it follow", mover.group if mover else ""
         item, bundle = (mover.item, mover.bundle) if mover else (0, 0)
-        found.append(RewriteText(target=new, why=why, group=group or new, item=item, bundle=bundle, text=whole))
+        found.append(RewriteText(target=new, why=why, group=group or parent(new) or ".", item=item, bundle=bundle, text=whole))
     return found
 
 
@@ -169,4 +186,4 @@ def _rewritten(text: str, old: str, new: str, moves: _Moves, is_there: Callable[
         path = os.path.relpath(now, parent(new) or ".")
         return match["before"] + (path.replace("/", "\\") if "\\" in name else path)
 
-    return _FORMS[split_ending(old)[1].lower()].sub(anew, text)
+    return _FORMS[_form_of(old)].sub(anew, text)
