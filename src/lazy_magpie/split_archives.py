@@ -1,25 +1,30 @@
 """Archives in several volumes: which files are one archive by their names, and how they are read as one file.
 
-Two habits: an archive cut into pieces (`kit.zip.001`, `.002`, …), and a split zip (`kit.z01`, `kit.z02`, …, `kit.zip`),
-whose last volume says how many there are (APPNOTE 8).
+Four habits: an archive cut into pieces (`kit.zip.001`, `.002`, …), a split zip (`kit.z01`, `kit.z02`, …, `kit.zip`),
+whose last volume says how many there are (APPNOTE 8), and the volumes of a RAR, which are archives themselves: by
+number (`kit.part1.rar`, `kit.part2.rar`, …) or in the old way (`kit.rar`, `kit.r00`, …, `kit.r99`, `kit.s00`, …).
 """
 
 from __future__ import annotations
 
 import io
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import IO, Any, NamedTuple
 
-_PIECE = re.compile(r"(?i)(?P<whole>.+\.(?:zip|7z|tar|t[bgx]z2?|tar\.\w{2,4}))\.(?P<number>\d{3})")
+_PIECE = re.compile(r"(?i)(?P<whole>.+\.(?:zip|7z|rar|tar|t[bgx]z2?|tar\.\w{2,4}))\.(?P<number>\d{3})")
 _VOLUME = re.compile(r"(?i)(?P<whole>.+)\.z(?P<number>(?!64|80)\d{2,3})")
 """`.z64` and `.z80` are endings of games."""
+
+
+_NUMBERED = re.compile(r"(?i)(?P<whole>.+)\.part(?P<number>\d{1,5})\.rar")
+_OLD = re.compile(r"(?i)(?P<whole>.+)\.(?P<letter>[r-z])(?P<number>\d\d)")
 
 
 class Cut(NamedTuple):
     """An archive in several volumes: the name of the one that it is opened by, all in their order, what is missing.
 
-    A split zip is opened by its last volume, the `.zip`, a cut archive by its first. `missing` is the number of the
+    A split zip is opened by its last volume, the `.zip`, all others by their first. `missing` is the number of the
     first volume that is not there, 0 where none is seen to be missing: a cut archive does not say how many it has.
     """
 
@@ -42,26 +47,52 @@ def cuts_in(names: Iterable[str]) -> list[Cut]:
         last = next((f"{stem}{ending}" for ending in (".zip", ".ZIP", ".Zip") if f"{stem}{ending}" in there), "")
         cut = _cut(found)
         cuts.append(cut._replace(lead=last, names=(*cut.names, last)) if last else cut._replace(missing=max(found) + 1))
-    return sorted(cuts)
+    return sorted([*cuts, *_rars_in(there)])
+
+
+def _rars_in(there: set[str]) -> Iterator[Cut]:
+    """Yield the RAR archives in several volumes among names."""
+    numbered: dict[str, dict[int, str]] = {}
+    old: dict[str, dict[int, str]] = {}
+    for name in there:
+        if match := _NUMBERED.fullmatch(name):
+            numbered.setdefault(match["whole"], {})[int(match["number"])] = name
+        elif match := _OLD.fullmatch(name):
+            number = 100 * (ord(match["letter"].lower()) - ord("r")) + int(match["number"])
+            old.setdefault(match["whole"], {})[number + 2] = name
+    yield from map(_cut, numbered.values())
+    for stem, found in old.items():
+        first = next((name for ending in (".rar", ".RAR", ".Rar") if (name := f"{stem}{ending}") in there), "")
+        if first or 2 in found:  # a lone `.s07` is anything
+            yield _cut({1: first, **found} if first else found)
 
 
 def _cut(found: dict[int, str]) -> Cut:
     names = tuple(found[number] for number in sorted(found))
-    missing = next((number for number in range(1, max(found)) if number not in found), 0)
+    missing = next((number for number in range(min(1, *found), max(found)) if number not in found), 0)
     return Cut(names[0], names, missing)
 
 
 def is_volume(name: str) -> bool:
     """Say whether a name is that of a volume which by itself is no archive: `kit.zip.002`, `kit.z01`."""
-    return _PIECE.fullmatch(name) is not None or _VOLUME.fullmatch(name) is not None
+    return any(pattern.fullmatch(name) for pattern in (_PIECE, _VOLUME, _NUMBERED)) or is_old_volume(name)
+
+
+def is_old_volume(name: str) -> bool:
+    """Say whether a name is that of a volume of a RAR named in the old way, like `.r00`; `.s00` may be anything."""
+    match = _OLD.fullmatch(name)
+    return match is not None and match["letter"].lower() == "r"
 
 
 def whole_name(name: str) -> str:
     """Return what an archive would be called in one piece, by the name of one of its volumes; else the name itself."""
     if match := _PIECE.fullmatch(name):
         return match["whole"]
-    match = _VOLUME.fullmatch(name)
-    return f"{match['whole']}.zip" if match else name
+    if match := _VOLUME.fullmatch(name):
+        return f"{match['whole']}.zip"
+    if match := _NUMBERED.fullmatch(name) or (_OLD.fullmatch(name) if is_old_volume(name) else None):
+        return f"{match['whole']}.rar"
+    return name
 
 
 def pieces_of(archive: str, is_there: Callable[[str], bool]) -> list[str]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import getpass
 import os
 import sys
 from collections.abc import Mapping, Sequence
@@ -17,14 +18,21 @@ from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import with_custom
 from lazy_magpie.model import id_number
-from lazy_magpie.paths import is_below, join, read_back
+from lazy_magpie.passwords import PASSWORDS
+from lazy_magpie.paths import is_below, join, read_back, written
 
 
 def collection_of(args: argparse.Namespace) -> Collection:
     """Return the collection that -C or the current folder names, with its configuration checked."""
     found = collections.find(Path(args.folder))
-    _ = found.config
+    file = found.config.intake.passwords
+    PASSWORDS.use(str(found.root / file) if file else "", _ask_password if sys.stdin.isatty() else None)
     return found
+
+
+def _ask_password(archive: str) -> str:
+    """Ask a person, on the terminal, for the password of an archive; "" says that there is none."""
+    return getpass.getpass(outgoing(f"Password of {written(archive)} (empty: none): "), stream=sys.stderr)
 
 
 def condition_of(

@@ -32,7 +32,7 @@ BY_ENDING: dict[str, Kind] = {
     **dict.fromkeys(_endings("pes dst jef exp vp3 hus xxx sew pec vip u01"), Kind.DESIGN),
     **dict.fromkeys(PICTURES, Kind.PICTURE),
     **dict.fromkeys(_endings("pdf txt md doc docx odt rtf epub html htm csv xls xlsx ods"), Kind.DOCUMENT),
-    **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar zst tbz2 txz"), Kind.ARCHIVE),
+    **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar zst tzst tbz2 txz"), Kind.ARCHIVE),
     **dict.fromkeys(SUBTITLES | _endings("nfo sfv xmp"), Kind.COMPANION),
 }
 """The kind that an ending makes likely; names, folders and contents decide."""

@@ -21,12 +21,13 @@ from lazy_magpie.config import FILE_NAME
 from lazy_magpie.identify.file_types import BY_ENDING, PARTS_OF_KITS, PICTURES, is_junk, junk_in
 from lazy_magpie.intake.unfinished import Arrivals
 from lazy_magpie.model import FileStamp, FileStatus, Kind
+from lazy_magpie.passwords import PASSWORDS
 from lazy_magpie.paths import join, name_of, read_back, split_ending, unpacked_name
 from lazy_magpie.readers.worker_pool import LISTING, ask_all
 from lazy_magpie.split_archives import cuts_in, whole_name
 from lazy_magpie.streams import chunks
 
-_READ = (".zip", ".7z", ".tar", ".tgz", ".tbz2", ".txz", ".tar.gz", ".tar.bz2", ".tar.xz")
+_READ = (".zip", ".7z", ".rar", ".tar", ".tgz", ".tbz2", ".txz", ".tar.gz", ".tar.bz2", ".tar.xz", ".tar.zst")
 
 
 class Source(NamedTuple):
@@ -217,7 +218,7 @@ def _listed(disk: Filesystem, archives: Sequence[str]) -> list[Listed | str]:
     """
     found: list[Listed | str] = [plain_contents(disk, archive) or "" for archive in archives]
     asked = [at for at, listed in enumerate(found) if not listed]
-    for number, answer in ask_all([[disk.root, archives[at]] for at in asked], LISTING):
+    for number, answer in ask_all([[disk.root, archives[at], PASSWORDS.file] for at in asked], LISTING):
         why = answer.get("refused") or answer.get("unreadable")
         found[asked[number]] = str(why) if why else Listed(answer["names"], answer["sizes"], answer["crcs"])  # type: ignore[arg-type]
     return found

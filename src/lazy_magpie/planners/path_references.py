@@ -126,7 +126,9 @@ def following(
         mover = moves.mover_of(old)
         why, group = "the names in it follow", mover.group if mover else ""
         item, bundle = (mover.item, mover.bundle) if mover else (0, 0)
-        found.append(RewriteText(target=new, why=why, group=group or parent(new) or ".", item=item, bundle=bundle, text=whole))
+        found.append(
+            RewriteText(target=new, why=why, group=group or parent(new) or ".", item=item, bundle=bundle, text=whole)
+        )
     return found
 
 

@@ -13,11 +13,16 @@ from __future__ import annotations
 from typing import Any
 
 from lazy_magpie.change import Filesystem, Skip, contents
+from lazy_magpie.passwords import PASSWORDS
 
 
 def answer(question: list[str]) -> dict[str, Any]:
-    """Return what the archive lists that lies in the folder and under the path of a question."""
-    root, path = question
+    """Return what the archive lists that lies in the folder and under the path of a question.
+
+    The third part of the question is the file that passwords stand in, "" for none.
+    """
+    root, path, passwords = question
+    PASSWORDS.use(passwords, None)
     try:
         names, sizes, crcs = contents(Filesystem(root), path)
     except Skip as skip:

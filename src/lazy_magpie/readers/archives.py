@@ -1,4 +1,4 @@
-"""Facts of archives: zip (APPNOTE 6.3), tar with gzip, bzip2 or xz (POSIX.1), 7z; nothing is unpacked.
+"""Facts of archives: zip (APPNOTE 6.3), RAR, 7z, tar with gzip, bzip2, xz or Zstandard (POSIX.1); nothing is unpacked.
 
 | fact | what it is |
 |---|---|
@@ -13,9 +13,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
-from typing import Any
+from typing import IO, Any
 
-ENDINGS = frozenset(".zip .7z .tar .tgz .tbz2 .txz .gz .bz2 .xz".split())
+ENDINGS = frozenset(".zip .7z .rar .tar .tgz .tbz2 .txz .gz .bz2 .xz .zst .tzst".split())
 MOST = 1_000_000
 """Members that are counted at the most."""
 _KEPT = 100_000
@@ -29,14 +29,20 @@ def read(path: str) -> dict[str, Any]:
     import tarfile
     import zipfile
 
+    from lazy_magpie.change.archives.stream_formats import unpacked_stream
+
     if zipfile.is_zipfile(path):
         return _facts(_zip(path))
     with open(path, "rb") as file:
-        if file.read(6) == b"7z\xbc\xaf\x27\x1c":
+        head = file.read(7)
+        file.seek(0)
+        if head.startswith(b"7z\xbc\xaf\x27\x1c"):
             return _facts(_seven(path))
-    with suppress(tarfile.ReadError):
-        return _facts(_tar(path))
-    if path.lower().endswith((".gz", ".bz2", ".xz")) and ".tar" not in path.lower():
+        if head.startswith(b"Rar!\x1a\x07"):
+            return _facts(_rar(path))
+        with suppress(tarfile.ReadError):
+            return _facts(_tar(unpacked_stream(file, head) or path))
+    if path.lower().endswith((".gz", ".bz2", ".xz", ".zst")) and ".tar" not in path.lower():
         return {"members": 1}
     raise ValueError("the archive is damaged or of a kind that can't be read")
 
@@ -50,10 +56,20 @@ def _zip(path: str) -> Iterator[Member]:
                 yield info.filename, info.file_size, bool(info.flag_bits & 1), info.CRC
 
 
-def _tar(path: str) -> Iterator[Member]:
+def _rar(path: str) -> Iterator[Member]:
+    import rarfile
+
+    with rarfile.RarFile(path) as packed:
+        for info in packed.infolist():
+            if not info.is_dir():
+                locked = bool(info.needs_password())
+                yield info.filename, int(info.file_size or 0), locked, None if locked else info.CRC
+
+
+def _tar(source: IO[bytes] | str) -> Iterator[Member]:
     import tarfile
 
-    with tarfile.open(path) as packed:
+    with tarfile.open(source) if isinstance(source, str) else tarfile.open(fileobj=source, mode="r:") as packed:
         for entry in packed:
             if entry.isfile():
                 yield entry.name.removeprefix("./"), entry.size, False, None

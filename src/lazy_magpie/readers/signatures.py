@@ -49,10 +49,12 @@ SIGNATURES = (
     Signature(0, b"PK\x03\x04", ".zip"),
     Signature(0, b"PK\x05\x06", ".zip"),
     Signature(0, b"7z\xbc\xaf\x27\x1c", ".7z"),
+    Signature(0, b"Rar!\x1a\x07", ".rar"),
     Signature(257, b"ustar", ".tar"),  # POSIX.1
     Signature(0, b"\x1f\x8b", ".gz"),  # RFC 1952
     Signature(0, b"BZh", ".bz2"),
     Signature(0, b"\xfd7zXZ\x00", ".xz"),
+    Signature(0, b"\x28\xb5\x2f\xfd", ".zst"),  # RFC 8878
     Signature(0, b"%PDF-", ".pdf"),  # ISO 32000
     Signature(0x8001, b"CD001", ".iso"),  # ECMA-119
 )
@@ -68,6 +70,7 @@ SAME = (
     frozenset([".gz", ".tgz"]),
     frozenset([".bz2", ".tbz2"]),
     frozenset([".xz", ".txz"]),
+    frozenset([".zst", ".tzst"]),
     frozenset([".iso", ".img", ".bin", ".udf"]),
     frozenset([".zip", ".epub", ".docx", ".xlsx", ".odt", ".ods", ".cbz", ".studio"]),
 )

@@ -2,26 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+import os
+import shutil
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
-from lazy_magpie.change.archives.contents import (
-    Archive,
-    Member,
-    Packed,
-    SevenArchive,
-    check_members,
-    is_seven,
-    open_archive,
-    open_member,
-)
+from lazy_magpie.change.archives.contents import check_members, open_archive
+from lazy_magpie.change.archives.packed import Member, Packed
 from lazy_magpie.change.failpoints import failpoint
 from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.run_context import DamagedArchive, Skip
-from lazy_magpie.paths import above, join, parent, written
-from lazy_magpie.streams import chunks, crc_of, hold_the_same
+from lazy_magpie.paths import join, parent, written
+from lazy_magpie.streams import chunks, hold_the_same
 
-_STAGE = ".seven"
+_STAGE = ".unpacking"
 
 
 class Part(NamedTuple):
@@ -35,21 +29,28 @@ class Part(NamedTuple):
 
 
 def unpack(disk: Filesystem, parts: Sequence[Part], folder: str) -> None:
-    """Unpack archives into the new `folder`, everything synced. Raises Skip, with the reason, before it is made."""
+    """Unpack archives into the new `folder`, everything synced. Raises Skip, with the reason.
+
+    What lists its members is looked at whole before anything is made; a tar is read once, each member looked at before
+    it is written.
+    """
     folders: set[str] = set()
     for part in parts:
-        with open_archive(disk, part.archive) as archive:
-            packed = archive.packed
-            members = _all_placed(archive, part.layout)
+        with open_archive(disk, part.archive) as packed:
+            placed = _all_placed(packed, part.layout)
+            members: Iterable[tuple[Member, str]] = list(placed) if packed.indexed else placed
             if not folders:
                 disk.make_folder(folder)
                 folders.add(folder)
+            if not packed.by_one:
+                whole = list(members)
+                _extract(disk, packed, [(m, join(folder, path)) for m, path in whole if m.size >= 0], folder)
+                members = [(m, path) for m, path in whole if m.size < 0]
+                for _, path in whole:
+                    _make_folders(disk, folder, parent(path), folders)
+                _put_in_place(disk, [(m, join(folder, path)) for m, path in whole if m.size >= 0], folder)
             for member, path in members:
                 _make_folders(disk, folder, path if member.size < 0 else parent(path), folders)
-            if is_seven(packed):
-                _extract(disk, packed, [(m, join(folder, path)) for m, path in members if m.size >= 0], folder)
-                continue
-            for member, path in members:
                 if member.size >= 0:
                     _write(disk, packed, member, join(folder, path))
                     failpoint("unpack-member")
@@ -57,13 +58,14 @@ def unpack(disk: Filesystem, parts: Sequence[Part], folder: str) -> None:
         disk.sync_folder(made)
 
 
-def _all_placed(archive: Archive, layout: Mapping[str, str] | None) -> list[tuple[Member, str]]:
-    """Return members with where they go. Raises Skip where one that has a place is not there."""
-    placed = list(_placed(check_members(archive), layout))
-    if layout is not None and len(placed) < len(layout):
-        missing = layout.keys() - {member.path for member, _ in placed}
-        raise Skip(f"it no longer holds “{written(min(missing))}”")
-    return placed
+def _all_placed(packed: Packed, layout: Mapping[str, str] | None) -> Iterator[tuple[Member, str]]:
+    """Yield members with where they go. Raises Skip at the end where one that has a place was not there."""
+    found = set()
+    for member, path in _placed(check_members(packed), layout):
+        found.add(member.path)
+        yield member, path
+    if layout is not None and len(found) < len(layout):
+        raise Skip(f"it no longer holds “{written(min(layout.keys() - found))}”")
 
 
 def _placed(members: Iterator[Member], layout: Mapping[str, str] | None) -> Iterator[tuple[Member, str]]:
@@ -79,8 +81,8 @@ def holds(disk: Filesystem, parts: Sequence[Part], folder: str) -> bool:
     """Say whether `folder` holds every member of the archives with its size."""
     for part in parts:
         try:
-            with open_archive(disk, part.archive) as archive:
-                placed = _all_placed(archive, part.layout)
+            with open_archive(disk, part.archive) as packed:
+                placed = list(_all_placed(packed, part.layout))
         except (Skip, OSError):
             return False
         for member, path in placed:
@@ -106,58 +108,55 @@ def is_in_folder(disk: Filesystem, archive: str, folder: str, layout: Mapping[st
             status = disk.status(path)
             if status is None or status.is_folder != (member.size < 0):
                 return False
-            if member.size >= 0 and not _is_same(disk, whole.packed, member, path):
-                return False
+            if member.size >= 0:
+                with disk.open_old(path) as file:
+                    if not whole.is_same(member, file):
+                        return False
     return True
-
-
-def _is_same(disk: Filesystem, packed: Packed, member: Member, path: str) -> bool:
-    with disk.open_old(path) as file:
-        if is_seven(packed):
-            return member.crc is not None and crc_of(file) == member.crc
-        with open_member(packed, member) as source:
-            return hold_the_same(source, file)
 
 
 def is_in_archive(disk: Filesystem, archive: str, other: str) -> bool:
     """Say whether `other` holds all that `archive` holds, whatever its order. Raises Skip for a damaged one."""
-    with open_archive(disk, archive) as one, open_archive(disk, other) as another:
-        packed, around = one.packed, another.packed
-        there = {member.path: member for member in check_members(another)}
-        for member in check_members(one):
+    with open_archive(disk, archive) as packed, open_archive(disk, other) as around:
+        there = {member.path: member for member in check_members(around)}
+        for member in check_members(packed):
             if member.size < 0:
                 continue
             twin = there.get(member.path)
             if twin is None or twin.size != member.size:
                 return False
-            if is_seven(packed) or is_seven(around):
+            if not packed.by_one or not around.by_one:
                 if member.crc is None or member.crc != twin.crc:
                     return False
                 continue
-            with open_member(packed, member) as source, open_member(around, twin) as file:
+            with packed.open(member) as source, around.open(twin) as file:
                 if not hold_the_same(source, file):
                     return False
     return True
 
 
-def _extract(disk: Filesystem, packed: SevenArchive, targets: Sequence[tuple[Member, str]], folder: str) -> None:
-    """Unpack members of a 7z: the package writes them into a folder beside, from which each is put into its place."""
+def _extract(disk: Filesystem, packed: Packed, targets: Sequence[tuple[Member, str]], folder: str) -> None:
+    """Unpack members at once into a folder beside, from which each is put into its place."""
     stage = join(folder, _STAGE)
     disk.make_folder(stage)
-    packed.extract(path=disk.path(stage), targets=[str(member.key) for member, _ in targets])
-    for member, target in targets:
-        made = join(stage, member.path)
-        status = disk.status(made)
+    packed.extract([member for member, _ in targets], disk.path(stage))
+    for member, _ in targets:
+        status = disk.status(join(stage, member.path))
         if status is None or status.is_link or status.is_folder or status.size != member.size:
             raise DamagedArchive(f"its member “{written(member.path)}” is damaged or cut off")
+
+
+def _put_in_place(disk: Filesystem, targets: Sequence[tuple[Member, str]], folder: str) -> None:
+    """Give what was unpacked at once its places; what nobody wanted goes."""
+    stage = join(folder, _STAGE)
+    for member, target in targets:
+        made = join(stage, member.path)
         with disk.open_old(made) as file:
             disk.sync_file(file)
         disk.rename(made, target)
         disk.set_mode(target, 0o644)
         failpoint("unpack-member")
-    for left in sorted({join(stage, at) for member, _ in targets for at in above(member.path)}, reverse=True):
-        disk.drop_folder(left)
-    disk.drop_folder(stage)
+    shutil.rmtree(os.path.join(disk.root, stage))
 
 
 def _make_folders(disk: Filesystem, top: str, path: str, made: set[str]) -> None:
@@ -171,7 +170,7 @@ def _make_folders(disk: Filesystem, top: str, path: str, made: set[str]) -> None
 
 def _write(disk: Filesystem, packed: Packed, member: Member, target: str) -> None:
     left = member.size
-    with open_member(packed, member) as source, disk.open_new(target) as file:
+    with packed.open(member) as source, disk.open_new(target) as file:
         for chunk in chunks(source):
             left -= len(chunk)
             if left < 0:

@@ -10,7 +10,7 @@ from typing import Any
 from lazy_magpie.config.config_text import ConfigText
 from lazy_magpie.suggest import nearest
 
-KEYS = {"from": list, "take": str, "archives": str, "aside": str, "tag": str}
+KEYS = {"from": list, "take": str, "archives": str, "aside": str, "tag": str, "passwords": str}
 NAMED = False
 
 
@@ -20,7 +20,8 @@ class IntakeConfig:
 
     `archives` says where an archive goes that was unpacked: "beside" what came out of it, "aside" into the folder
     `aside`, or "hold", into the holding area, once all of it was compared; "hold all" also holds one if files
-    of some system were left out. `tag` is put on what has come in.
+    of some system were left out. `tag` is put on what has come in. `passwords` is a file with
+    passwords of archives, "" for none.
     """
 
     sources: tuple[str, ...] = ()
@@ -28,6 +29,7 @@ class IntakeConfig:
     archives: str = "beside"
     aside: str = "Archives"
     tag: str = ""
+    passwords: str = ""
 
 
 _TAKES, _ARCHIVES = ("move", "copy"), ("beside", "aside", "hold", "hold all")
@@ -42,4 +44,5 @@ def read(table: Mapping[str, Any], source: ConfigText) -> IntakeConfig:
     aside = source.folder(("intake",), table.get("aside", "Archives"), "aside")
     sources = tuple(os.path.expanduser(path) for path in table.get("from", ()))
     take, archives = table.get("take", "move"), table.get("archives", "beside")
-    return IntakeConfig(sources, take, archives, aside, table.get("tag", ""))
+    passwords = os.path.expanduser(table.get("passwords", ""))
+    return IntakeConfig(sources, take, archives, aside, table.get("tag", ""), passwords)

@@ -1,0 +1,211 @@
+"""Tar archives (POSIX.1), packed as a whole by gzip, bzip2, xz or Zstandard, and single files that are packed so."""
+
+from __future__ import annotations
+
+import io
+import tarfile
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from typing import IO, Any
+
+from lazy_magpie.change.archives.packed import Member
+from lazy_magpie.change.run_context import DamagedArchive, Skip
+from lazy_magpie.paths import name_of, split_ending, written
+from lazy_magpie.streams import CHUNK, hold_the_same
+
+_LONGEST_HEADER = 1 << 20
+"""Bytes that the name of a member, or its other attributes, may take in a tar (pax, POSIX.1-2001)."""
+
+
+def _gzip(file: IO[bytes]) -> IO[bytes]:
+    import gzip
+
+    return gzip.GzipFile(fileobj=file)  # type: ignore[return-value]
+
+
+def _bzip2(file: IO[bytes]) -> IO[bytes]:
+    import bz2
+
+    return bz2.BZ2File(file)
+
+
+def _xz(file: IO[bytes]) -> IO[bytes]:
+    import lzma
+
+    return lzma.LZMAFile(file)
+
+
+def _zstandard(file: IO[bytes]) -> IO[bytes]:
+    import zstandard
+
+    def again() -> IO[bytes]:
+        file.seek(0)
+        return zstandard.ZstdDecompressor(max_window_size=1 << 31).stream_reader(file, read_across_frames=True)
+
+    return io.BufferedReader(_Forward(again), CHUNK)
+
+
+STREAMS: Sequence[tuple[bytes, Callable[[IO[bytes]], IO[bytes]]]] = (
+    (b"\x1f\x8b", _gzip),  # RFC 1952
+    (b"BZh", _bzip2),
+    (b"\xfd7zXZ\x00", _xz),
+    (b"\x28\xb5\x2f\xfd", _zstandard),  # RFC 8878
+)
+"""What a packed stream begins with, and what reads it."""
+
+
+class _Forward(io.RawIOBase):
+    """A stream that is read forwards; a seek backwards begins it anew, unless it goes back only a little."""
+
+    def __init__(self, again: Callable[[], IO[bytes]]) -> None:
+        self._again = again
+        self._stream = again()
+        self._last = b""
+        self._end = self._at = 0
+
+    def readable(self) -> bool:
+        """It can be read."""
+        return True
+
+    def seekable(self) -> bool:
+        """It can be read from anywhere, at a price."""
+        return True
+
+    def seek(self, offset: int, whence: int = io.SEEK_SET) -> int:
+        """Go to a place."""
+        if whence == io.SEEK_END:
+            while self._more():
+                pass
+            wanted = self._end + offset
+        else:
+            wanted = offset + (self._at if whence == io.SEEK_CUR else 0)
+        if wanted < self._end - len(self._last):
+            self._stream, self._last, self._end = self._again(), b"", 0
+        while wanted > self._end and self._more():
+            pass
+        self._at = min(wanted, self._end)
+        return self._at
+
+    def _more(self) -> bool:
+        """Read the next piece; False at the end."""
+        chunk = self._stream.read(CHUNK)
+        if chunk:
+            self._last = chunk
+            self._end += len(chunk)
+        return bool(chunk)
+
+    def readinto(self, buffer: Any) -> int:
+        """Read what comes next."""
+        if self._at == self._end and not self._more():
+            return 0
+        start = self._at - (self._end - len(self._last))
+        piece = self._last[start : start + len(buffer)]
+        buffer[: len(piece)] = piece
+        self._at += len(piece)
+        return len(piece)
+
+
+def unpacked_stream(file: IO[bytes], head: bytes) -> IO[bytes] | None:
+    """Return what a packed stream holds, None where it is none."""
+    read = next((read for magic, read in STREAMS if head.startswith(magic)), None)
+    return read(file) if read else None
+
+
+class _Header(tarfile.TarInfo):
+    """A header of a tar that takes no more memory than a name needs, however long it says that its own texts are."""
+
+    def _proc_member(self, tarfile: tarfile.TarFile) -> tarfile.TarInfo:
+        long_texts = (b"L", b"K", b"x", b"X", b"g")
+        if self.type in long_texts and self.size > _LONGEST_HEADER:
+            raise Skip("the archive has a header that is far too long, as a trap would")
+        return super()._proc_member(tarfile)  # type: ignore[misc, no-any-return]
+
+
+class TarPacked:
+    """An open tar."""
+
+    by_one = True
+    indexed = False
+
+    def __init__(self, packed: tarfile.TarFile, size: int) -> None:
+        self._packed, self.size = packed, size
+
+    def members(self) -> Iterator[Member]:
+        """Yield its members."""
+        packed = self._packed
+        for entry in packed:
+            if not (entry.isfile() or entry.isdir()):
+                raise Skip(f"its member “{written(entry.name)}” is a link or a device")
+            name = entry.name.removeprefix("./").rstrip("/")
+            if name not in ("", "."):
+                yield Member(name, -1 if entry.isdir() else entry.size, entry)
+        if packed.fileobj is not None and packed.fileobj.tell() <= packed.offset:
+            raise DamagedArchive("the archive has no end: it is damaged, or its download has not ended")
+
+    def open(self, member: Member) -> IO[bytes]:
+        """Open a member."""
+        source = self._packed.extractfile(member.key)
+        assert source is not None
+        return source
+
+    def extract(self, members: Sequence[Member], stage: str) -> None:
+        """Members are opened one by one."""
+        raise NotImplementedError
+
+    def is_same(self, member: Member, file: IO[bytes]) -> bool:
+        """Compare byte for byte."""
+        with self.open(member) as source:
+            return hold_the_same(source, file)
+
+
+class SinglePacked:
+    """One file, packed by itself; `most` is how many bytes it may come to."""
+
+    by_one = True
+    indexed = False
+
+    def __init__(self, stream: IO[bytes], size: int, name: str, most: int) -> None:
+        self._stream, self.size, self._name, self._most = stream, size, name, most
+
+    def members(self) -> Iterator[Member]:
+        """Yield the file: it is read once, to know how long it is and that it is whole."""
+        length = self._stream.seek(0)
+        while chunk := self._stream.read(CHUNK):
+            length += len(chunk)
+            if length > self._most:
+                raise Skip("the archive unpacks to far more than its own size, as a trap would")
+        stem, ending = split_ending(name_of(self._name))
+        yield Member(stem if ending else f"{stem}.unpacked", length, None)
+
+    def open(self, member: Member) -> IO[bytes]:
+        """Open the file."""
+        self._stream.seek(0)
+        return self._stream
+
+    def extract(self, members: Sequence[Member], stage: str) -> None:
+        """The file is opened."""
+        raise NotImplementedError
+
+    def is_same(self, member: Member, file: IO[bytes]) -> bool:
+        """Compare byte for byte."""
+        return hold_the_same(self.open(member), file)
+
+
+@contextmanager
+def open_stream(file: IO[bytes], head: bytes, size: int, archive: str, most: int) -> Iterator[TarPacked | SinglePacked]:
+    """Open a tar, packed or not, or a single packed file. Raises DamagedArchive for what is neither."""
+    stream = unpacked_stream(file, head)
+    try:
+        with tarfile.open(fileobj=stream or file, mode="r:", tarinfo=_Header) as packed:
+            yield TarPacked(packed, size)
+            return
+    except tarfile.ReadError as error:
+        if stream is None or is_called_tar(archive):
+            raise DamagedArchive("the archive is damaged or of a kind that can't be read") from error
+    yield SinglePacked(stream, size, archive, most)
+
+
+def is_called_tar(name: str) -> bool:
+    """Say whether a name promises a packed tar."""
+    stem, ending = split_ending(name_of(name).lower())
+    return ending in (".tgz", ".tbz2", ".txz", ".tzst", ".tar") or stem.endswith(".tar")
