@@ -173,7 +173,7 @@ def test_what_people_try_is_answered_with_the_right_command() -> None:
         ("search", "find"),
         ("dedupe", "copies"),
         ("organize", "tidy"),
-        ("remove", "copies"),
+        ("remove", "hold"),
     ):
         answer = program(word)
         assert answer.code == 2 and f"“magpie {command}" in answer.err

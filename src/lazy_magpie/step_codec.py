@@ -14,6 +14,9 @@ from lazy_magpie.model import Answer, FileStamp, FolderAttributes, Kind, PathSta
 from lazy_magpie.model.steps import (
     Alike,
     ArchivePart,
+    Convert,
+    Converted,
+    Converter,
     Copy,
     DropFolder,
     DropLink,
@@ -22,8 +25,11 @@ from lazy_magpie.model.steps import (
     FreePlace,
     Hardlink,
     Hold,
+    InArchive,
     MakeFolder,
     Move,
+    Pack,
+    PackMember,
     Proof,
     Repacked,
     Replace,
@@ -212,6 +218,10 @@ def _encode_proof(proof: Proof) -> Details:
             return {"unpacked": written(folder), **more}
         case Repacked(archive):
             return {"repacked": written(archive)}
+        case InArchive(archive, member):
+            return {"in_archive": written(archive), "member": written(member)}
+        case Converted(path):
+            return {"converted": written(path)}
 
 
 def _decode_proof(proof: Mapping[str, Any]) -> Proof:
@@ -222,6 +232,10 @@ def _decode_proof(proof: Mapping[str, Any]) -> Proof:
     if "unpacked" in proof:
         layout = proof.get("layout")
         return Unpacked(read_back(proof["unpacked"]), None if layout is None else _decode_layout(layout))
+    if "in_archive" in proof:
+        return InArchive(read_back(proof["in_archive"]), read_back(proof["member"]))
+    if "converted" in proof:
+        return Converted(read_back(proof["converted"]))
     return Repacked(read_back(proof["repacked"]))
 
 
@@ -236,6 +250,25 @@ def _first_proofs(details: Mapping[str, Any]) -> Iterator[Proof]:
         yield Unpacked(folder, None if layout is None else _decode_layout(layout))
     if archive := details.get("repacked"):
         yield Repacked(archive)
+
+
+def _encode_member(member: PackMember) -> list[object]:
+    return [written(member.name), written(member.path), list(member.stamp) if member.stamp else None]
+
+
+def _decode_member(row: Any) -> PackMember:
+    name, path, stamp = row
+    return PackMember(read_back(name), read_back(path), stamp_from(stamp))
+
+
+def _encode_converter(by: Converter) -> Details:
+    ways = {"command": list(by.command), "back": list(by.back), "check": list(by.check)}
+    return {"name": by.name, "seconds": by.seconds, **{key: words for key, words in ways.items() if words}}
+
+
+def _decode_converter(record: Mapping[str, Any]) -> Converter:
+    ways = {key: tuple(record.get(key, ())) for key in ("command", "back", "check")}
+    return Converter(record["name"], **ways, seconds=int(record["seconds"]))
 
 
 # --- steps, a function each way ---------------------------------------------------------------------------------------
@@ -360,6 +393,8 @@ _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
     Settle: lambda step: {"old": encode_answer(step.old), "new": encode_answer(step.new)},
     SettleFolder: lambda step: {"root": step.root, "old_role": step.old, "new_role": step.new},
     FreePlace: lambda step: {"kept_by_hand": step.kept},
+    Pack: lambda step: {"members": [_encode_member(one) for one in step.members], "store": step.store},
+    Convert: lambda step: {"inputs": _encode_seen(step.inputs), "by": _encode_converter(step.by)},
     Restore: _encode_restore,
 }
 _DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Details]]] = {
@@ -382,6 +417,14 @@ _DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Det
     StepKind.TAG: _decode_tag,
     StepKind.SETTLE: _decode_settle,
     StepKind.RESTORE: _decode_restore,
+    StepKind.PACK: lambda details: (
+        Pack,
+        {"members": tuple(map(_decode_member, details["members"])), "store": bool(details["store"])},
+    ),
+    StepKind.CONVERT: lambda details: (
+        Convert,
+        {"inputs": _decode_seen(details["inputs"]), "by": _decode_converter(details["by"])},
+    ),
 }
 _PLAIN: Mapping[StepKind, type[Step]] = {
     StepKind.MOVE: Move,

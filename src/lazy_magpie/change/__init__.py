@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from lazy_magpie.change.archives.contents import contents, head_of, plain_contents
 from lazy_magpie.change.archives.zip_directory import Listed
+from lazy_magpie.change.archives.zip_writer import is_written_so
 from lazy_magpie.change.engine import JournalStore, Outcome, Relocation, RunControl
 from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.filesystem.rename import rename_no_replace
@@ -47,6 +48,7 @@ __all__ = [
     "held_things",
     "history",
     "is_held",
+    "is_written_so",
     "locked",
     "moves_in_effect",
     "of_item",

@@ -9,9 +9,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import DropFolder, DropLink, MakeFolder, Restore
+from lazy_magpie.model.steps import Convert, DropFolder, DropLink, MakeFolder, Pack, Restore
 from lazy_magpie.paths import above, parent
 
+MOST_CONVERTED = 16
+"""So many conversions are announced at once: each may take long, and only what is noted is not done again."""
 _FOLDER_WORK = (MakeFolder, DropFolder, DropLink)
 
 
@@ -20,6 +22,10 @@ def names_of(step: Step) -> list[str]:
     names = [name for name in (step.source, step.target) if name]
     if isinstance(step, Restore):
         names += [name for name in (step.instead, step.to) if name]
+    elif isinstance(step, Pack):
+        names += [member.path for member in step.members if member.path]
+    elif isinstance(step, Convert):
+        names += [one.path for one in step.inputs]
     return names
 
 
@@ -29,7 +35,8 @@ def batches(steps: Sequence[Step], most: int) -> Iterator[Sequence[Step]]:
     start = 0
     for at, step in enumerate(steps):
         names = names_of(step)
-        if at - start >= most or batch.meets(step, names):
+        full = at - start >= (MOST_CONVERTED if isinstance(step, Convert) else most)
+        if full or batch.meets(step, names):
             yield steps[start:at]
             start = at
             batch = _Batch()

@@ -295,6 +295,10 @@ def _add_was(record: Record, run: Run) -> None:
     run.was[record["k"]] = record["raw"]
 
 
+def _add_placing(record: Record, run: Run) -> None:
+    run.placing[int(record["k"])] = decode_result(record)
+
+
 def _add_kept(record: Record, run: Run) -> None:
     run.kept.append((read_back(record["from"]), read_back(record["at"])))
 
@@ -320,6 +324,7 @@ _ADD: Mapping[str, Callable[[Record, Run], None]] = {
     "claim": _add_claim,
     "was": _add_was,
     "kept": _add_kept,
+    "placing": _add_placing,
     "did": _add_did,
     "end": _add_end,
 }

@@ -13,6 +13,7 @@ from typing import NamedTuple
 
 from lazy_magpie import __version__
 from lazy_magpie.change import journal
+from lazy_magpie.change.actions import convert
 from lazy_magpie.change.actions.registry import action_for
 from lazy_magpie.change.batches import batches, names_of
 from lazy_magpie.change.codec import (
@@ -34,11 +35,13 @@ from lazy_magpie.change.state_folders import STATE_DIR, WORK
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.model import FolderAttributes, Step
 from lazy_magpie.model.steps import (
+    Convert,
     Copy,
     DropFolder,
     Hardlink,
     Hold,
     Move,
+    Pack,
     Replace,
     Restore,
     RewriteKeywords,
@@ -56,7 +59,7 @@ from lazy_magpie.paths import join, parent, written
 BATCH = 512
 """The most steps between two syncs."""
 _NOTES = (SetTags, SetField, Settle, SettleFolder)
-_MAKING = (Write, Replace, RewriteText, RewriteKeywords, Copy, Unpack)
+_MAKING = (Write, Replace, RewriteText, RewriteKeywords, Copy, Unpack, Pack, Convert)
 _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 """Errors after which no further step can succeed either."""
 
@@ -166,7 +169,13 @@ def run_steps(
         writer = Writer(store.disk, store.journal(change))
         try:
             context = RunContext(
-                store.disk, change, run.number, *_folders(store.disk, steps), planned=run.drives, note=writer.note
+                store.disk,
+                change,
+                run.number,
+                *_folders(store.disk, steps),
+                planned=run.drives,
+                note=writer.note,
+                stop=control.stop,
             )
             writer.write(run_record(run.kind, now(), context.areas.drives))
             for step in steps:
@@ -197,6 +206,7 @@ def _batches(context: RunContext, writer: Writer, steps: Sequence[Step], outcome
         failpoint("batch-announced")
         done: list[tuple[int, StepResult]] = []
         stopped = False
+        convert.start(context, batch)
         for step in batch:
             stopped = control.stop() or bool(outcome.why_stopped)
             if stopped:
@@ -204,6 +214,8 @@ def _batches(context: RunContext, writer: Writer, steps: Sequence[Step], outcome
             if (result := _do_step(context, step, outcome, lost)) is not None:
                 done.append((step.number, result))
             failpoint("step-done")
+            if isinstance(step, Convert):  # which takes long
+                control.progress(outcome.done + len(outcome.skipped) + len(outcome.failed))
         context.sync()
         failpoint("batch-done")
         if outcome.stuck:  # the batch stays open: recovery looks at each of its steps

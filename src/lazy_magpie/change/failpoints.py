@@ -29,6 +29,8 @@ POINTS = (
     "restore-away",
     "restore-returned",
     "unpack-member",
+    "pack-written",
+    "convert-made",
     "recovery-begun",
     "recovery-step",
 )

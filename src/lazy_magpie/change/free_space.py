@@ -8,7 +8,7 @@ from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.formatting import size_text
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import Copy, Move, Unpack
+from lazy_magpie.model.steps import Convert, Copy, Move, Pack, Unpack
 from lazy_magpie.paths import join, parent, written
 
 _SPARE = 1 << 20
@@ -28,9 +28,9 @@ def check_free_space(disk: Filesystem, steps: Sequence[Step]) -> None:
             drive = devices.of(step.target)
             needed[drive] = needed.get(drive, 0) + size_of(disk, step.source)
             places.setdefault(drive, devices.nearest(parent(step.target)))
-        elif isinstance(step, Unpack):
+        elif isinstance(step, Unpack | Pack | Convert):
             drive = devices.of(step.target)
-            needed[drive] = needed.get(drive, 0) + step.bytes
+            needed[drive] = needed.get(drive, 0) + _made_size(step)
             places.setdefault(drive, devices.nearest(parent(step.target)))
     for drive, size in needed.items():
         free = disk.free(places[drive])
@@ -40,6 +40,14 @@ def check_free_space(disk: Filesystem, steps: Sequence[Step]) -> None:
                 f"{size_text(size)} to it: {size_text(size + _SPARE - free)} are missing. Make room, or apply a part "
                 "of the plan with --only. Nothing was changed."
             )
+
+
+def _made_size(step: Unpack | Pack | Convert) -> int:
+    """Return how many bytes a step may make: what it unpacks to, or as many as it is made from."""
+    if isinstance(step, Unpack):
+        return step.bytes
+    stamps = [one.stamp for one in (step.members if isinstance(step, Pack) else step.inputs)]
+    return sum(stamp.size for stamp in stamps or [step.stamp] if stamp)
 
 
 class _Devices:

@@ -77,7 +77,7 @@ class Run:
 
     `kind` is apply, undo or redo, "" where the record that says it is damaged. `done` maps a step's number to its
     result, `begun` are the numbers of the open batch. `kept` is what recovery brought into the holding area: where it
-    came from, and where it is.
+    came from, and where it is; `placing` what steps had made before it got its name.
     """
 
     kind: str
@@ -90,6 +90,7 @@ class Run:
     claims: dict[str, Claim] = field(default_factory=dict)
     was: dict[int, str | None] = field(default_factory=dict)
     kept: list[tuple[str, str]] = field(default_factory=list)
+    placing: dict[int, StepResult] = field(default_factory=dict)
     ready: bool = False
     done: dict[int, StepResult] = field(default_factory=dict)
     begun: set[int] = field(default_factory=set)

@@ -84,7 +84,16 @@ def recover_change(store: JournalStore, number: int, state: JournalState) -> Rec
     run = state.runs[-1]
     writer = Writer(store.disk, store.journal(number))
     context = RunContext(
-        store.disk, number, len(state.runs), run.folders, run.attributes, run.drives, run.claims, run.was, writer.note
+        store.disk,
+        number,
+        len(state.runs),
+        run.folders,
+        run.attributes,
+        run.drives,
+        run.claims,
+        run.was,
+        writer.note,
+        run.placing,
     )
     outcome = Outcome(number, done=len(run.done))
     failpoint("recovery-begun")

@@ -6,12 +6,13 @@ import datetime
 import errno
 import time
 from collections.abc import Callable, Mapping
+from concurrent.futures import Future
 from dataclasses import dataclass, field
 
 from lazy_magpie.change.batches import names_of
 from lazy_magpie.change.codec import Record, claim_record, kept_record
 from lazy_magpie.change.filesystem.access import Filesystem
-from lazy_magpie.change.journal_state import Claim
+from lazy_magpie.change.journal_state import Claim, StepResult
 from lazy_magpie.change.state_folders import HELD, STATE_DIR, WORK, StateFolders, make_folders
 from lazy_magpie.collection import MANIFEST_NAME
 from lazy_magpie.model import FileStamp, FileStatus, FolderAttributes, Step
@@ -46,7 +47,8 @@ class RunContext:
     `folders` and `attributes` say how the folders looked before that it touches, and that it drops; `planned` are the
     drives that were mounted inside the root when its plan was made ({folder: id}; None: not known), `claims` the empty
     files by which names were claimed and `was` the tags that files carried before, as the journal has them; `note`
-    writes into it.
+    writes into it. `placing` is what steps had made when a crash came. `stop` says that a person wants to stop, `begun`
+    are the conversions that run already.
     """
 
     disk: Filesystem
@@ -58,6 +60,9 @@ class RunContext:
     claims: Mapping[str, Claim] = field(default_factory=dict)
     was: Mapping[int, str | None] = field(default_factory=dict)
     note: Callable[[Record], None] = _silent
+    placing: Mapping[int, StepResult] = field(default_factory=dict)
+    stop: Callable[[], bool] = lambda: False
+    begun: dict[int, Future[str]] = field(default_factory=dict)
     touched: set[str] = field(default_factory=set)
     inside: set[str] = field(default_factory=set)
 
@@ -245,6 +250,11 @@ class RunContext:
         """Say whether something is at `path`, and still what was seen."""
         status = self.disk.status(path)
         return status is not None and self.matches(status, stamp)
+
+    def was_placed(self, step: Step) -> StepResult | None:
+        """Return what a step had made before a crash, where that has its name now; None where it has not."""
+        made = self.placing.get(step.number)
+        return made if made and made.made and self.is_there(step.target, made.made) else None
 
     def checked(self, path: str, stamp: FileStamp | None) -> FileStatus:
         """Return what is at `path`, if it is still what the plan saw. Raises Skip where it is not."""

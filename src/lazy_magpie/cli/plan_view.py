@@ -11,7 +11,25 @@ from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Conflict, Plan, Step, StepKind, Unmoved
-from lazy_magpie.model.steps import DropFolder, MakeFolder, RewriteText, Softlink, Unpack, Write
+from lazy_magpie.model.steps import (
+    Convert,
+    DropFolder,
+    Hold,
+    MakeFolder,
+    Pack,
+    RewriteText,
+    Softlink,
+    Unpack,
+    Write,
+)
+    DropFolder,
+    Hold,
+    MakeFolder,
+    RewriteText,
+    Softlink,
+    Unpack,
+    Write,
+)
 from lazy_magpie.paths import join, name_of, parent, written
 
 _WHOLE = 60
@@ -23,10 +41,13 @@ _WORDS = {
     StepKind.SOFTLINK: "linked by a symbolic link",
     StepKind.COPY: "copied",
     StepKind.UNPACK: "unpacked",
+    StepKind.PACK: "packed",
+    StepKind.CONVERT: "converted",
     StepKind.WRITE: "written",
     StepKind.DROP: "links taken out",
     StepKind.REPLACE: "rewritten",
 }
+_NOTHING = dict.fromkeys(("rename", "hold", "new", "pack", "unpack", "convert"), "nothing to do")
 _WHERE = {StepKind.HOLD: "the holding area", StepKind.DROP: "taken out"}
 
 
@@ -39,7 +60,7 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
     has_folders = any(step.stamp is not None and step.stamp.is_folder for step in moves)
     what = "step" if not are_moves else "move" if has_folders else "file"
     all_of = f" ({count_text(len(plan.steps), 'step')})" if len(plan.steps) > len(moves) else ""
-    empty = "folders to make" if plan.steps else "nothing to move"
+    empty = "folders to make" if plan.steps else _NOTHING.get(plan.command, "nothing to move")
     head = f"{number}{count_text(len(moves), what)} in {count_text(len(groups), 'group')}{all_of}"
     terminal.say(terminal.styled(head if moves else f"{number}{empty}", "head"))
     if not group:
@@ -105,7 +126,11 @@ def _because(terminal: Terminal, step: Step, common: str) -> str:
 
 
 def _show_steps(terminal: Terminal, steps: Sequence[Step], common: str, *, whole: bool) -> None:
+    makers = {step.bundle for step in steps if isinstance(step, Unpack | Pack | Convert)} - {0}
+    replaced = [step for step in steps if isinstance(step, Hold) and step.bundle in makers]
     for step in steps:
+        if isinstance(step, Hold) and step.bundle in makers:
+            continue
         if isinstance(step, RewriteText):
             terminal.say(f"  {written(step.target)}{_because(terminal, step, common)}")
             continue
@@ -113,6 +138,9 @@ def _show_steps(terminal: Terminal, steps: Sequence[Step], common: str, *, whole
         target = _WHERE.get(step.kind) or written(step.target)
         terminal.say(f"    → {terminal.styled(target, 'new')}{_because(terminal, step, common)}")
         _show_unpacked(terminal, step, whole=whole)
+    for why, ones in groupby(replaced, key=lambda step: step.why):
+        count = count_text(len(list(ones)), "original")
+        terminal.say(f"  {count} → {terminal.styled('the holding area', 'new')}  {terminal.styled(f'({why})', 'dim')}")
 
 
 def _folders_of(step: Step) -> tuple[tuple[str, str], bool]:

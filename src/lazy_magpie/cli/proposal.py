@@ -63,7 +63,7 @@ def propose(
         return max(apply_plan(collection, catalogue, plan, terminal), NEEDS_YOU if plan.conflicts else 0)
     if terminal.as_json:
         terminal.json(plan_shape(plan))
-    elif plan.steps or plan.conflicts or plan.unmoved:
+    elif plan.steps or plan.conflicts or plan.unmoved or plan.passed:
         with terminal.paged():
             show_plan(terminal, plan, whole=args.whole)
     if plan.steps:

@@ -12,6 +12,7 @@ from lazy_magpie.config.check import check_sections
 from lazy_magpie.config.config_text import ConfigText
 from lazy_magpie.config.sections import (
     collection,
+    convert,
     copies,
     intake,
     maker,
@@ -25,6 +26,7 @@ from lazy_magpie.config.sections import (
     words,
 )
 from lazy_magpie.config.sections import field as custom_field
+from lazy_magpie.config.sections.convert import ConvertConfig
 from lazy_magpie.config.sections.intake import IntakeConfig
 from lazy_magpie.config.sections.new import NewFolder
 from lazy_magpie.config.sections.root import Root
@@ -36,7 +38,18 @@ from lazy_magpie.naming import Naming, conventions
 from lazy_magpie.naming.levels import fronts, without_own
 from lazy_magpie.paths import CONFIG_NAME, above, is_below, join, same_name
 
-__all__ = ["FILE_NAME", "WITHOUT", "Config", "IntakeConfig", "NewFolder", "Root", "Shelf", "load", "parse"]
+__all__ = [
+    "FILE_NAME",
+    "WITHOUT",
+    "Config",
+    "ConvertConfig",
+    "IntakeConfig",
+    "NewFolder",
+    "Root",
+    "Shelf",
+    "load",
+    "parse",
+]
 
 FILE_NAME = CONFIG_NAME
 _FROM_NAMES = (Kind.MOVIE, Kind.EPISODE, Kind.PICTURE, Kind.DOCUMENT)
@@ -53,7 +66,7 @@ class Config:
     `makers` are known makers, each with the other spellings of the name. `files_unplayable` says that films and songs
     are filed that are empty, cut off, or can't be read. `title_language` is the language whose title is taken where a
     list has several, "" for the one that it puts first. `words` are a person's own, by concept or role of folders;
-    `new` are the kinds of folders for work to come.
+    `new` are the kinds of folders for work to come, `convert` the outside programs that turn files into others.
     """
 
     name: str = ""
@@ -75,6 +88,7 @@ class Config:
     title_language: str = ""
     words: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     new: Mapping[str, NewFolder] = field(default_factory=dict)
+    convert: Mapping[str, ConvertConfig] = field(default_factory=dict)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -147,5 +161,6 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         files_unplayable=head.files_unplayable,
         title_language=titles.read(tables.get("titles", {}), written),
         words=words.read(tables.get("words", {})),
+        convert=convert.read(tables.get("convert", {}), written),
         new=new.read(tables.get("new", {}), written, frozenset(fields)),
     )

@@ -8,6 +8,7 @@ from types import ModuleType
 from lazy_magpie.config.config_text import ConfigText
 from lazy_magpie.config.sections import (
     collection,
+    convert,
     copies,
     field,
     intake,
@@ -37,6 +38,7 @@ SECTIONS: Mapping[str, ModuleType] = {
     "titles": titles,
     "words": words,
     "new": new,
+    "convert": convert,
 }
 _TYPE_WORDS = {
     str: "a text in quotes",

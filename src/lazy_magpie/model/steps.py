@@ -25,6 +25,8 @@ class StepKind(StrEnum):
     WRITE = "write"
     REPLACE = "replace"
     UNPACK = "unpack"
+    PACK = "pack"
+    CONVERT = "convert"
     HOLD = "hold"
     TAG = "tag"
     SETTLE = "settle"
@@ -237,7 +239,22 @@ class Repacked:
     archive: str
 
 
-Proof = SameBytes | Alike | Unpacked | Repacked
+@dataclass(frozen=True, slots=True)
+class InArchive:
+    """What is held is this member of an archive, byte for byte."""
+
+    archive: str
+    member: str
+
+
+@dataclass(frozen=True, slots=True)
+class Converted:
+    """What is held was turned into this file, which was proved when it was made."""
+
+    path: str
+
+
+Proof = SameBytes | Alike | Unpacked | Repacked | InArchive | Converted
 """What stays instead of something held: checked in the moment in which it goes."""
 
 
@@ -307,6 +324,52 @@ class FreePlace(Step):
 
     kind: ClassVar[StepKind] = StepKind.SETTLE
     kept: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class PackMember:
+    """A file to pack: its name in the archive, where it lies and how it looked; a name that ends in / is a folder."""
+
+    name: str
+    path: str = ""
+    stamp: FileStamp | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pack(Step):
+    """Packs `members`, or (none given) all that is in the archive at the source, into a new zip at the target.
+
+    It is written the same way every time: names in order, one time for all. With `store` nothing is compressed.
+    """
+
+    kind: ClassVar[StepKind] = StepKind.PACK
+    members: tuple[PackMember, ...] = ()
+    store: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Converter:
+    """An outside program that turns files into another: commands without a shell, each a list of words.
+
+    `{source}` stands for the file it is given, `{sources}` (a word of its own) for all, `{result}` for what it makes.
+    `back` turns the result into the source again, `check` reads it; either proves it, else nobody does. `seconds` is
+    how long one may take.
+    """
+
+    name: str
+    command: tuple[str, ...]
+    back: tuple[str, ...] = ()
+    check: tuple[str, ...] = ()
+    seconds: int = 4 * 3600
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Convert(Step):
+    """Turns the file at the source, with the others of `inputs`, into a new file at the target, and proves it."""
+
+    kind: ClassVar[StepKind] = StepKind.CONVERT
+    inputs: tuple[PathStamp, ...]
+    by: Converter
 
 
 _FILING = (Move, Copy, Unpack)

@@ -21,7 +21,7 @@ from dataclasses import replace
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.model import Plan, Step
-from lazy_magpie.model.steps import ArchivePart, Copy, Move, RewriteText, Unpack, renumbered
+from lazy_magpie.model.steps import ArchivePart, Convert, Copy, Move, RewriteText, Unpack, renumbered
 from lazy_magpie.paths import above, join, name_of, parent, same_name, split_ending
 from lazy_magpie.planners.disk_view import DiskView
 
@@ -55,7 +55,7 @@ ReadMember = Callable[[str, str, int], bytes | None]
 def with_references(catalogue: Catalogue, disk: DiskView, read_member: ReadMember, plan: Plan) -> Plan:
     """Return a plan with the steps by which texts follow what it moves, in place of those that it has for that."""
     steps = [step for step in plan.steps if not isinstance(step, RewriteText)]
-    if not any(isinstance(step, Move | Copy | Unpack) for step in steps):
+    if not any(isinstance(step, Move | Copy | Unpack | Convert) for step in steps):
         return plan
     packed = dict(_packed_texts(steps))
     loose = [path for path in catalogue.files.with_endings(_FORMS) if _is_text(path)]
@@ -140,7 +140,7 @@ class _Moves:
         self._movers: dict[str, Step] = {}
         self._archives = {part.archive for part in _parts(steps)}
         for step in steps:
-            if isinstance(step, Move | Copy):
+            if isinstance(step, Move | Copy | Convert):
                 self._put(step.source, step.target, step)
             elif isinstance(step, Unpack):
                 for part in step.parts:

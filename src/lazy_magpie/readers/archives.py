@@ -59,7 +59,7 @@ def _zip(path: str) -> Iterator[Member]:
 def _rar(path: str) -> Iterator[Member]:
     import rarfile
 
-    with rarfile.RarFile(path) as packed:
+    with suppress(rarfile.NeedFirstVolume), rarfile.RarFile(path) as packed:
         for info in packed.infolist():
             if not info.is_dir():
                 locked = bool(info.needs_password())

@@ -73,6 +73,15 @@ class Selection:
         homes = {home: item for item in reversed(list(self._ask(self.condition))) if (home := own_folder(item))}
         return self._movable(self._folder(home, homes[home]) for home in reversed(homes))
 
+    def packable(self) -> list[Chosen]:
+        """Return what is packed into one archive each: folders that were named, and the files of items."""
+        if self.paths is None:
+            return self.files()
+        found: list[Chosen] = []
+        for path in self.paths:
+            found += [self._folder(path)] if self._is_folder(path) else self._at_paths([path])
+        return self._movable(found)
+
     def things(self) -> list[Chosen]:
         """Return what was chosen as whole things: files with what is their own, and folders of which all was chosen.
 
@@ -80,13 +89,10 @@ class Selection:
         extras, a record, a show.
         """
         if self.paths is not None:
-            found: list[Chosen] = []
-            for path in self.paths:
-                found += [self._folder(path)] if self._is_folder(path) else self._at_paths([path])
-            return self._movable(found)
+            return self.packable()
+        found: list[Chosen] = []
         items = list(self._ask(self.condition))
         wholes = _WholeThings(self.catalogue, self.collection.config, {item.id for item in items})
-        found = []
         for item in items:
             home = "" if item.root else wholes.home_of(item)
             found += [self._folder(home, item)] if home else chosen_of(item)

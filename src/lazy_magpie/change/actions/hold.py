@@ -7,10 +7,11 @@ from collections.abc import Mapping
 from lazy_magpie.change import verified_copy
 from lazy_magpie.change.actions.base import Action, unchanged_file
 from lazy_magpie.change.archives import extract
+from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.journal_state import StepResult
 from lazy_magpie.change.run_context import RunContext, Skip
 from lazy_magpie.model import FileStamp, Step
-from lazy_magpie.model.steps import Alike, Hold, Move, Proof, Repacked, SameBytes, Unpacked
+from lazy_magpie.model.steps import Alike, Converted, Hold, InArchive, Move, Proof, Repacked, SameBytes, Unpacked
 from lazy_magpie.paths import written
 
 
@@ -37,6 +38,8 @@ def _proved(context: RunContext, step: Hold, proof: Proof) -> str:
     archive that holds all that is in an archive.
     """
     disk = context.disk
+    if isinstance(proof, InArchive | Converted | Repacked):
+        return _proved_packed(disk, step, proof)
     match proof:
         case SameBytes(keeper):
             if keeper == step.source or disk.status(keeper) is None:
@@ -51,6 +54,21 @@ def _proved(context: RunContext, step: Hold, proof: Proof) -> str:
             if not extract.is_in_folder(disk, step.source, folder, layout):
                 raise Skip(f"“{written(folder)}” no longer holds all that it holds")
             return folder
+
+
+def _proved_packed(disk: Filesystem, step: Hold, proof: InArchive | Converted | Repacked) -> str:
+    """Return the archive, or what an outside program has made, that stays. Raises Skip where it is not right."""
+    match proof:
+        case InArchive(archive, member):
+            with disk.open_old(step.source) as file:
+                if not extract.has_member(disk, archive, member, file):
+                    raise Skip(f"“{written(archive)}” does not hold the same under “{written(member)}”")
+            return archive
+        case Converted(path):
+            status = disk.status(path)
+            if status is None or status.is_folder or not status.size:
+                raise Skip(f"what it was turned into, “{written(path)}”, is not there")
+            return path
         case Repacked(other):
             if other == step.source or disk.status(other) is None:
                 raise Skip(f"the archive that would stay, “{written(other)}”, is no longer there")

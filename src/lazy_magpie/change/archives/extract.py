@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from typing import NamedTuple
+from typing import IO, NamedTuple
 
 from lazy_magpie.change.archives.contents import check_members, open_archive
 from lazy_magpie.change.archives.packed import Member, Packed
@@ -113,6 +113,13 @@ def is_in_folder(disk: Filesystem, archive: str, folder: str, layout: Mapping[st
                     if not whole.is_same(member, file):
                         return False
     return True
+
+
+def has_member(disk: Filesystem, archive: str, name: str, file: IO[bytes]) -> bool:
+    """Say whether an archive has a member of this name that holds what a file does."""
+    with open_archive(disk, archive) as packed:
+        found = next((member for member in packed.members() if member.path == name and member.size >= 0), None)
+        return found is not None and packed.is_same(found, file)
 
 
 def is_in_archive(disk: Filesystem, archive: str, other: str) -> bool:

@@ -16,11 +16,11 @@ import shutil
 import subprocess
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from functools import partial
 from typing import IO, Any
 
 from lazy_magpie.change.archives.packed import ENCRYPTED, Member
-from lazy_magpie.change.archives.typed_password import limit, run_with_password
+from lazy_magpie.change.archives.typed_password import run_with_password
+from lazy_magpie.change.file_limit import limit
 from lazy_magpie.change.run_context import DamagedArchive, Skip
 from lazy_magpie.passwords import PASSWORDS
 from lazy_magpie.paths import name_of, written
@@ -89,9 +89,9 @@ class RarPacked:
         """Run a program; of an encrypted archive only one that takes what is typed. Raises Skip without a password."""
         command = program(self._path, stage)
         if not locked:
-            subprocess.run(
-                command, stdin=subprocess.DEVNULL, capture_output=True, check=False, preexec_fn=partial(limit, most)
-            )
+            nothing = subprocess.DEVNULL
+            with subprocess.Popen(command, stdin=nothing, stdout=nothing, stderr=nothing) as process:
+                limit(process.pid, most)
             return
         if program is not _unar:
             return

@@ -7,27 +7,20 @@ import select
 import subprocess
 import time
 from collections.abc import Sequence
-from functools import partial
+
+from lazy_magpie.change.file_limit import limit
 
 _LISTENS = 0.05
 """Seconds until a program that asks has thrown away what was typed before, and listens."""
 _KEPT = 4096
 
 
-def limit(most: int) -> None:
-    """Let the program that is about to run write no file that is larger than `most` bytes."""
-    import resource
-
-    resource.setrlimit(resource.RLIMIT_FSIZE, (most, most))
-
-
-def _on_terminal(most: int) -> None:
+def _on_terminal() -> None:
     """Make what is about to run the one program of the terminal that it has as its input."""
     import fcntl
     import termios
 
     fcntl.ioctl(0, termios.TIOCSCTTY, 0)
-    limit(most)
 
 
 def run_with_password(command: Sequence[str], password: str, prompt: str, most: int) -> bool:
@@ -43,9 +36,10 @@ def run_with_password(command: Sequence[str], password: str, prompt: str, most: 
         stdout=theirs,
         stderr=theirs,
         start_new_session=True,
-        preexec_fn=partial(_on_terminal, most),  # noqa: PLW1509 - no thread runs here
+        preexec_fn=_on_terminal,  # noqa: PLW1509 - no thread runs here
     ) as process:
         os.close(theirs)
+        limit(process.pid, most)
         try:
             while (data := _said(ours)) and not (typed and _asks(seen + data, prompt)):
                 seen = (seen + data)[-_KEPT:]

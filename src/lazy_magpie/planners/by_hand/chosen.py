@@ -45,12 +45,12 @@ def chosen_of(item: Item) -> list[Chosen]:
     mains = [file for file in item.files if file.role == "main"]
     if len(mains) == 1:
         return [Chosen(mains[0].path, mains[0].stamp, item=item, beside=beside)]
-    found = []
-    for file in mains:
-        stem, _ = split_ending(name_of(file.path))
-        own = tuple(one for one in beside if behind_stem(stem, name_of(one.path)))
-        found.append(Chosen(file.path, file.stamp, item=item, beside=own))
-    return found
+    stems = [split_ending(name_of(file.path))[0] for file in mains]
+    own: dict[int, list[File]] = {}
+    for one in beside:
+        fitting = (at for at, stem in enumerate(stems) if behind_stem(stem, name_of(one.path)))
+        own.setdefault(next(fitting, 0), []).append(one)
+    return [Chosen(file.path, file.stamp, item=item, beside=tuple(own.get(at, ()))) for at, file in enumerate(mains)]
 
 
 Wanted = tuple[str, FileStamp | None, str, FilingRule | None, int]

@@ -1,0 +1,36 @@
+"""`magpie unpack ITEMS`: plans files out of archives, where these lie."""
+
+from __future__ import annotations
+
+import argparse
+
+from lazy_magpie.cli.proposal import add_proposal, propose, selection_of
+from lazy_magpie.cli.selection import collection_of
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.services.repacking import plan_unpack
+from lazy_magpie.services.session import writing
+
+_EXAMPLES = """examples:
+  magpie unpack Downloads                    every archive in a folder, each into a folder of its name
+  magpie unpack Heap/lamp.part1.rar --keep   one archive in several volumes, which stay
+Zip, 7z, RAR, tar with gzip, bzip2, xz or Zstandard, and single packed files. All is compared before archives are held.
+"""
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `unpack`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("words", nargs="+", metavar="ITEMS", help="archives: paths or find words")
+    parser.add_argument("--keep", action="store_true", help="leave the archives where they are")
+    add_proposal(parser)
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Make the plan, keep it, show it, and apply it if asked."""
+    collection = collection_of(args)
+    with writing(collection, "unpack", terminal.note) as catalogue:
+        selection = selection_of(collection, catalogue, args.words)
+        with terminal.progress("looking into archives") as tick:
+            plan = plan_unpack(selection, tick, keep=args.keep)
+        return propose(collection, catalogue, plan, args, terminal, "Nothing to unpack.")

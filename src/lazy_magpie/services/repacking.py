@@ -1,0 +1,133 @@
+"""What packing, unpacking and converting by hand need to know of the disk, and the plans for them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
+
+from lazy_magpie.change import Skip, contents, is_written_so
+from lazy_magpie.config import ConvertConfig
+from lazy_magpie.errors import UsageError
+from lazy_magpie.identify.file_types import BY_ENDING, is_junk
+from lazy_magpie.model import FileStamp, Kind, PathStamp, Plan
+from lazy_magpie.paths import join, name_of, parent, split_ending
+from lazy_magpie.planners.by_hand.chosen import Chosen
+from lazy_magpie.planners.by_hand.converting import convert_by_hand
+from lazy_magpie.planners.by_hand.packing import pack_again, pack_by_hand
+from lazy_magpie.planners.by_hand.unpacking import FoundArchive, unpack_by_hand
+from lazy_magpie.services.by_hand import Selection
+from lazy_magpie.services.listing import listing_of
+from lazy_magpie.split_archives import cuts_in, is_volume, whole_name
+from lazy_magpie.suggest import nearest
+
+
+def plan_unpack(selection: Selection, progress: Callable[[int], None], *, keep: bool) -> Plan:
+    """Plan unpacking the archives that were chosen, where they lie."""
+    found = []
+    for done, (path, stamp, volumes, missing) in enumerate(_archives(selection), start=1):
+        found.append(_looked_into(selection, path, stamp, volumes, missing))
+        progress(done)
+    if not found:
+        raise UsageError("There is no archive among these; “magpie find kind is archive” lists those there are.")
+    collection = selection.collection
+    listing = listing_of(str(collection.root))
+    plan = unpack_by_hand(found, collection.config, listing, keep=keep, junk=_is_junk)
+    return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
+
+
+def _is_junk(member: str) -> bool:
+    return member.startswith("__MACOSX/") or is_junk(name_of(member))
+
+
+def _looked_into(
+    selection: Selection, path: str, stamp: FileStamp | None, volumes: tuple[PathStamp, ...], missing: int
+) -> FoundArchive:
+    if missing:
+        why = f"an archive in several volumes, of which number {missing} is missing"
+        return FoundArchive(path, stamp, volumes, why_not=why)
+    try:
+        listed = contents(selection.disk, path)
+    except Skip as skip:
+        return FoundArchive(path, stamp, volumes, why_not=str(skip))
+    except OSError as error:
+        return FoundArchive(path, stamp, volumes, why_not=(error.strerror or str(error)).lower())
+    return FoundArchive(path, stamp, volumes, listed.names, listed.sizes)
+
+
+def _archives(selection: Selection) -> Iterator[tuple[str, FileStamp | None, tuple[PathStamp, ...], int]]:
+    """Yield the archives that were chosen: the first volume, how it looks, the others, the number of a missing one."""
+    disk = selection.disk
+    chosen = [one.path for one in selection.files() if _is_archive(one.path) or selection.paths == [one.path]]
+    by_folder: dict[str, set[str]] = {}
+    for path in chosen:
+        by_folder.setdefault(parent(path), set()).add(name_of(path))
+    seen: set[str] = set()
+    for path in chosen:
+        folder, name = parent(path), name_of(path)
+        cut = next((cut for cut in cuts_in(disk.names(folder)) if name in cut.names), None)
+        lead = join(folder, cut.lead if cut else name)
+        if lead in seen:
+            continue
+        seen.add(lead)
+        others = [join(folder, other) for other in cut.names if other != cut.lead] if cut else []
+        stamps = {at: status.stamp for at in (lead, *others) if (status := disk.status(at))}
+        yield lead, stamps.get(lead), tuple(PathStamp(at, stamps[at]) for at in others), cut.missing if cut else 0
+
+
+def _is_archive(path: str) -> bool:
+    name = name_of(path)
+    return is_volume(name) or BY_ENDING.get(split_ending(whole_name(name))[1].lower()) is Kind.ARCHIVE
+
+
+def plan_pack(selection: Selection, *, store: bool, keep: bool, again: bool) -> Plan:
+    """Plan packing what was chosen, one zip a thing or folder; with `again` archives, as zips written our way."""
+    collection, disk = selection.collection, selection.disk
+    listing = listing_of(str(collection.root))
+    if again:
+        found = [(path, stamp) for path, stamp, volumes, _ in _archives(selection) if not volumes]
+
+        def is_packed(path: str) -> bool:
+            with disk.open_old(path) as file:
+                return is_written_so(file, store=store)
+
+        plan = pack_again(found, collection.config, listing, is_packed, store=store)
+    else:
+        things = [_with_cue(group) for group in _grouped(selection.packable())]
+        plan = pack_by_hand(things, collection.config, disk, listing, store=store, keep=keep)
+    return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
+
+
+def _grouped(chosen: Iterable[Chosen]) -> Iterator[list[Chosen]]:
+    """Yield what is one thing together: the main files of one item in one folder."""
+    groups: dict[object, list[Chosen]] = {}
+    for one in chosen:
+        key: object = (one.item.id, parent(one.path)) if one.item and not one.is_folder else one.path
+        groups.setdefault(key, []).append(one)
+    yield from groups.values()
+
+
+def plan_convert(selection: Selection, name: str, *, trust: bool) -> Plan:
+    """Plan turning what was chosen into another form by the declared program `name`. Raises UsageError for none."""
+    collection = selection.collection
+    convert = _declared(collection.config.convert, name)
+    things = [_with_cue(group) for group in _grouped(selection.files())]
+    plan = convert_by_hand(things, convert, collection.config, listing_of(str(collection.root)), trust=trust)
+    return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
+
+
+def _with_cue(files: Sequence[Chosen]) -> list[Chosen]:
+    """Return the files of a thing, the sheets that name them first: a disc in parts is all of these."""
+    sheets = {
+        file.path: Chosen(file.path, file.stamp, item=one.item)
+        for one in files
+        for file in one.beside
+        if file.role == "cue"
+    }
+    return [*sheets.values(), *(one for one in files if one.path not in sheets)]
+
+
+def _declared(known: Mapping[str, ConvertConfig], name: str) -> ConvertConfig:
+    if name in known:
+        return known[name]
+    there_are = f"; there are {', '.join(known)}." if known else "; declare one in magpie.toml."
+    raise UsageError(f"There is no [convert.{name}]{nearest(name, known, there_are)}")
