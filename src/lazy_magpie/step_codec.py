@@ -7,15 +7,13 @@ object with the keys below; journals and plans of format 1 wrote some of them ot
 from __future__ import annotations
 
 import base64
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from lazy_magpie.model import Answer, FileStamp, FolderAttributes, Kind, PathStamp, Step, StepKind
 from lazy_magpie.model.steps import (
-    Alike,
     ArchivePart,
     Convert,
-    Converted,
     Converter,
     Copy,
     DropFolder,
@@ -25,28 +23,24 @@ from lazy_magpie.model.steps import (
     FreePlace,
     Hardlink,
     Hold,
-    InArchive,
     MakeFolder,
     Move,
     Pack,
     PackMember,
-    Proof,
-    Repacked,
     Replace,
     Restore,
     RewriteKeywords,
     RewriteText,
-    SameBytes,
     SetField,
     SetTags,
     Settle,
     SettleFolder,
     Softlink,
     Unpack,
-    Unpacked,
     Write,
 )
 from lazy_magpie.paths import read_back, written
+from lazy_magpie.proof_codec import decode_layout, decode_proof, encode_layout, encode_proof, first_proofs
 
 FORMAT = 2
 """The format that is written; 1 had the proofs of a held file in keys of their own, and a bundle as an item below 0."""
@@ -172,17 +166,6 @@ def _decode_filing(details: Mapping[str, Any]) -> FilingRule | None:
     return FilingRule(placed["rule"], placed["kind"], read_back(placed.get("home", "")), values)
 
 
-def _encode_layout(layout: Mapping[str, str]) -> dict[str, str]:
-    together = "".join((*layout, *layout.values()))
-    if written(together) == together:
-        return dict(layout)
-    return {written(member): written(rest) for member, rest in layout.items()}
-
-
-def _decode_layout(layout: Mapping[str, str]) -> dict[str, str]:
-    return {read_back(member): read_back(rest) for member, rest in layout.items()}
-
-
 def _encode_seen(seen: Iterable[PathStamp]) -> list[list[object]]:
     return [[written(one.path), *one.stamp] for one in seen]
 
@@ -193,7 +176,7 @@ def _decode_seen(rows: Iterable[Any]) -> tuple[PathStamp, ...]:
 
 def _encode_part(part: ArchivePart) -> Details:
     more = {"volumes": _encode_seen(part.volumes)} if part.volumes else {}
-    archive, layout = written(part.archive), _encode_layout(part.layout)
+    archive, layout = written(part.archive), encode_layout(part.layout)
     return {"archive": archive, "seen": list(part.stamp), "layout": layout, "listing": part.listing, **more}
 
 
@@ -201,55 +184,10 @@ def _decode_part(part: Mapping[str, Any]) -> ArchivePart:
     return ArchivePart(
         read_back(part["archive"]),
         FileStamp(*part["seen"]),
-        _decode_layout(part["layout"]),
+        decode_layout(part["layout"]),
         str(part.get("listing", "")),
         _decode_seen(part.get("volumes", ())),
     )
-
-
-def _encode_proof(proof: Proof) -> Details:
-    match proof:
-        case SameBytes(path):
-            return {"same": written(path)}
-        case Alike(path, stamp):
-            return {"alike": written(path), "seen": list(stamp)}
-        case Unpacked(folder, layout):
-            more = {} if layout is None else {"layout": _encode_layout(layout)}
-            return {"unpacked": written(folder), **more}
-        case Repacked(archive):
-            return {"repacked": written(archive)}
-        case InArchive(archive, member):
-            return {"in_archive": written(archive), "member": written(member)}
-        case Converted(path):
-            return {"converted": written(path)}
-
-
-def _decode_proof(proof: Mapping[str, Any]) -> Proof:
-    if "same" in proof:
-        return SameBytes(read_back(proof["same"]))
-    if "alike" in proof:
-        return Alike(read_back(proof["alike"]), FileStamp(*proof["seen"]))
-    if "unpacked" in proof:
-        layout = proof.get("layout")
-        return Unpacked(read_back(proof["unpacked"]), None if layout is None else _decode_layout(layout))
-    if "in_archive" in proof:
-        return InArchive(read_back(proof["in_archive"]), read_back(proof["member"]))
-    if "converted" in proof:
-        return Converted(read_back(proof["converted"]))
-    return Repacked(read_back(proof["repacked"]))
-
-
-def _first_proofs(details: Mapping[str, Any]) -> Iterator[Proof]:
-    """Yield the proofs as format 1 had them: their paths were not written in the written form."""
-    if keeper := details.get("keeps"):
-        yield SameBytes(keeper)
-    for keeper, *stamp in details.get("like", ()):
-        yield Alike(keeper, FileStamp(*stamp))
-    if (folder := details.get("unpacked")) is not None:
-        layout = details.get("layout")
-        yield Unpacked(folder, None if layout is None else _decode_layout(layout))
-    if archive := details.get("repacked"):
-        yield Repacked(archive)
 
 
 def _encode_member(member: PackMember) -> list[object]:
@@ -277,14 +215,14 @@ def _decode_converter(record: Mapping[str, Any]) -> Converter:
 def _encode_hold(step: Hold) -> Details:
     found: Details = {}
     if step.proofs:
-        found["proofs"] = [_encode_proof(proof) for proof in step.proofs]
+        found["proofs"] = [encode_proof(proof) for proof in step.proofs]
     if step.needs:
         found["needs"] = _encode_seen(step.needs)
     return found if step.tree is None else {**found, "tree": step.tree}
 
 
 def _decode_hold(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
-    proofs = map(_decode_proof, details["proofs"]) if "proofs" in details else _first_proofs(details)
+    proofs = map(decode_proof, details["proofs"]) if "proofs" in details else first_proofs(details)
     needs = _decode_seen(details.get("needs", ()))
     return Hold, {"proofs": tuple(proofs), "needs": needs, "tree": details.get("tree")}
 

@@ -22,14 +22,6 @@ from lazy_magpie.model.steps import (
     Unpack,
     Write,
 )
-    DropFolder,
-    Hold,
-    MakeFolder,
-    RewriteText,
-    Softlink,
-    Unpack,
-    Write,
-)
 from lazy_magpie.paths import join, name_of, parent, written
 
 _WHOLE = 60

@@ -10,6 +10,7 @@ from typing import ClassVar, Self
 
 from lazy_magpie.model.identity import Answer
 from lazy_magpie.model.kinds import Value
+from lazy_magpie.model.proofs import Proof
 from lazy_magpie.model.stamps import FileStamp, FolderAttributes, PathStamp
 
 
@@ -207,55 +208,6 @@ class Unpack(Step):
     bytes: int = 0
     outside: bool = False
     filing: FilingRule | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class SameBytes:
-    """What is held equals this file, byte for byte."""
-
-    path: str
-
-
-@dataclass(frozen=True, slots=True)
-class Alike:
-    """What is held is alike this file, by a person's word, as long as that looks as it did."""
-
-    path: str
-    stamp: FileStamp
-
-
-@dataclass(frozen=True, slots=True)
-class Unpacked:
-    """Everything in the archive that is held lies in this folder, each member where `layout` says (None: as named)."""
-
-    folder: str
-    layout: Mapping[str, str] | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Repacked:
-    """Everything in the archive that is held is in this archive too."""
-
-    archive: str
-
-
-@dataclass(frozen=True, slots=True)
-class InArchive:
-    """What is held is this member of an archive, byte for byte."""
-
-    archive: str
-    member: str
-
-
-@dataclass(frozen=True, slots=True)
-class Converted:
-    """What is held was turned into this file, which was proved when it was made."""
-
-    path: str
-
-
-Proof = SameBytes | Alike | Unpacked | Repacked | InArchive | Converted
-"""What stays instead of something held: checked in the moment in which it goes."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

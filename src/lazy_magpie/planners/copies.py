@@ -11,7 +11,8 @@ from lazy_magpie.config import Config
 from lazy_magpie.copies import SURE, Copies, Inside, Rule, Wrapped, top_of
 from lazy_magpie.copies.keep_rules import RULES, copy_to_keep
 from lazy_magpie.model import File, Item, Kind, Plan, State, Step, Unmoved
-from lazy_magpie.model.steps import Alike, Hardlink, Hold, Move, Proof, Repacked, SameBytes, Unpacked, renumbered
+from lazy_magpie.model.proofs import Alike, Proof, Repacked, SameBytes, Unpacked
+from lazy_magpie.model.steps import Hardlink, Hold, Move, renumbered
 from lazy_magpie.paths import is_below, join, name_of, same_name, split_ending, written
 from lazy_magpie.planners.directory_index import Listing, Names
 from lazy_magpie.planners.step_order import ordered_steps

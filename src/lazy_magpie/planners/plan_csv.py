@@ -16,7 +16,8 @@ from collections.abc import Iterable, Mapping
 from lazy_magpie.collection import STATE_DIR_NAME
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan, Step, StepKind
-from lazy_magpie.model.steps import Copy, Hardlink, Hold, MakeFolder, Move, Proof, Unpack, Unpacked, renumbered
+from lazy_magpie.model.proofs import Proof, Unpacked
+from lazy_magpie.model.steps import Copy, Hardlink, Hold, MakeFolder, Move, Unpack, renumbered
 from lazy_magpie.naming.safe import is_safe
 from lazy_magpie.paths import above, is_below, name_of, read_back, same_name, split_ending, written
 from lazy_magpie.planners.directory_index import Listing, Names

@@ -11,7 +11,8 @@ from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.journal_state import StepResult
 from lazy_magpie.change.run_context import RunContext, Skip
 from lazy_magpie.model import FileStamp, Step
-from lazy_magpie.model.steps import Alike, Converted, Hold, InArchive, Move, Proof, Repacked, SameBytes, Unpacked
+from lazy_magpie.model.proofs import Alike, Converted, InArchive, Proof, Repacked, SameBytes, Unpacked
+from lazy_magpie.model.steps import Hold, Move
 from lazy_magpie.paths import written
 
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from lazy_magpie.config import Config, ConvertConfig
 from lazy_magpie.model import Conflict, PathStamp, Plan, Step, Unmoved
-from lazy_magpie.model.steps import Convert, Converted, Hold, renumbered
+from lazy_magpie.model.proofs import Converted
+from lazy_magpie.model.steps import Convert, Hold, renumbered
 from lazy_magpie.paths import name_of, parent, split_ending, written
 from lazy_magpie.planners.by_hand.chosen import Chosen
 from lazy_magpie.planners.by_hand.free_names import FreeNames

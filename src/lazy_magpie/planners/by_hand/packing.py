@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterator, Sequence
 from lazy_magpie.config import Config
 from lazy_magpie.identify.file_types import BY_ENDING
 from lazy_magpie.model import Conflict, FileStamp, Kind, Plan, Step, Unmoved
-from lazy_magpie.model.steps import DropFolder, Hold, InArchive, Pack, PackMember, Repacked, Replace, renumbered
+from lazy_magpie.model.proofs import InArchive, Repacked
+from lazy_magpie.model.steps import DropFolder, Hold, Pack, PackMember, Replace, renumbered
 from lazy_magpie.paths import join, name_of, parent, split_ending, unpacked_name
 from lazy_magpie.planners.by_hand.chosen import Chosen
 from lazy_magpie.planners.by_hand.free_names import FreeNames

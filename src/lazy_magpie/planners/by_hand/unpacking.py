@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from lazy_magpie.config import Config
 from lazy_magpie.model import Conflict, FileStamp, PathStamp, Plan, Step, Unmoved
-from lazy_magpie.model.steps import ArchivePart, DropFolder, Hold, Move, Unpack, Unpacked, renumbered
+from lazy_magpie.model.proofs import Unpacked
+from lazy_magpie.model.steps import ArchivePart, DropFolder, Hold, Move, Unpack, renumbered
 from lazy_magpie.paths import join, name_of, parent, unpacked_name
 from lazy_magpie.planners.by_hand.free_names import FreeNames
 from lazy_magpie.planners.directory_index import Listing

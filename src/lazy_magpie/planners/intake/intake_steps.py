@@ -14,7 +14,8 @@ from lazy_magpie.config import IntakeConfig
 from lazy_magpie.formatting import count_text
 from lazy_magpie.intake import Piece, Source
 from lazy_magpie.model import PathStamp, Step
-from lazy_magpie.model.steps import ArchivePart, Copy, DropFolder, FilingRule, Hold, Move, Unpack, Unpacked
+from lazy_magpie.model.proofs import Unpacked
+from lazy_magpie.model.steps import ArchivePart, Copy, DropFolder, FilingRule, Hold, Move, Unpack
 from lazy_magpie.paths import above, join, name_of, parent, same_name, written
 from lazy_magpie.planners.directory_steps import make_missing
 from lazy_magpie.planners.disk_view import DiskView

@@ -8,7 +8,8 @@ from collections.abc import Collection
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.intake import Bundle, Source
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import Hold, SameBytes
+from lazy_magpie.model.proofs import SameBytes
+from lazy_magpie.model.steps import Hold
 from lazy_magpie.paths import name_of, written
 
 _AGAIN = re.compile(r"(?i) ?(?:\(\d{1,2}\)|- copy(?: \(\d{1,2}\))?)$")
