@@ -22,9 +22,9 @@ OF_KIND: Mapping[str, tuple[str, ...]] = {
     "font": ("family", "style", "size", "glyphs", "version", "faces", "path"),
     "design": ("title", "maker", "hoop", "stitches", "width_mm", "height_mm", "colours", "path"),
     "kit": ("title", "maker", "section", "size", "pictures", "path"),
-    "picture": ("title", "width", "height", "size", "path"),
+    "picture": ("title", "date", "width", "height", "size", "path"),
     "archive": ("size", "members", "unpacked", "path"),
-    "document": ("title", "size", "pages", "path"),
+    "document": ("title", "date", "size", "pages", "path"),
 }
 """What matters for each kind, the most first; where it is stands last."""
 _STAY = frozenset(["path", "title", "what", "family"])

@@ -13,7 +13,18 @@ from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
-from lazy_magpie.identify import companions, designs, embedded_tags, file_types, fonts, games, kits, placeholders, songs
+from lazy_magpie.identify import (
+    companions,
+    designs,
+    embedded_tags,
+    file_types,
+    fonts,
+    games,
+    kits,
+    papers,
+    placeholders,
+    songs,
+)
 from lazy_magpie.identify.candidates import best_candidate
 from lazy_magpie.identify.context import NO_CONTEXT, Context, Siblings, Systems, siblings_of, systems_of
 from lazy_magpie.identify.folders import FolderContext, place_of
@@ -226,7 +237,8 @@ def _other(named: _Named) -> Identity:
         return Identity(Kind.UNKNOWN, State.UNKNOWN, 0.0, {})
     why = (Evidence("kind", kind.value, "ending" if ending else "name", ending or stem),)
     if kind in (Kind.DOCUMENT, Kind.PICTURE):
-        return Identity(kind, State.CLEAR, 0.9, {"title": stem}, why=(*why, Evidence("title", stem, "name", stem)))
+        fields, more = papers.fields_of(kind, stem, named.around.tags)
+        return Identity(kind, State.CLEAR, 0.9, fields, why=(*why, *more))
     if kind is Kind.COMPANION:
         return companions.belongs(kind, {"role": "other"} | companions.belonging({}, place), list(why), "folder")
     return Identity(kind, State.CLEAR, 0.9, {}, why=why)

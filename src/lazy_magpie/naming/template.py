@@ -158,6 +158,7 @@ WORDS: Mapping[str, Callable[[str, str], str]] = {
     "range": lambda text, ranges: letters.range_of(text, ranges.split()),
     "plain": _plain,
     "date": _date,
+    "year": lambda text, _: _date(text, "")[:4],
 }
 """The words that may follow a field's name behind a comma, and what each does to the value."""
 

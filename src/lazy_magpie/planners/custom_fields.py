@@ -43,8 +43,6 @@ def split_assignments(words: Sequence[str], fields: Mapping[str, CustomField]) -
 def values_of(item: Item, fields: Mapping[str, CustomField]) -> dict[str, Value]:
     """Return all that a template may name of an item: what it is, what was filled in, what its tags and file say."""
     values: dict[str, Value] = {name: shown(name, value) for name, value in item.facts.items() if name in MEASURED}
-    if day := item.facts.get("taken") or item.facts.get("created"):
-        values["date"] = day
     values |= {**item.fields, **item.custom}
     values |= {name: value for name, field in fields.items() if (value := field.derived(item.tags))}
     stem, ending = split_ending(name_of(item.path))

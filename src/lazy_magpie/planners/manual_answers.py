@@ -22,8 +22,8 @@ FIELDS = {
     Kind.FONT: "family style maker glyph",
     Kind.DESIGN: "maker title code",
     Kind.KIT: "maker title section part",
-    Kind.PICTURE: "title",
-    Kind.DOCUMENT: "title",
+    Kind.PICTURE: "title date",
+    Kind.DOCUMENT: "title date",
     Kind.ARCHIVE: "title",
 }
 """The fields that an item of a kind may have."""
@@ -89,6 +89,6 @@ def value_of(field: str, text: str) -> Value:
         return int(text)
     if field in _LISTS:
         return [part.strip() for part in text.split(",") if part.strip()]
-    if field == "air_date" and not _DATE.fullmatch(text):
-        raise UsageError(f"“air_date” is written 2019-03-21, not “{text}”.")
+    if field in ("air_date", "date") and not _DATE.fullmatch(text):
+        raise UsageError(f"“{field}” is written 2019-03-21, not “{text}”.")
     return text

@@ -4,11 +4,14 @@
 |---|---|
 | pages | of a PDF |
 | title, author | of a PDF, if its information says so |
+| created | the day on which a PDF was made, if its information says so |
 | encrypted | true where a PDF needs a password |
 | lines | of a text |
 """
 
 from __future__ import annotations
+
+from contextlib import suppress
 
 from lazy_magpie.model import Value
 
@@ -35,6 +38,9 @@ def _pdf(path: str) -> dict[str, Value]:
     if about := reader.metadata:
         said = {"title": about.title, "author": about.author}
         facts |= {fact: text for fact, value in said.items() if (text := str(value or "").strip()[:_LONGEST])}
+        with suppress(ValueError, TypeError):  # a date that is none
+            if made := about.creation_date:
+                facts["created"] = made.date().isoformat()
     return facts
 
 

@@ -16,6 +16,7 @@ from lazy_magpie.model import Plan, Step, Value
 from lazy_magpie.planners import path_references, views
 from lazy_magpie.planners.filing.known_places import KnownPlaces
 from lazy_magpie.planners.filing.tidy import TidySources, tidy
+from lazy_magpie.planners.filing.versions import versions_of
 from lazy_magpie.planners.intake.intake_sources import IntakeSources
 from lazy_magpie.planners.intake.planner import IntakePlanner
 from lazy_magpie.planners.tagging import with_carried_tags
@@ -37,8 +38,12 @@ def tidy_collection(
     progress: Callable[[int], None] = _quiet,
     *,
     unplayable: bool = False,
+    keep_both: bool = False,
 ) -> Plan:
-    """Plan the tidying of a collection as it lies on the disk; with `unplayable` also what can't be played."""
+    """Plan the tidying of a collection as it lies on the disk; with `unplayable` also what can't be played.
+
+    With `keep_both`, films that would have one name are told apart by what differs, and filed side by side.
+    """
     root = str(collection.root)
 
     def measure(path: str) -> Mapping[str, Value]:
@@ -52,7 +57,10 @@ def tidy_collection(
     config = replace(collection.config, files_unplayable=unplayable or collection.config.files_unplayable)
     rules = stable_bytes((__version__, (collection.root / FILE_NAME).read_bytes()), 16)
     places = KnownPlaces(catalogue.placements.in_place, rules)
-    plan = tidy(catalogue, config, TidySources(listing_of(root), measure, places, placed), condition, progress)
+    sources = TidySources(listing_of(root), measure, places, placed)
+    plan = tidy(catalogue, config, sources, condition, progress)
+    if keep_both and (versions := versions_of(catalogue, plan.conflicts)):
+        plan = tidy(catalogue, config, replace(sources, versions=versions), condition, progress)
     if catalogue.writable:
         catalogue.placements.put_in_place(places.found)
     return plan

@@ -12,7 +12,9 @@ from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
+from lazy_magpie.identify.file_types import VIDEO
 from lazy_magpie.model import Plan
+from lazy_magpie.paths import split_ending
 from lazy_magpie.services import execute
 from lazy_magpie.services.propose import tidy_collection, with_references
 from lazy_magpie.services.session import writing
@@ -30,6 +32,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     add_save(parser)
     parser.add_argument("--force", action="store_true", help="let --save replace a file that is there")
     parser.add_argument("--unplayable", action="store_true", help="file films and songs, too, that can't be played")
+    parser.add_argument("--keep-both", action="store_true", help="file films of one name side by side, told apart")
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
     parser.set_defaults(run=run)
@@ -45,7 +48,9 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         if args.words and next(catalogue.items.ask(condition), None) is None:
             raise nothing_matches(args.words)
         with terminal.progress("planning") as tick:
-            plan = tidy_collection(catalogue, collection, condition, tick, unplayable=args.unplayable)
+            plan = tidy_collection(
+                catalogue, collection, condition, tick, unplayable=args.unplayable, keep_both=args.keep_both
+            )
         plan = with_references(collection, catalogue, plan)
         if plan.steps:
             plan = execute.keep(collection, catalogue, plan)
@@ -60,6 +65,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     elif plan.steps or plan.conflicts or plan.unmoved or (args.words and plan.passed):
         with terminal.paged():
             show_plan(terminal, plan, whole=args.whole)
+    if not args.keep_both and any(split_ending(one.target)[1].lower() in VIDEO for one in plan.conflicts):
+        terminal.note("\nTwo versions of one film that both stay: magpie tidy --keep-both names what differs.")
     if text := _next(plan, args):
         terminal.note(text)
     return NEEDS_YOU if plan.conflicts or any(left.asks for left in plan.unmoved) else 0

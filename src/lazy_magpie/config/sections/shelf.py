@@ -14,6 +14,8 @@ from lazy_magpie.suggest import nearest
 
 KEYS = {"kind": str, "folder": str, "naming": str, "root": str, "without": str}
 NAMED = True
+_USUAL = ("screen", "maker", "dated")
+"""The namings that a shelf is filed by where it names none: the first that has a template for its kind."""
 WITHOUT = ("stay", "inbox")
 """What may become of things that lack a field which their naming needs."""
 
@@ -82,4 +84,4 @@ def _shelf(
 
 
 def _usual_naming(kind: str) -> str:
-    return "screen" if kind in conventions()["screen"].templates else "maker"
+    return next(name for name in _USUAL if kind in conventions()[name].templates)

@@ -201,7 +201,7 @@ def _misread(destination: Destination, item: Item, config: Config) -> str:
     around = Context(makers=frozenset([maker])) if maker else NO_CONTEXT  # a font's is one that is known
     read = identify(config.as_read(destination.target, destination.shelf), destination.shelf.kind, around)
     template = template_for(destination.shelf.naming, item.kind, item.fields)
-    meant = _as_written(destination.item.fields)
+    meant = _as_written({key: value for key, value in destination.item.fields.items() if key != "version"})
     carried = (template.fields() if template else frozenset()) & meant.keys()
     said = _as_written(read.fields if item.kind in _TO_THE_WORD else {key: read.fields.get(key) for key in carried})
     others = {key: value for key, value in said.items() if meant.get(key) != value}

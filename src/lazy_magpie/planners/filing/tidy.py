@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
 
 from lazy_magpie.catalogue import All, Catalogue, Condition
 from lazy_magpie.config import Config
@@ -20,7 +20,7 @@ from lazy_magpie.planners.filing.companions import Owners, behind_stem, companio
 from lazy_magpie.planners.filing.destinations import Destination, Unplaced, destinations_for, in_place, other_container
 from lazy_magpie.planners.filing.differences import Measure, differences
 from lazy_magpie.planners.filing.known_places import KnownPlaces
-from lazy_magpie.planners.filing.placement_rules import Placed, is_by_hand
+from lazy_magpie.planners.filing.placement_rules import BY_HAND, Placed, is_by_hand
 from lazy_magpie.planners.filing.whole_folders import WholeFolders
 from lazy_magpie.planners.questions import in_doubt
 from lazy_magpie.planners.step_order import ordered_steps
@@ -42,6 +42,7 @@ class _TidyDraft:
     """A plan in the making."""
 
     places: KnownPlaces
+    versions: Mapping[str, str]
     destinations: list[Destination] = field(default_factory=list)
     packed: list[Item] = field(default_factory=list)
     moves: list[Step] = field(default_factory=list)
@@ -62,13 +63,15 @@ class _TidyDraft:
 class TidySources:
     """What the planner looks at: names in folders, what differs between files that want one name, what was placed.
 
-    `places` are the items that are known to be in their places; the plan adds those that it finds.
+    `places` are the items that are known to be in their places; the plan adds those that it finds. `versions` tell
+    films apart that would have one name, by their paths: they are kept as they are named by them.
     """
 
     listing: Listing
     measure: Measure
     places: KnownPlaces
     placed: Placed | None = None
+    versions: Mapping[str, str] = field(default_factory=dict)
 
 
 def tidy(
@@ -84,7 +87,7 @@ def tidy(
     otherwise than it is meant are left, each with the reason; kinds without a shelf and folders left alone are counted
     in `passed`.
     """
-    draft = _TidyDraft(sources.places)
+    draft = _TidyDraft(sources.places, sources.versions)
     names, placed = Names(sources.listing), sources.placed
     beside: list[Item] = []
     things = WholeFolders(placed, config, names) if placed else None
@@ -177,7 +180,10 @@ def _add_destination(item: Item, config: Config, names: Names, draft: _TidyDraft
     if shelf is None or shelf.kind is not item.kind:
         shelf = config.shelf_for(item.kind)
     assert shelf is not None
-    if (home := draft.places.home_of(item)) is not None:
+    version = draft.versions.get(item.path)
+    if version:
+        item = replace(item, fields={**item.fields, "version": version})
+    elif (home := draft.places.home_of(item)) is not None:
         draft.destinations.append(in_place(item, shelf, home))
         return
     try:
@@ -186,7 +192,9 @@ def _add_destination(item: Item, config: Config, names: Names, draft: _TidyDraft
         draft.leave(item, str(unplaced))
         return
     draft.destinations += found
-    if len(found) == 1 and found[0] == in_place(item, shelf, found[0].home):
+    if version:
+        draft.rules |= {destination.target: BY_HAND for destination in found}
+    elif len(found) == 1 and found[0] == in_place(item, shelf, found[0].home):
         draft.places.add(item, found[0].home)
 
 
