@@ -36,6 +36,7 @@ from lazy_magpie.model.steps import (
     Settle,
     SettleFolder,
     Softlink,
+    TextEdit,
     Unpack,
     Write,
 )
@@ -240,9 +241,17 @@ def _decode_drop(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
     return DropFolder, {}
 
 
+def _encode_text(step: RewriteText) -> Details:
+    edits = [[one.start, one.old, one.new, written(one.needs)] for one in step.edits]
+    return {"text": step.text, **({"edits": edits} if edits else {})}
+
+
 def _decode_replace(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
     if "text" in details:
-        return RewriteText, {"text": str(details["text"])}
+        edits = tuple(
+            TextEdit(start, old, new, read_back(needs)) for start, old, new, needs in details.get("edits", ())
+        )
+        return RewriteText, {"text": str(details["text"]), "edits": edits}
     if "new" in details:
         return RewriteKeywords, {"old": tuple(details.get("old") or ()), "new": tuple(details["new"] or ())}
     return Replace, {}
@@ -322,7 +331,7 @@ _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
     MakeFolder: lambda step: {"marks": encode_attributes(step.attributes)} if step.attributes else {},
     DropLink: _encode_drop_link,
     Write: lambda step: {"text": step.text},
-    RewriteText: lambda step: {"text": step.text},
+    RewriteText: _encode_text,
     RewriteKeywords: lambda step: {"old": list(step.old), "new": list(step.new)},
     Unpack: _encode_unpack,
     Hold: _encode_hold,

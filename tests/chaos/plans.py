@@ -9,6 +9,7 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import Any
 
+from lazy_magpie.change import Filesystem
 from lazy_magpie.change.state_folders import STATE_DIR, WORK
 from lazy_magpie.model import Step, StepKind
 from lazy_magpie.paths import above, is_below, join, name_of, parent
@@ -123,7 +124,7 @@ class Planner:
         ways = (
             self.move, self.move, self.move, self.swap, self.copy, self.hardlink, self.softlink, self.make, self.drop,
             self.write, self.hold, self.replace, self.unpack, self.move_folder, self.link_instead, self.hold_copy,
-            self.tag, self.rewrite, self.unpack_parts, self.in_case,
+            self.tag, self.rewrite, self.unpack_parts, self.in_case, self.pack, self.convert,
         )  # fmt: skip
         for _ in range(count):
             self.chance.choice(ways)()
@@ -207,6 +208,33 @@ class Planner:
                 self._add(StepKind.HOLD, path, "", self.disk.status(path).stamp, **data)
                 del self.files[path]
                 data = {}
+
+    def pack(self) -> None:
+        """Pack a few files, then hold them, compared."""
+        known = {found[0]: found[1] for _ in range(3) if (found := self._old())}
+        known = {path: stamp for path, stamp in known.items() if path.isprintable()}
+        if not known:
+            return
+        target = f"{self._free()}.zip"
+        names = {path: f"{number}/{name_of(path)}" for number, path in enumerate(sorted(known))}
+        members = [[names[path], path, list(stamp)] for path, stamp in known.items()]
+        self._add(StepKind.PACK, next(iter(known)), target, members=members, store=self.chance.random() < 0.5)
+        for path, stamp in known.items():
+            proof = {"in_archive": target, "member": names[path]}
+            self._add(StepKind.HOLD, path, "", stamp, proofs=[proof])
+            del self.files[path]
+
+    def convert(self) -> None:
+        """Turn a file into another, which is proved by the way back, and hold it."""
+        if not isinstance(self.disk, Filesystem) or not (found := self._old()):
+            return
+        path, stamp = found
+        target = self._free()
+        words = ["cp", "{source}", "{result}"]
+        by = {"name": "copier", "command": words, "back": words, "seconds": 60}
+        self._add(StepKind.CONVERT, path, target, stamp, inputs=[[path, *stamp]], by=by)
+        self._add(StepKind.HOLD, path, "", stamp, proofs=[{"converted": target}])
+        del self.files[path]
 
     def in_case(self) -> None:
         """Change the case of a name alone, on a drive that ignores case."""
@@ -328,13 +356,23 @@ def wanted(disk: Any, steps: list[Step]) -> set[bytes]:
         return found | {packed.read(name) for name in packed.namelist()}
 
 
+def _is_whole(data: bytes, allowed: set[bytes]) -> bool:
+    """Say whether a file is one that a plan may make: of a zip also all that is in it."""
+    if data in allowed:
+        return True
+    if not zipfile.is_zipfile(io.BytesIO(data)):
+        return False
+    with zipfile.ZipFile(io.BytesIO(data)) as packed:
+        return packed.testzip() is None and all(packed.read(name) in allowed for name in packed.namelist())
+
+
 def faults(disk: Any, before: Counter[bytes], allowed: set[bytes]) -> list[str]:
     """Return what is wrong after a crash and its recovery: contents lost, half files, temporary files left."""
     after = contents(disk)
     wrong = [f"lost: {data[:40]!r}" for data, count in before.items() if after[data] < count]
     for path in files_of(disk):
         with disk.open_old(path) as file:
-            if file.read() not in allowed:
+            if not _is_whole(file.read(), allowed):
                 wrong.append(f"half a file: {path!r}")
     wrong += [f"left over: {path!r}" for path in files_of(disk) if f"{STATE_DIR}/{WORK}/" in path]
     return wrong

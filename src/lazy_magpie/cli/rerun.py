@@ -26,7 +26,7 @@ def run_again(args: argparse.Namespace, terminal: Terminal, command: str, label:
     """Run `act` on the change that is named, after putting right what a crash may have left."""
     collection = collection_of(args)
     with (
-        writing(collection, command, terminal.note) as catalogue,
+        writing(collection, command, terminal.note, scanned=False) as catalogue,
         stoppable() as stop,
         terminal.progress(label) as tick,
     ):

@@ -167,12 +167,27 @@ class Replace(Step):
     kind: ClassVar[StepKind] = StepKind.REPLACE
 
 
+@dataclass(frozen=True, slots=True)
+class TextEdit:
+    """A name that a text gets in place of another: where that stands, as bytes, and the file that must be there."""
+
+    start: int
+    old: str
+    new: str
+    needs: str
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RewriteText(Step):
-    """Gives the small file at the target another text; as it was before, it is held."""
+    """Gives the small file at the target another text; as it was before, it is held.
+
+    With `edits` the text is that in which all of them were made: where a file did not go where it was to, its edit is
+    left out.
+    """
 
     kind: ClassVar[StepKind] = StepKind.REPLACE
     text: str
+    edits: tuple[TextEdit, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

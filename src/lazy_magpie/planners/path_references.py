@@ -21,7 +21,7 @@ from dataclasses import replace
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.model import Plan, Step
-from lazy_magpie.model.steps import ArchivePart, Convert, Copy, Move, RewriteText, Unpack, renumbered
+from lazy_magpie.model.steps import ArchivePart, Convert, Copy, Move, RewriteText, TextEdit, Unpack, renumbered
 from lazy_magpie.paths import above, join, name_of, parent, same_name, split_ending
 from lazy_magpie.planners.disk_view import DiskView
 
@@ -119,15 +119,23 @@ def following(
         if not data:
             continue
         new, (text, encoding) = moves.place_of(old), _decoded(data)
-        changed = _rewritten(text, old, new, moves, is_there)
-        if changed == text:
+        edits = list(_edits(text, encoding, old, new, moves, is_there))
+        if not edits:
             continue
-        whole = changed.encode(encoding, "surrogateescape").decode("utf-8", "surrogateescape")
+        whole = _edited(data, edits)
         mover = moves.mover_of(old)
         why, group = "the names in it follow", mover.group if mover else ""
         item, bundle = (mover.item, mover.bundle) if mover else (0, 0)
         found.append(
-            RewriteText(target=new, why=why, group=group or parent(new) or ".", item=item, bundle=bundle, text=whole)
+            RewriteText(
+                target=new,
+                why=why,
+                group=group or parent(new) or ".",
+                item=item,
+                bundle=bundle,
+                text=whole,
+                edits=tuple(edits),
+            )
         )
     return found
 
@@ -176,16 +184,36 @@ def _decoded(data: bytes) -> tuple[str, str]:
         return data.decode("latin-1"), "latin-1"
 
 
-def _rewritten(text: str, old: str, new: str, moves: _Moves, is_there: Callable[[str], bool]) -> str:
-    def anew(match: re.Match[str]) -> str:
+def _edits(
+    text: str, encoding: str, old: str, new: str, moves: _Moves, is_there: Callable[[str], bool]
+) -> Iterator[TextEdit]:
+    """Yield the names in a text that have to follow, in their order; `old` and `new` are where the text lies."""
+
+    def raw(part: str) -> bytes:
+        return part.encode(encoding, "surrogateescape")
+
+    at = start = 0
+    for match in _FORMS[_form_of(old)].finditer(text):
         name = match["name"]
         before = os.path.normpath(join(parent(old), name.replace("\\", "/")))
         if _ELSEWHERE.match(name) or before.startswith(".."):
-            return match[0]
+            continue
         now = moves.place_of(before)
         if now == before and (parent(new) == parent(old) or not is_there(before)):
-            return match[0]
+            continue
         path = os.path.relpath(now, parent(new) or ".")
-        return match["before"] + (path.replace("/", "\\") if "\\" in name else path)
+        path = path.replace("/", "\\") if "\\" in name else path
+        if path == name:
+            continue
+        start += len(raw(text[at : match.start("name")]))
+        at = match.start("name")
+        was, becomes = (raw(part).decode("utf-8", "surrogateescape") for part in (name, path))
+        yield TextEdit(start, was, becomes, now)
 
-    return _FORMS[_form_of(old)].sub(anew, text)
+
+def _edited(data: bytes, edits: Sequence[TextEdit]) -> str:
+    """Return a text in which all edits were made; bytes that are not UTF-8 stand in it as surrogates."""
+    for one in reversed(edits):
+        old, new = (text.encode("utf-8", "surrogateescape") for text in (one.old, one.new))
+        data = data[: one.start] + new + data[one.start + len(old) :]
+    return data.decode("utf-8", "surrogateescape")

@@ -36,7 +36,7 @@ def read(path: str) -> dict[str, Value]:
         frames = getattr(picture, "n_frames", 1)
         if frames > 1:
             facts["frames"] = frames
-        if day := _taken(picture):
+        if picture.format in _WITH_EXIF and (day := _taken(picture)):
             facts["taken"] = day
         packet = picture.info.get("xmp") or picture.info.get("XML:com.adobe.xmp") or b""
         with suppress(ValueError):
@@ -47,6 +47,8 @@ def read(path: str) -> dict[str, Value]:
     return facts
 
 
+_WITH_EXIF = ("JPEG", "MPO", "WEBP", "TIFF")
+"""Formats whose header says when a picture was taken; of others the whole picture would be read for it."""
 _EXIF, _TAKEN, _MADE = 0x8769, 0x9003, 0x0132
 """Tags of EXIF 2.3: where its own block is, when the picture was taken, when the file was changed last."""
 

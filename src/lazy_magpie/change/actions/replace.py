@@ -36,6 +36,24 @@ def _replace(context: RunContext, step: AnyReplace) -> StepResult:
     return StepResult(held=held, made=new.stamp, origin=step.source)
 
 
+def _text_for(context: RunContext, step: RewriteText) -> str:
+    """Return the text that a file gets. Raises Skip where nothing that it was to name is there, or it has changed."""
+    missing = [one for one in step.edits if context.disk.status(one.needs) is None]
+    if not missing:
+        return step.text
+    if len(missing) == len(step.edits):
+        raise Skip("what it was to name did not go where it was to")
+    with context.disk.open_old(step.target) as file:
+        data = file.read()
+    for one in reversed(step.edits):
+        old, new = (text.encode("utf-8", "surrogateescape") for text in (one.old, one.new))
+        if data[one.start : one.start + len(old)] != old:
+            raise Skip("it has changed since the plan was made")
+        if one not in missing:
+            data = data[: one.start] + new + data[one.start + len(old) :]
+    return data.decode("utf-8", "surrogateescape")
+
+
 def _rewritten(context: RunContext, step: AnyReplace) -> str:
     """Make a copy of a file in our own folder, with the keywords or the text that a step gives it; return where."""
     made = context.new_work_path(step)
@@ -45,7 +63,7 @@ def _rewritten(context: RunContext, step: AnyReplace) -> str:
             raise Skip("it is no longer there")
         verified_copy.copy_verified(context, step.target, made)
         if isinstance(step, RewriteText):
-            _put_text(context, made, step.text)
+            _put_text(context, made, _text_for(context, step))
         elif isinstance(step, RewriteKeywords):
             _put_keywords(context, step, made)
         context.disk.set_times(made, status.mtime)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import io
+import sys
 import tarfile
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from typing import IO, Any
+from typing import IO
 
 from lazy_magpie.change.archives.packed import Member
 from lazy_magpie.change.run_context import DamagedArchive, Skip
@@ -36,13 +36,12 @@ def _xz(file: IO[bytes]) -> IO[bytes]:
 
 
 def _zstandard(file: IO[bytes]) -> IO[bytes]:
-    import zstandard
+    if sys.version_info >= (3, 14):
+        from compression import zstd
+    else:
+        from backports import zstd
 
-    def again() -> IO[bytes]:
-        file.seek(0)
-        return zstandard.ZstdDecompressor(max_window_size=1 << 31).stream_reader(file, read_across_frames=True)
-
-    return io.BufferedReader(_Forward(again), CHUNK)
+    return zstd.ZstdFile(file)  # type: ignore[return-value]
 
 
 STREAMS: Sequence[tuple[bytes, Callable[[IO[bytes]], IO[bytes]]]] = (
@@ -52,57 +51,6 @@ STREAMS: Sequence[tuple[bytes, Callable[[IO[bytes]], IO[bytes]]]] = (
     (b"\x28\xb5\x2f\xfd", _zstandard),  # RFC 8878
 )
 """What a packed stream begins with, and what reads it."""
-
-
-class _Forward(io.RawIOBase):
-    """A stream that is read forwards; a seek backwards begins it anew, unless it goes back only a little."""
-
-    def __init__(self, again: Callable[[], IO[bytes]]) -> None:
-        self._again = again
-        self._stream = again()
-        self._last = b""
-        self._end = self._at = 0
-
-    def readable(self) -> bool:
-        """It can be read."""
-        return True
-
-    def seekable(self) -> bool:
-        """It can be read from anywhere, at a price."""
-        return True
-
-    def seek(self, offset: int, whence: int = io.SEEK_SET) -> int:
-        """Go to a place."""
-        if whence == io.SEEK_END:
-            while self._more():
-                pass
-            wanted = self._end + offset
-        else:
-            wanted = offset + (self._at if whence == io.SEEK_CUR else 0)
-        if wanted < self._end - len(self._last):
-            self._stream, self._last, self._end = self._again(), b"", 0
-        while wanted > self._end and self._more():
-            pass
-        self._at = min(wanted, self._end)
-        return self._at
-
-    def _more(self) -> bool:
-        """Read the next piece; False at the end."""
-        chunk = self._stream.read(CHUNK)
-        if chunk:
-            self._last = chunk
-            self._end += len(chunk)
-        return bool(chunk)
-
-    def readinto(self, buffer: Any) -> int:
-        """Read what comes next."""
-        if self._at == self._end and not self._more():
-            return 0
-        start = self._at - (self._end - len(self._last))
-        piece = self._last[start : start + len(buffer)]
-        buffer[: len(piece)] = piece
-        self._at += len(piece)
-        return len(piece)
 
 
 def unpacked_stream(file: IO[bytes], head: bytes) -> IO[bytes] | None:
@@ -197,6 +145,8 @@ def open_stream(file: IO[bytes], head: bytes, size: int, archive: str, most: int
     stream = unpacked_stream(file, head)
     try:
         with tarfile.open(fileobj=stream or file, mode="r:", tarinfo=_Header) as packed:
+            if stream is not None and not is_called_tar(archive) and _is_empty(packed):
+                raise tarfile.ReadError("nothing but zeros, which is an empty tar, too")
             yield TarPacked(packed, size)
             return
     except tarfile.ReadError as error:
@@ -209,3 +159,8 @@ def is_called_tar(name: str) -> bool:
     """Say whether a name promises a packed tar."""
     stem, ending = split_ending(name_of(name).lower())
     return ending in (".tgz", ".tbz2", ".txz", ".tzst", ".tar") or stem.endswith(".tar")
+
+
+def _is_empty(packed: tarfile.TarFile) -> bool:
+    """Say whether a tar has no members: the first is read as soon as it is opened."""
+    return not packed.members  # type: ignore[attr-defined]

@@ -41,6 +41,8 @@ def rename(
             draft.unmoved.append(Unmoved(one.path, f"its {missing.field.replace('_', ' ')} is not known", asks=True))
             continue
         target = join(parent(one.path), str(new))
+        if not name_of(new.stem).strip(". "):
+            raise UsageError(f"“{written(one.path)}” can't be renamed: its new name would be empty.")
         _check(one.path, str(new), everywhere=config.everywhere)
         filing = None if one.is_folder and config.shelf_of(one.path) is None else BY_HAND
         if target != one.path:
@@ -56,8 +58,8 @@ def rename(
 def _check(path: str, new: str, *, everywhere: bool) -> None:
     """Raise UsageError where a new name (or one with folders in front) can't be written."""
     for part in new.split("/"):
-        if not part or part in (".", ".."):
-            what = "its new name would be empty" if not part else f"“{part}” is no name"
+        if part in ("", ".", ".."):
+            what = f"“{part}” is no name"
         elif len(part.encode("utf-8", "surrogateescape")) > LONGEST:
             what = f"its new name “{written(part[:40])}…” would be longer than {LONGEST} bytes"
         elif not is_safe(part, everywhere=False) or (
