@@ -325,6 +325,9 @@ class SimulatedDisk:
         old, new = self._at(source), self._at(target)
         new.mode, new.mtime = old.mode, old.mtime
 
+    def begin_sync(self, file: Any) -> None:
+        """Nothing lasts yet."""
+
     def sync_file(self, file: _Handle) -> None:
         file.flush()
         self._tick("sync_file", "")

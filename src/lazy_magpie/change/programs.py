@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import signal
 import subprocess
 import time
@@ -36,12 +37,14 @@ def run_program(
 
     It writes no file larger than `most` bytes, and is not stopped by the keys that stop us: we stop it.
     """
+    if shutil.which(command[0]) is None:
+        raise Skip(f"there is no program “{command[0]}”; install it, or correct the command in magpie.toml")
     until = time.monotonic() + seconds
     said_path = os.path.join(folder, ".said")
     try:
         with open(said_path, "wb") as said, open(os.devnull, "rb") as nothing:
             process = subprocess.Popen(
-                command,
+                [*_ends_with_us(), *command],
                 cwd=folder,
                 stdin=nothing,
                 stdout=said,
@@ -49,8 +52,6 @@ def run_program(
                 start_new_session=True,
             )
             limit(process.pid, most)
-    except FileNotFoundError:
-        raise Skip(f"there is no program “{command[0]}”; install it, or correct the command in magpie.toml") from None
     except OSError as error:
         raise Skip(f"“{command[0]}” can't be run: {(error.strerror or str(error)).lower()}") from None
     try:
@@ -74,3 +75,9 @@ def run_program(
         signalled = f"ended by signal {-process.returncode}" if process.returncode < 0 else "failed"
         raise Skip(f"“{command[0]}” {signalled}: {' '.join(lines) or f'exit code {process.returncode}'}")
     os.unlink(said_path)
+
+
+def _ends_with_us() -> list[str]:
+    """Return what makes a program end when we are killed: it must not go on in a folder that recovery takes away."""
+    found = shutil.which("setpriv")
+    return [found, "--pdeathsig", "KILL", "--"] if found else []

@@ -35,6 +35,7 @@ def unpack(disk: Filesystem, parts: Sequence[Part], folder: str) -> None:
     it is written.
     """
     folders: set[str] = set()
+    unsynced: list[str] = []
     for part in parts:
         with open_archive(disk, part.archive) as packed:
             placed = _all_placed(packed, part.layout)
@@ -53,7 +54,11 @@ def unpack(disk: Filesystem, parts: Sequence[Part], folder: str) -> None:
                 _make_folders(disk, folder, path if member.size < 0 else parent(path), folders)
                 if member.size >= 0:
                     _write(disk, packed, member, join(folder, path))
+                    unsynced.append(join(folder, path))
                     failpoint("unpack-member")
+    for path in unsynced:  # at the end, when the disk has written most of them
+        with disk.open_old(path) as file:
+            disk.sync_file(file)
     for made in sorted(folders, reverse=True):
         disk.sync_folder(made)
 
@@ -186,4 +191,4 @@ def _write(disk: Filesystem, packed: Packed, member: Member, target: str) -> Non
         if left:
             raise DamagedArchive(f"its member “{written(member.path)}” is cut off")
         disk.set_mode(target, 0o644)  # before it is synced: the disk then has one thing to write
-        disk.sync_file(file)
+        disk.begin_sync(file)

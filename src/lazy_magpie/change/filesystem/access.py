@@ -126,6 +126,12 @@ class Filesystem:
         found = os.fstat(file.fileno())
         return found.st_dev, found.st_ino
 
+    def begin_sync(self, file: BinaryIO) -> None:
+        """Let the disk begin to write a file's contents, without waiting for it."""
+        file.flush()
+        if hasattr(os, "posix_fadvise"):
+            os.posix_fadvise(file.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
+
     def sync_file(self, file: BinaryIO) -> None:
         """Make a file's contents last, and let go of them in memory, so that reading them reads the disk."""
         file.flush()

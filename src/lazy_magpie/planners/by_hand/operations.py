@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import NamedTuple
 
 from lazy_magpie.errors import UsageError
@@ -17,6 +17,8 @@ from lazy_magpie.paths import split_ending
 
 CASES = ("lower", "upper", "title", "sentence")
 _WORD = re.compile(r"[^\W_][\w'’]*")
+_PLAIN = re.compile(r"\w[\w.-]*(?: [\w.-]+)*", re.ASCII)
+"""A text that is safe as it stands, as most are."""
 _FOLDER_ENDING = re.compile(r"(?s)(?P<stem>.*[^. ])(?P<ending>\.[a-z][a-z0-9]{0,9})")
 """The ending of a folder: small letters, so that no "Mr.Fox" or "Vol.2" loses half its name."""
 _ENDING = re.compile(r"\.?[^./\\\x00-\x1f]{1,30}")
@@ -34,9 +36,9 @@ class Name:
 
 
 class Renamed(NamedTuple):
-    """What operations may look at: the values of the thing's fields, and its number in the order shown."""
+    """What operations may look at: what returns the values of the thing's fields, its number in the order shown."""
 
-    values: Mapping[str, object]
+    values: Callable[[], Mapping[str, object]]
     number: str
 
 
@@ -54,26 +56,31 @@ def name_from(text: str, *, is_folder: bool) -> Name:
 
 def to(template: Template, *, everywhere: bool) -> Operation:
     """Give the name that a template says; the ending stays, unless the template has it."""
-    has_ending = "ending" in template.fields()
+    used = template.fields()
+    has_ending = "ending" in used
+    from_item = used - {"name", "ending", "number"}
 
     def operation(name: Name, about: Renamed) -> Name:
-        values = {**about.values, "name": name.stem, "ending": name.ending[1:], "number": about.number}
-        safe = {key: _safe(value, everywhere=everywhere) for key, value in values.items()}
-        text = template.render(safe).strip()
+        values = about.values() if from_item else {}
+        wanted: dict[str, object] = {key: values.get(key) for key in from_item}
+        wanted |= {"name": name.stem, "ending": name.ending[1:], "number": about.number}
+        text = template.render({key: _safe(wanted[key], everywhere=everywhere) for key in used}).strip()
         return name_from(text, is_folder=False) if has_ending else Name(text, name.ending)
 
     return operation
 
 
 def _safe(value: object, *, everywhere: bool) -> object:
-    return safe_value(value, everywhere=everywhere) if isinstance(value, str) and value.isprintable() else value
+    if not isinstance(value, str) or _PLAIN.fullmatch(value) or not value.isprintable():
+        return value
+    return safe_value(value, everywhere=everywhere)
 
 
 def swap(old: str, new: str) -> Operation:
     """Put a text in the place of another, wherever that stands in the name; of the ending nothing changes."""
     if not old:
         raise UsageError("--swap needs a text that is to be replaced; to add one there are --prepend and --append.")
-    return lambda name, about: replace(name, stem=name.stem.replace(old, new))
+    return lambda name, about: Name(name.stem.replace(old, new), name.ending)
 
 
 def swap_pattern(pattern: str, new: str) -> Operation:
@@ -88,17 +95,17 @@ def swap_pattern(pattern: str, new: str) -> Operation:
         raise UsageError(f"--swap-pattern “{pattern}” “{new}” is no regular expression: {error}.") from None
     except IndexError:
         raise UsageError(f"--swap-pattern: “{new}” names a group that “{pattern}” does not have.") from None
-    return lambda name, about: replace(name, stem=compiled.sub(new, name.stem))
+    return lambda name, about: Name(compiled.sub(new, name.stem), name.ending)
 
 
 def prepend(text: str) -> Operation:
     """Put a text in front of the name."""
-    return lambda name, about: replace(name, stem=text + name.stem)
+    return lambda name, about: Name(text + name.stem, name.ending)
 
 
 def append(text: str) -> Operation:
     """Put a text behind the name, before the ending."""
-    return lambda name, about: replace(name, stem=name.stem + text)
+    return lambda name, about: Name(name.stem + text, name.ending)
 
 
 def ending(text: str) -> Operation:
@@ -106,7 +113,7 @@ def ending(text: str) -> Operation:
     if text and not _ENDING.fullmatch(text):
         raise UsageError(f"“{text}” is no ending; one is like jpg or .jpg.")
     new = f".{text.removeprefix('.')}" if text else ""
-    return lambda name, about: replace(name, ending=new)
+    return lambda name, about: Name(name.stem, new)
 
 
 def case(which: str) -> Operation:
@@ -117,10 +124,10 @@ def case(which: str) -> Operation:
             case "lower":
                 return Name(name.stem.lower(), name.ending.lower())
             case "upper":
-                return replace(name, stem=name.stem.upper())
+                return Name(name.stem.upper(), name.ending)
             case "title":
-                return replace(name, stem=_WORD.sub(lambda word: _capital(word.group()), name.stem))
-        return replace(name, stem=_WORD.sub(lambda word: _capital(word.group()), name.stem.lower(), count=1))
+                return Name(_WORD.sub(lambda word: _capital(word.group()), name.stem), name.ending)
+        return Name(_WORD.sub(lambda word: _capital(word.group()), name.stem.lower(), count=1), name.ending)
 
     return operation
 
@@ -131,7 +138,7 @@ def _capital(word: str) -> str:
 
 def number() -> Operation:
     """Put the number in front of the name."""
-    return lambda name, about: replace(name, stem=f"{about.number} {name.stem}".rstrip())
+    return lambda name, about: Name(f"{about.number} {name.stem}".rstrip(), name.ending)
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
+from functools import partial
 
 from lazy_magpie.config import Config
 from lazy_magpie.errors import UsageError
@@ -15,6 +17,9 @@ from lazy_magpie.planners.by_hand.chosen import Chosen, HandDraft
 from lazy_magpie.planners.by_hand.operations import Counter, Operation, Renamed, name_from, renamed
 from lazy_magpie.planners.directory_index import Listing
 from lazy_magpie.planners.filing.placement_rules import BY_HAND
+
+_PLAIN = re.compile(r"[a-zA-Z0-9_(\[][\w ()\[\]'&,+-]*(?:\.\w+)?(?<![. ])", re.ASCII)
+"""A name that every disk takes, as most are; those of devices are looked at."""
 
 
 def rename(
@@ -34,7 +39,7 @@ def rename(
             draft.unmoved.append(Unmoved(one.path, "a disc's folder, whose player knows it by this name"))
             continue
         old = name_from(name_of(one.path), is_folder=one.is_folder)
-        about = Renamed(one.values(config), number)
+        about = Renamed(partial(one.values, config), number)
         try:
             new = renamed(old, about, operations)
         except MissingField as missing:
@@ -57,6 +62,8 @@ def rename(
 
 def _check(path: str, new: str, *, everywhere: bool) -> None:
     """Raise UsageError where a new name (or one with folders in front) can't be written."""
+    if new.isascii() and len(new) <= LONGEST and _PLAIN.fullmatch(new):
+        return
     for part in new.split("/"):
         if part in ("", ".", ".."):
             what = f"“{part}” is no name"
