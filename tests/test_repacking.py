@@ -251,6 +251,41 @@ def test_encrypted_zip_and_7z_open_with_the_password(tree: Tree) -> None:
     assert (collection.root / "b.txt").read_text() == "a.txt"
 
 
+def _old_zip(path: Path, names: list[str], encoding: str) -> None:
+    """Write a zip whose names are bytes of an old encoding, and not marked as anything."""
+    with zipfile.ZipFile(path, "w") as packed:
+        for number, name in enumerate(names):
+            packed.writestr(f"{number:03}{'x' * (len(name.encode(encoding)) - 3)}", name)
+    data = path.read_bytes()
+    for number, name in enumerate(names):
+        raw = name.encode(encoding)
+        data = data.replace(f"{number:03}{'x' * (len(raw) - 3)}".encode(), raw)
+    path.write_bytes(data)
+
+
+@pytest.mark.parametrize(
+    ("encoding", "names"),
+    [
+        ("cp866", ["Змей над гаванью.txt", "Вечер фильмов.txt", "Список гостей клуба.txt"]),
+        ("cp932", ["港の凧.txt", "映画の夕べ.txt", "会員名簿と規約.txt", "古いゲームの棚.txt"]),
+        ("cp850", ["Ägypten.txt", "Über Öl.txt"]),
+    ],
+)
+def test_names_in_an_old_encoding(tree: Tree, encoding: str, names: list[str]) -> None:
+    collection = tree([], "")
+    _old_zip(collection.root / "old.zip", names, encoding)
+    collection.ok("scan")
+    shown = collection.ok("unpack", "old.zip", "--names", encoding).out
+    assert all(name in shown for name in names)  # seen before anything is done
+    collection.ok("apply")
+    assert collection.files() == {f"old/{name}" for name in names}
+    collection.ok("undo")
+    assert collection.files() == {"old.zip"}
+    assert "There is no encoding" in collection.ok("unpack", "old.zip", "--names", "cp0", code=2).err
+    if encoding == "cp866":
+        assert all(name in collection.ok("unpack", "old.zip").out for name in names)  # and told by themselves
+
+
 # --- packing ---------------------------------------------------------------------------------------------------------
 
 PART = st.text(st.sampled_from("abÉ ."), min_size=1, max_size=4).map(lambda text: f"x{text}x")

@@ -30,8 +30,9 @@ def encode_proof(proof: Proof) -> dict[str, Any]:
             return {"same": written(path)}
         case Alike(path, stamp):
             return {"alike": written(path), "seen": list(stamp)}
-        case Unpacked(folder, layout):
-            more = {} if layout is None else {"layout": encode_layout(layout)}
+        case Unpacked(folder, layout, names):
+            more: dict[str, Any] = {} if layout is None else {"layout": encode_layout(layout)}
+            more |= {"names": names} if names else {}
             return {"unpacked": written(folder), **more}
         case Repacked(archive):
             return {"repacked": written(archive)}
@@ -49,7 +50,8 @@ def decode_proof(proof: Mapping[str, Any]) -> Proof:
         return Alike(read_back(proof["alike"]), FileStamp(*proof["seen"]))
     if "unpacked" in proof:
         layout = proof.get("layout")
-        return Unpacked(read_back(proof["unpacked"]), None if layout is None else decode_layout(layout))
+        where = read_back(proof["unpacked"])
+        return Unpacked(where, None if layout is None else decode_layout(layout), str(proof.get("names", "")))
     if "in_archive" in proof:
         return InArchive(read_back(proof["in_archive"]), read_back(proof["member"]))
     if "converted" in proof:

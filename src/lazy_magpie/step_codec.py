@@ -176,7 +176,8 @@ def _decode_seen(rows: Iterable[Any]) -> tuple[PathStamp, ...]:
 
 
 def _encode_part(part: ArchivePart) -> Details:
-    more = {"volumes": _encode_seen(part.volumes)} if part.volumes else {}
+    more: Details = {"volumes": _encode_seen(part.volumes)} if part.volumes else {}
+    more |= {"names": part.names} if part.names else {}
     archive, layout = written(part.archive), encode_layout(part.layout)
     return {"archive": archive, "seen": list(part.stamp), "layout": layout, "listing": part.listing, **more}
 
@@ -188,6 +189,7 @@ def _decode_part(part: Mapping[str, Any]) -> ArchivePart:
         decode_layout(part["layout"]),
         str(part.get("listing", "")),
         _decode_seen(part.get("volumes", ())),
+        str(part.get("names", "")),
     )
 
 

@@ -25,10 +25,14 @@ class Alike:
 
 @dataclass(frozen=True, slots=True)
 class Unpacked:
-    """Everything in the archive that is held lies in this folder, each member where `layout` says (None: as named)."""
+    """Everything in the archive that is held lies in this folder, each member where `layout` says (None: as named).
+
+    `names` is the encoding of its members' names, "" for the one that they most likely have.
+    """
 
     folder: str
     layout: Mapping[str, str] | None = None
+    names: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -204,7 +204,8 @@ class ArchivePart:
     """An archive to unpack.
 
     `layout` says where each member goes below the new folder; members that are not in it stay in the archive.
-    `listing` tells its contents from those of others, `volumes` are its other volumes.
+    `listing` tells its contents from those of others, `volumes` are its other volumes. `names` is the encoding of its
+    members' names, "" for the one that they most likely have.
     """
 
     archive: str
@@ -212,6 +213,7 @@ class ArchivePart:
     layout: Mapping[str, str]
     listing: str = ""
     volumes: tuple[PathStamp, ...] = ()
+    names: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -44,7 +44,7 @@ _PLACES: Mapping[str, tuple[str, int]] = {
     "folder": ("opens its folder", 8),
     "kind": ("what it is", 10),
     "type": ("the ending of its main file", 8),
-    "date": ("when its main file was changed last", 12),
+    "changed": ("when its main file was changed last", 12),
     "size": ("bytes of all its files", 14),
     "state": ("how sure it is what this is", 10),
 }
@@ -161,7 +161,7 @@ _TEXTS: Mapping[str, Callable[[Item], str]] = {
     "root": lambda item: item.root,
     "kind": lambda item: item.kind.value,
     "type": lambda item: written(split_ending(name_of(item.path))[1].lstrip(".").lower()),
-    "date": lambda item: day_text(item.files[0].mtime),
+    "changed": lambda item: day_text(item.files[0].mtime),
     "size": lambda item: str(item.size),
     "state": lambda item: item.state.value,
     TAGS: lambda item: ", ".join(item.tags),

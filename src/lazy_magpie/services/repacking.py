@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 
@@ -21,11 +22,19 @@ from lazy_magpie.split_archives import cuts_in, is_volume, whole_name
 from lazy_magpie.suggest import nearest
 
 
-def plan_unpack(selection: Selection, progress: Callable[[int], None], *, keep: bool) -> Plan:
-    """Plan unpacking the archives that were chosen, where they lie."""
+def plan_unpack(selection: Selection, progress: Callable[[int], None], *, keep: bool, names: str = "") -> Plan:
+    """Plan unpacking the archives that were chosen, where they lie; `names` is the encoding of their members' names.
+
+    Raises UsageError where there is no archive, and for an encoding that there is not.
+    """
+    if names:
+        try:
+            names = codecs.lookup(names).name
+        except LookupError:
+            raise UsageError(f"There is no encoding “{names}”; names are in cp437, cp866, cp932, gb18030 …") from None
     found = []
     for done, (path, stamp, volumes, missing) in enumerate(_archives(selection), start=1):
-        found.append(_looked_into(selection, path, stamp, volumes, missing))
+        found.append(_looked_into(selection, path, stamp, volumes, missing, names))
         progress(done)
     if not found:
         raise UsageError("There is no archive among these; “magpie find kind is archive” lists those there are.")
@@ -40,18 +49,18 @@ def _is_junk(member: str) -> bool:
 
 
 def _looked_into(
-    selection: Selection, path: str, stamp: FileStamp | None, volumes: tuple[PathStamp, ...], missing: int
+    selection: Selection, path: str, stamp: FileStamp | None, volumes: tuple[PathStamp, ...], missing: int, names: str
 ) -> FoundArchive:
     if missing:
         why = f"an archive in several volumes, of which number {missing} is missing"
         return FoundArchive(path, stamp, volumes, why_not=why)
     try:
-        listed = contents(selection.disk, path)
+        listed = contents(selection.disk, path, names)
     except Skip as skip:
         return FoundArchive(path, stamp, volumes, why_not=str(skip))
     except OSError as error:
         return FoundArchive(path, stamp, volumes, why_not=(error.strerror or str(error)).lower())
-    return FoundArchive(path, stamp, volumes, listed.names, listed.sizes)
+    return FoundArchive(path, stamp, volumes, listed.names, listed.sizes, encoding=names)
 
 
 def _archives(selection: Selection) -> Iterator[tuple[str, FileStamp | None, tuple[PathStamp, ...], int]]:

@@ -127,7 +127,7 @@ def _parts(step: Unpack) -> list[extract.Part]:
     """Return the archives that a step unpacks, each with where its members go."""
     if not step.parts:
         return [extract.Part(step.source)]
-    return [extract.Part(part.archive, part.layout) for part in step.parts]
+    return [extract.Part(part.archive, part.layout, part.names) for part in step.parts]
 
 
 def _recover_unpack(context: RunContext, step: Unpack) -> StepResult | None:

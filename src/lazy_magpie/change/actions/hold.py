@@ -51,8 +51,8 @@ def _proved(context: RunContext, step: Hold, proof: Proof) -> str:
         case Alike(keeper, stamp):
             _check_there(context, keeper, stamp, "would stay")
             return keeper
-        case Unpacked(folder, layout):
-            if not extract.is_in_folder(disk, step.source, folder, layout):
+        case Unpacked(folder, layout, names):
+            if not extract.is_in_folder(disk, extract.Part(step.source, layout, names), folder):
                 raise Skip(f"“{written(folder)}” no longer holds all that it holds")
             return folder
 

@@ -37,11 +37,14 @@ _PLAIN, _ALL_PLAIN = re.compile(_PATH, re.ASCII), re.compile(rf"{_PATH}(?:\0{_PA
 _HEAD = 8
 
 
-def contents(disk: Filesystem, archive: str) -> Listed:
-    """Return the files in an archive, each looked at. Raises Skip with the reason why it is to be left alone."""
+def contents(disk: Filesystem, archive: str, names: str = "") -> Listed:
+    """Return the files in an archive, each looked at. Raises Skip with the reason why it is to be left alone.
+
+    `names` is the encoding of its members' names, "" for the one that they most likely have.
+    """
     if listed := plain_contents(disk, archive):
         return listed
-    with open_archive(disk, archive) as whole:
+    with open_archive(disk, archive, names) as whole:
         members = [member for member in check_members(whole) if member.size >= 0]
     return Listed([one.path for one in members], [one.size for one in members], [one.crc for one in members])
 
@@ -98,7 +101,7 @@ def _of_one(packed: Packed, member: Member) -> bytes:
 
 
 @contextmanager
-def open_archive(disk: Filesystem, archive: str) -> Iterator[Packed]:
+def open_archive(disk: Filesystem, archive: str, names: str = "") -> Iterator[Packed]:
     """Open an archive, whatever its kind. Raises Skip with the reason where it is damaged, encrypted, or not whole."""
     with ExitStack() as files:
         pieces = pieces_of(archive, lambda path: disk.status(path) is not None)
@@ -112,7 +115,7 @@ def open_archive(disk: Filesystem, archive: str) -> Iterator[Packed]:
         try:
             if not head:
                 raise Skip("the archive is empty: its download may not have ended")
-            yield files.enter_context(_opened(disk, archive, file, head, files))
+            yield files.enter_context(_opened(disk, archive, file, head, files, names))
         except tarfile.ReadError as error:  # it lists what each of its ways to read has said
             raise DamagedArchive("the archive is damaged or of a kind that can't be read") from error
         except (zipfile.BadZipFile, tarfile.TarError, zlib.error, EOFError, NotImplementedError) as error:
@@ -126,7 +129,9 @@ def open_archive(disk: Filesystem, archive: str) -> Iterator[Packed]:
 
 
 @contextmanager
-def _opened(disk: Filesystem, archive: str, file: IO[bytes], head: bytes, files: ExitStack) -> Iterator[Packed]:
+def _opened(
+    disk: Filesystem, archive: str, file: IO[bytes], head: bytes, files: ExitStack, names: str
+) -> Iterator[Packed]:
     """Open an archive by the format that its first bytes, or a zip's last ones, say."""
     size = file.seek(0, os.SEEK_END)
     file.seek(0)
@@ -134,7 +139,7 @@ def _opened(disk: Filesystem, archive: str, file: IO[bytes], head: bytes, files:
         with seven_format.open_seven(file, size, archive) as seven:
             yield seven
     elif zipfile.is_zipfile(file):
-        with open_zip(disk, archive, file, files) as zipped:
+        with open_zip(disk, archive, file, files, names) as zipped:
             yield zipped
     else:
         file.seek(0)

@@ -21,11 +21,12 @@ _STAGE = ".unpacking"
 class Part(NamedTuple):
     """An archive to unpack: where it is, and where its members go below the new folder; None: where they say.
 
-    With a layout, members that are not in it stay in the archive.
+    With a layout, members that are not in it stay in the archive. `names` is the encoding of its members' names.
     """
 
     archive: str
     layout: Mapping[str, str] | None = None
+    names: str = ""
 
 
 def unpack(disk: Filesystem, parts: Sequence[Part], folder: str) -> None:
@@ -37,7 +38,7 @@ def unpack(disk: Filesystem, parts: Sequence[Part], folder: str) -> None:
     folders: set[str] = set()
     unsynced: list[str] = []
     for part in parts:
-        with open_archive(disk, part.archive) as packed:
+        with open_archive(disk, part.archive, part.names) as packed:
             placed = _all_placed(packed, part.layout)
             members: Iterable[tuple[Member, str]] = list(placed) if packed.indexed else placed
             if not folders:
@@ -86,7 +87,7 @@ def holds(disk: Filesystem, parts: Sequence[Part], folder: str) -> bool:
     """Say whether `folder` holds every member of the archives with its size."""
     for part in parts:
         try:
-            with open_archive(disk, part.archive) as packed:
+            with open_archive(disk, part.archive, part.names) as packed:
                 placed = list(_all_placed(packed, part.layout))
         except (Skip, OSError):
             return False
@@ -97,13 +98,14 @@ def holds(disk: Filesystem, parts: Sequence[Part], folder: str) -> bool:
     return True
 
 
-def is_in_folder(disk: Filesystem, archive: str, folder: str, layout: Mapping[str, str] | None = None) -> bool:
-    """Say whether `folder` holds all that `archive` holds, compared byte for byte; of a 7z by its checksums.
+def is_in_folder(disk: Filesystem, part: Part, folder: str) -> bool:
+    """Say whether `folder` holds all that an archive holds, compared byte for byte; of a 7z by its checksums.
 
     Raises Skip for a damaged one. With a layout, members that are not in it are compared with nothing: it is False;
     those that go nowhere by it ("") are passed by.
     """
-    with open_archive(disk, archive) as whole:
+    layout = part.layout
+    with open_archive(disk, part.archive, part.names) as whole:
         for member in check_members(whole):
             if layout is not None and (member.size < 0 or layout.get(member.path) == ""):
                 continue

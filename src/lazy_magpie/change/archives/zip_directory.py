@@ -5,7 +5,8 @@ from __future__ import annotations
 import os
 import struct
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from contextlib import suppress
 from typing import IO, NamedTuple
 
 from lazy_magpie.change.run_context import DamagedArchive, Skip
@@ -126,18 +127,53 @@ def place_in_volumes(packed: zipfile.ZipFile, place: int, starts: Sequence[int])
             info._end_offset = None
 
 
-def zip_name(info: zipfile.ZipInfo) -> str:
-    """Return a member's name: what is not marked as UTF-8 (4.4.4) is UTF-8 or Shift JIS where it can be, else of
-    Windows where that gives letters, else of the first PCs, as the format has it."""
+_OLD = (
+    "cp437 cp850 cp852 cp866 cp1250 cp1251 cp1252 cp1253 cp1254 cp932 gb18030 big5 euc_kr koi8_r mac_roman shift_jis"
+).split()
+"""The encodings that names in old archives may have."""
+_SURE_LETTERS = 24
+"""So many letters that are no ASCII say which encoding they are in; fewer say too little."""
+
+
+def encoding_of(infos: Iterable[zipfile.ZipInfo]) -> str:
+    """Return the encoding that the names of a zip most likely have that are not marked as UTF-8 (4.4.4), "" for none.
+
+    All of them together are looked at (charset-normalizer); too few letters say nothing.
+    """
+    raw = b"\n".join(
+        info.filename.encode("cp437", "replace")
+        for info in infos
+        if not info.flag_bits & _UTF8 and not info.filename.isascii()
+    )
+    if sum(byte > 127 for byte in raw) < _SURE_LETTERS:
+        return ""
+    with suppress(UnicodeDecodeError):
+        raw.decode()
+        return "utf-8"
+    from charset_normalizer import from_bytes
+
+    best = from_bytes(raw, cp_isolation=_OLD).best()
+    return best.encoding if best else ""
+
+
+def zip_name(info: zipfile.ZipInfo, encoding: str = "") -> str:
+    """Return a member's name in the encoding that its archive's names have.
+
+    Where that is not known ("") it is UTF-8 or Shift JIS where it can be, else of Windows where that gives letters,
+    else of the first PCs, as the format has it.
+    """
     if info.flag_bits & _UTF8 or info.filename.isascii():
         return info.filename
     raw = info.filename.encode("cp437", "replace")
-    for encoding in ("utf-8", "cp932"):
+    if encoding:
+        with suppress(UnicodeDecodeError):
+            return raw.decode(encoding)
+    for guess in ("utf-8", "cp932"):
         try:
-            text = raw.decode(encoding)
+            text = raw.decode(guess)
         except UnicodeDecodeError:
             continue
-        if encoding == "utf-8" or any("\u3040" <= letter <= "\u30ff" for letter in text):
+        if guess == "utf-8" or any("\u3040" <= letter <= "\u30ff" for letter in text):
             return text
     drawn = any("\u2500" <= letter <= "\u259f" for letter in info.filename)
     return raw.decode("cp1252", "replace") if drawn else info.filename

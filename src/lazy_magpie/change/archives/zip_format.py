@@ -10,7 +10,14 @@ from contextlib import ExitStack, contextmanager
 from typing import IO
 
 from lazy_magpie.change.archives.packed import ENCRYPTED, Member
-from lazy_magpie.change.archives.zip_directory import end_of, is_encrypted, is_link, place_in_volumes, zip_name
+from lazy_magpie.change.archives.zip_directory import (
+    encoding_of,
+    end_of,
+    is_encrypted,
+    is_link,
+    place_in_volumes,
+    zip_name,
+)
 from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.run_context import Skip
 from lazy_magpie.passwords import PASSWORDS
@@ -28,8 +35,9 @@ class ZipPacked:
     by_one = True
     indexed = True
 
-    def __init__(self, packed: zipfile.ZipFile, size: int, name: str) -> None:
+    def __init__(self, packed: zipfile.ZipFile, size: int, name: str, encoding: str) -> None:
         self._packed, self.size, self._name = packed, size, name
+        self._encoding = encoding or encoding_of(packed.infolist())
         self._password: bytes | None = None
 
     def members(self) -> Iterator[Member]:
@@ -39,7 +47,9 @@ class ZipPacked:
                 raise Skip(f"its member “{written(info.filename)}” is a link")
             if is_encrypted(info):
                 self._unlock(info)
-            yield Member(zip_name(info).rstrip("/"), -1 if info.is_dir() else info.file_size, info, info.CRC)
+            yield Member(
+                zip_name(info, self._encoding).rstrip("/"), -1 if info.is_dir() else info.file_size, info, info.CRC
+            )
 
     def _unlock(self, info: zipfile.ZipInfo) -> None:
         """Find the password of an encrypted member. Raises Skip where none is known."""
@@ -72,8 +82,8 @@ class ZipPacked:
 
 
 @contextmanager
-def open_zip(disk: Filesystem, archive: str, last: IO[bytes], files: ExitStack) -> Iterator[ZipPacked]:
-    """Open a zip, with the volumes before its `last` one where it was split."""
+def open_zip(disk: Filesystem, archive: str, last: IO[bytes], files: ExitStack, names: str = "") -> Iterator[ZipPacked]:
+    """Open a zip, with the volumes before its `last` one where it was split; `names` is the encoding of its names."""
     end = end_of(last)
     before = []
     for path in volumes_before(archive, end.volumes):
@@ -88,4 +98,4 @@ def open_zip(disk: Filesystem, archive: str, last: IO[bytes], files: ExitStack) 
         if joined:
             *starts, size = joined.starts
             place_in_volumes(packed, end.place, starts)
-        yield ZipPacked(packed, size, archive)
+        yield ZipPacked(packed, size, archive, names)

@@ -22,6 +22,9 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     parser.add_argument("words", nargs="+", metavar="ITEMS", help="archives: paths or find words")
     parser.add_argument("--keep", action="store_true", help="leave the archives where they are")
+    parser.add_argument(
+        "--names", metavar="ENCODING", default="", help="the encoding of names in old archives: cp866 …"
+    )
     add_proposal(parser)
     parser.set_defaults(run=run)
 
@@ -32,5 +35,5 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     with writing(collection, "unpack", terminal.note) as catalogue:
         selection = selection_of(collection, catalogue, args.words)
         with terminal.progress("looking into archives") as tick:
-            plan = plan_unpack(selection, tick, keep=args.keep)
+            plan = plan_unpack(selection, tick, keep=args.keep, names=args.names)
         return propose(collection, catalogue, plan, args, terminal, "Nothing to unpack.")

@@ -19,7 +19,10 @@ _STAGE = ".magpie-unpack-"
 
 @dataclass(frozen=True, slots=True)
 class FoundArchive:
-    """An archive to unpack: its first volume, the others, and the files in it with their bytes; or why it is left."""
+    """An archive to unpack: its first volume, the others, and the files in it with their bytes; or why it is left.
+
+    `encoding` is that of its members' names, "" for the one that they most likely have.
+    """
 
     path: str
     stamp: FileStamp | None
@@ -27,6 +30,7 @@ class FoundArchive:
     names: Sequence[str] = ()
     sizes: Sequence[int] = ()
     why_not: str = ""
+    encoding: str = ""
 
 
 def unpack_by_hand(
@@ -56,7 +60,7 @@ def unpack_by_hand(
         if not keep:
             passed = {name: "" for name in archive.names if junk(name)}
             folder = parent(target) if is_single else target
-            proof = Unpacked(folder, {**layout, **passed})
+            proof = Unpacked(folder, {**layout, **passed}, archive.encoding)
             steps += _held(archive, proof, bundle, target)
     return Plan("unpack", renumbered(steps), tuple(conflicts), tuple(unmoved))
 
@@ -77,7 +81,7 @@ def _unpacked(
     archive: FoundArchive, target: str, layout: dict[str, str], bundle: int, size: int, *, is_single: bool
 ) -> Iterator[Step]:
     assert archive.stamp is not None
-    part = ArchivePart(archive.path, archive.stamp, layout, volumes=archive.volumes)
+    part = ArchivePart(archive.path, archive.stamp, layout, volumes=archive.volumes, names=archive.encoding)
     group = parent(archive.path) or "."
     goal = join(parent(target), f"{_STAGE}{bundle}") if is_single else target
     yield Unpack(
