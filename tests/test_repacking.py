@@ -5,6 +5,7 @@ from __future__ import annotations
 import bz2
 import gzip
 import io
+import json
 import os
 import random
 import shutil
@@ -417,6 +418,28 @@ def test_discs_become_one_file_each_and_come_back(discs: Collection) -> None:
     assert "Nothing to convert" in _convert(discs)
     discs.ok("undo")
     assert picture(discs.root) == before
+
+
+def test_a_game_on_several_discs_is_a_file_a_disc(tree: Tree) -> None:
+    collection = tree([], PROVED)
+    for disc in (1, 2, 3):
+        collection.put(f"Games/Gull (Disc {disc}).bin")
+        sheet = f'FILE "Gull (Disc {disc}).bin" BINARY\n  TRACK 01 MODE1/2352\n    INDEX 01 00:00:00\n'
+        collection.put(f"Games/Gull (Disc {disc}).cue", text=sheet)
+    collection.ok("scan")
+    _convert(collection)
+    assert collection.files() == {f"Games/Gull (Disc {disc}).gdisc" for disc in (1, 2, 3)}
+
+
+def test_all_files_of_a_thing_become_one_where_the_program_takes_all(tree: Tree) -> None:
+    collection = tree(["Games/Gull (Disc 1).bin", "Games/Gull (Disc 2).bin"], "")
+    command = ["sh", "-c", 'out=$1; shift; cat "$@" > "$out"', "join", "{result}", "{sources}"]
+    text = GAMES + f'[convert.discs]\ntakes = ["bin"]\nmakes = "all"\ncommand = {json.dumps(command)}\n'
+    (collection.root / "magpie.toml").write_text(text)
+    collection.ok("scan")
+    _convert(collection, "--trust")
+    (one,) = collection.files()
+    assert (collection.root / one).read_text() == "Games/Gull (Disc 1).binGames/Gull (Disc 2).bin"
 
 
 def _configured(collection: Collection, command: list[str], more: str = "") -> None:

@@ -99,12 +99,18 @@ def _show_group(terminal: Terminal, name: str, steps: Sequence[Step], *, whole: 
     common = _common_reason(steps)
     said = f"{_counted(steps)}{f'  ({common})' if common else ''}"
     terminal.say(f"{terminal.styled(name, 'bold')}  {terminal.styled(said, 'dim')}")
-    for (_, moves), some in groupby(steps, key=_folders_of):
+    makers = {step.bundle for step in steps if isinstance(step, Unpack | Pack | Convert)} - {0}
+    replaced = [step for step in steps if isinstance(step, Hold) and step.bundle in makers]
+    others = [step for step in steps if step not in replaced] if replaced else steps
+    for (_, moves), some in groupby(others, key=_folders_of):
         together = list(some)
         if moves and (len(together) > 1 or parent(together[0].source) == parent(together[0].target)):
             _show_files(terminal, together, common)
         else:
             _show_steps(terminal, together, common, whole=whole)
+    for why, ones in groupby(replaced, key=lambda step: step.why):
+        count = count_text(len(list(ones)), "original")
+        terminal.say(f"  {count} → {terminal.styled('the holding area', 'new')}  {terminal.styled(f'({why})', 'dim')}")
 
 
 def _common_reason(steps: Sequence[Step]) -> str:
@@ -118,11 +124,7 @@ def _because(terminal: Terminal, step: Step, common: str) -> str:
 
 
 def _show_steps(terminal: Terminal, steps: Sequence[Step], common: str, *, whole: bool) -> None:
-    makers = {step.bundle for step in steps if isinstance(step, Unpack | Pack | Convert)} - {0}
-    replaced = [step for step in steps if isinstance(step, Hold) and step.bundle in makers]
     for step in steps:
-        if isinstance(step, Hold) and step.bundle in makers:
-            continue
         if isinstance(step, RewriteText):
             terminal.say(f"  {written(step.target)}{_because(terminal, step, common)}")
             continue
@@ -130,9 +132,6 @@ def _show_steps(terminal: Terminal, steps: Sequence[Step], common: str, *, whole
         target = _WHERE.get(step.kind) or written(step.target)
         terminal.say(f"    → {terminal.styled(target, 'new')}{_because(terminal, step, common)}")
         _show_unpacked(terminal, step, whole=whole)
-    for why, ones in groupby(replaced, key=lambda step: step.why):
-        count = count_text(len(list(ones)), "original")
-        terminal.say(f"  {count} → {terminal.styled('the holding area', 'new')}  {terminal.styled(f'({why})', 'dim')}")
 
 
 def _folders_of(step: Step) -> tuple[tuple[str, str], bool]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import shutil
+import sys
 from collections.abc import Callable
 from pathlib import Path
 
@@ -13,7 +14,7 @@ from lazy_magpie.demo import scenario as told
 from lazy_magpie.identify import identify
 from lazy_magpie.paths import written
 
-__all__ = ["TITLES_FILE", "TRUTH", "make"]
+__all__ = ["TITLES_FILE", "TRUTH", "declare", "make"]
 
 TITLES_FILE = told.TITLES_FILE
 TRUTH = "demo-truth.jsonl"
@@ -41,6 +42,19 @@ def make(folder: Path) -> int:
     _write_truth(folder)
     _set_times(folder)
     return sum(len(files) for _, _, files in os.walk(folder))
+
+
+def declare(config: Path) -> None:
+    """Declare in a magpie.toml what the demo has to show besides: its converter of discs, and folders for projects."""
+    packer = [sys.executable, "-m", "lazy_magpie.demo.disc_packer"]
+    ways = {"command": [*packer, "{source}", "{result}"], "back": [*packer, "--extract", "{source}", "{result}"]}
+    lines = ["", "# A program that turns discs in parts into one file each: a stand-in that comes with the demo."]
+    lines += ["[convert.discs]", 'takes = ["cue"]', 'makes = "gdisc"']
+    lines += [f"{key} = {json.dumps(words)}" for key, words in ways.items()]
+    lines += ["", "# Folders for work to come.", "[new.project]", 'path = "{number:03} {title}"']
+    lines += ['folders = ["Ideas", "Finished"]', 'in = "Projects"', ""]
+    with config.open("a", encoding="utf-8") as file:
+        file.write("\n".join(lines))
 
 
 def _write(path: Path, data: bytes | str) -> None:

@@ -105,6 +105,14 @@ def _parts(steps: Iterable[Step]) -> Iterator[ArchivePart]:
             yield from step.parts
 
 
+def named_in(path: str, data: bytes) -> list[str]:
+    """Return the paths, on the own root, of the files that a text at `path` names; none where it is no such text."""
+    form = _FORMS.get(_form_of(path))
+    names = [match["name"] for match in form.finditer(_decoded(data)[0])] if form else []
+    inside = [name for name in names if not _ELSEWHERE.match(name)]
+    return [os.path.normpath(join(parent(path), name.replace("\\", "/"))) for name in inside]
+
+
 def following(
     steps: Sequence[Step], texts: Iterable[str], read: Read, is_there: Callable[[str], bool]
 ) -> list[RewriteText]:

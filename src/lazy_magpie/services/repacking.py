@@ -16,10 +16,14 @@ from lazy_magpie.planners.by_hand.chosen import Chosen
 from lazy_magpie.planners.by_hand.converting import convert_by_hand
 from lazy_magpie.planners.by_hand.packing import pack_again, pack_by_hand
 from lazy_magpie.planners.by_hand.unpacking import FoundArchive, unpack_by_hand
+from lazy_magpie.planners.path_references import LARGEST, named_in
 from lazy_magpie.services.by_hand import Selection
 from lazy_magpie.services.listing import listing_of
 from lazy_magpie.split_archives import cuts_in, is_volume, whole_name
 from lazy_magpie.suggest import nearest
+
+_ALL = "{sources}"
+"""The word of a command that stands for all files of a thing."""
 
 
 def plan_unpack(selection: Selection, progress: Callable[[int], None], *, keep: bool, names: str = "") -> Plan:
@@ -119,7 +123,9 @@ def plan_convert(selection: Selection, name: str, *, trust: bool) -> Plan:
     """Plan turning what was chosen into another form by the declared program `name`. Raises UsageError for none."""
     collection = selection.collection
     convert = _declared(collection.config.convert, name)
-    things = [_with_cue(group) for group in _grouped(selection.files())]
+    things = [
+        one for group in _grouped(selection.files()) for one in _conversions(selection, _with_cue(group), convert)
+    ]
     plan = convert_by_hand(things, convert, collection.config, listing_of(str(collection.root)), trust=trust)
     return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
 
@@ -133,6 +139,30 @@ def _with_cue(files: Sequence[Chosen]) -> list[Chosen]:
         if file.role == "cue"
     }
     return [*sheets.values(), *(one for one in files if one.path not in sheets)]
+
+
+def _conversions(selection: Selection, files: list[Chosen], convert: ConvertConfig) -> Iterator[list[Chosen]]:
+    """Yield what is turned into one file each: all of a thing where the program takes all, else a sheet with its parts.
+
+    A game on three discs is three such files. What no sheet names is by itself.
+    """
+    if _ALL in convert.by.command:
+        yield files
+        return
+    left = {one.path: one for one in files}
+    for one in files:
+        if one.path in left and split_ending(one.path)[1].lower()[1:] in convert.takes:
+            inside = [left.pop(path) for path in (one.path, *_named_by(selection, one)) if path in left]
+            yield inside
+    yield from ([one] for one in left.values())
+
+
+def _named_by(selection: Selection, sheet: Chosen) -> list[str]:
+    try:
+        with selection.disk.open_old(sheet.path) as file:
+            return named_in(sheet.path, file.read(LARGEST))
+    except OSError:
+        return []
 
 
 def _declared(known: Mapping[str, ConvertConfig], name: str) -> ConvertConfig:

@@ -13,7 +13,8 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.demo import TITLES_FILE, make
+from lazy_magpie.config import FILE_NAME
+from lazy_magpie.demo import TITLES_FILE, declare, make
 from lazy_magpie.errors import MagpieError, UsageError
 
 _EXAMPLES = """examples:
@@ -24,6 +25,8 @@ _DEFAULT = "magpie-demo"
 
 SERVICE = "SERVICE"
 """Stands for the address of the title service that runs beside the tour."""
+RENAME = ("rename", "Club", "--prepend", "Kite club - ", "--case", "sentence")
+CONVERT = ("convert", "Games/discs", "--by", "discs")
 TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Make the folder a collection: shelves are proposed from the folders that are there.", ("start",)),
     ("Read what is on the disk into the catalogue; the second time only what changed is looked at.", ("scan",)),
@@ -51,6 +54,8 @@ TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("And what only sounds the same, in another format.", ("copies", "--alike", "kind", "is", "track")),
     ("What was done, when, by whom.", ("history",)),
     ("And back again: every name, every time, every empty folder as it was.", ("undo",)),
+    ("Names by hand, for hundreds at once if need be: seen first, and kept by “tidy” from then on.", RENAME),
+    ("Discs in parts, each into one file by a program that magpie.toml declares; the result is proved first.", CONVERT),
 )
 """The tour: why a collector would do it, and the command."""
 
@@ -79,6 +84,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         with _service(folder) as url:
             for why, words in TOUR:
                 _stop(folder, why, [url if word == SERVICE else word for word in words], terminal)
+                if words == ("start",):
+                    declare(folder / FILE_NAME)
         terminal.say(terminal.styled(f"\nNow it is yours to try: cd {folder}", "bold"))
     return 0
 

@@ -22,9 +22,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     parser.add_argument("words", nargs="+", metavar="ITEMS", help="archives: paths or find words")
     parser.add_argument("--keep", action="store_true", help="leave the archives where they are")
-    parser.add_argument(
-        "--names", metavar="ENCODING", default="", help="the encoding of names in old archives: cp866 …"
-    )
+    parser.add_argument("--names", metavar="ENCODING", default="", help="the encoding of old archives' names: cp866 …")
     add_proposal(parser)
     parser.set_defaults(run=run)
 
