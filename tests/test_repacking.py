@@ -442,6 +442,14 @@ def test_all_files_of_a_thing_become_one_where_the_program_takes_all(tree: Tree)
     assert (collection.root / one).read_text() == "Games/Gull (Disc 1).binGames/Gull (Disc 2).bin"
 
 
+def test_a_sheet_that_is_named_besides_is_no_thing_of_its_own(discs: Collection) -> None:
+    paths = sorted(path for path in discs.files() if "Gull 7" in path)
+    plan = discs.ok("convert", *paths, "--by", "discs", "--json").json
+    assert [step["do"] for step in plan["steps"]] == ["convert", "hold", "hold", "hold"]
+    plan = discs.ok("pack", *paths, "--json").json
+    assert [step["do"] for step in plan["steps"]] == ["pack", "hold", "hold", "hold"]
+
+
 def _configured(collection: Collection, command: list[str], more: str = "") -> None:
     text = f'{GAMES}[convert.discs]\ntakes = ["cue"]\nmakes = "gdisc"\ncommand = {_quoted(command)}\n{more}'
     (collection.root / "magpie.toml").write_text(text)

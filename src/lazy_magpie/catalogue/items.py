@@ -72,6 +72,15 @@ class Items:
         ).fetchone()
         return int(row[0]) if row else None
 
+    def having(self, path: str) -> int | None:
+        """Return the item that the file at a path of the own root belongs to, None where it belongs to none."""
+        row = self.db.execute(
+            "SELECT item FROM file JOIN folder ON folder.id = file.folder "
+            "WHERE root = 0 AND path = ? AND name = ? AND missing = 0",
+            (written(parent(path)), written(name_of(path))),
+        ).fetchone()
+        return int(row[0]) if row and row[0] else None
+
     def folder_of(self, item: int) -> int | None:
         """Return the folder of an item's main file."""
         row = self.db.execute(

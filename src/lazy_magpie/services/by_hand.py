@@ -108,7 +108,7 @@ class Selection:
 
     def _at_paths(self, paths: Sequence[str]) -> Iterator[Chosen]:
         """Yield what lies at paths: in a folder all items, of a file itself, as main file with what is its own."""
-        ids = {path: self.catalogue.items.at(path) for path in paths}
+        ids = {path: self.catalogue.items.having(path) for path in paths}
         known = {item.id: item for item in self._each({id for id in ids.values() if id})}
         for path in paths:
             if self._is_folder(path):

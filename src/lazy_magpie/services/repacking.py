@@ -105,7 +105,7 @@ def plan_pack(selection: Selection, *, store: bool, keep: bool, again: bool) -> 
 
         plan = pack_again(found, collection.config, listing, is_packed, store=store)
     else:
-        things = [_with_cue(group) for group in _grouped(selection.packable())]
+        things = list(_each_once(_grouped(selection.packable())))
         plan = pack_by_hand(things, collection.config, disk, listing, store=store, keep=keep)
     return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
 
@@ -124,10 +124,20 @@ def plan_convert(selection: Selection, name: str, *, trust: bool) -> Plan:
     collection = selection.collection
     convert = _declared(collection.config.convert, name)
     things = [
-        one for group in _grouped(selection.files()) for one in _conversions(selection, _with_cue(group), convert)
+        one for group in _each_once(_grouped(selection.files())) for one in _conversions(selection, group, convert)
     ]
     plan = convert_by_hand(things, convert, collection.config, listing_of(str(collection.root)), trust=trust)
     return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
+
+
+def _each_once(groups: Iterable[Sequence[Chosen]]) -> Iterator[list[Chosen]]:
+    """Yield things with their sheets, each file once: a sheet may have been named besides."""
+    seen: set[str] = set()
+    for group in sorted(groups, key=lambda group: group[0].item is None):
+        found = [one for one in _with_cue(group) if one.path not in seen]
+        seen.update(one.path for one in found)
+        if found:
+            yield found
 
 
 def _with_cue(files: Sequence[Chosen]) -> list[Chosen]:

@@ -35,13 +35,17 @@ def start(context: RunContext, steps: Sequence[Step]) -> None:
         return
     pool = ThreadPoolExecutor(os.cpu_count() or 1)
     for step in wanted:
-        context.begun[step.number] = pool.submit(_prepare, context, step)
+        try:
+            folder = _folder_for(context, step)
+        except (Skip, OSError):  # its step says so, when it comes to it
+            continue
+        context.begun[step.number] = pool.submit(_prepare, context, step, folder)
     pool.shutdown(wait=False)
 
 
 def _convert(context: RunContext, step: Convert) -> StepResult:
     begun: Future[str] | None = context.begun.pop(step.number, None)
-    folder = begun.result() if begun else _prepare(context, step)
+    folder = begun.result() if begun else _prepare(context, step, _folder_for(context, step))
     made = join(folder, name_of(step.target))
     try:
         return put_in_place(context, step, lambda work: context.disk.rename(made, work))
@@ -49,14 +53,22 @@ def _convert(context: RunContext, step: Convert) -> StepResult:
         _drop(context.disk, folder)
 
 
-def _prepare(context: RunContext, step: Convert) -> str:
-    """Make and prove the result in a folder of our own; return that folder. Raises Skip where it can't be done."""
-    disk = context.disk
+def _folder_for(context: RunContext, step: Convert) -> str:
+    """Make the folder of our own in which a program works. Raises Skip where what it is to work on is not as planned.
+
+    This is done by one thread alone: only the programs run side by side.
+    """
     for one in step.inputs:
         context.checked(*one)
     context.check_place(step)
     folder = f"{context.new_work_path(step)}.program"
-    disk.make_folder(folder)
+    context.disk.make_folder(folder)
+    return folder
+
+
+def _prepare(context: RunContext, step: Convert, folder: str) -> str:
+    """Make and prove the result in a folder; return the folder. Raises Skip, and takes it away, where that fails."""
+    disk = context.disk
     try:
         size = sum(one.stamp.size for one in step.inputs if one.stamp)
         most = size * _TIMES_LARGER + _SPARE
