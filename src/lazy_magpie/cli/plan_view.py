@@ -27,6 +27,7 @@ from lazy_magpie.paths import join, name_of, parent, written
 _WHOLE = 60
 _LEFT_SHOWN = 8
 _UNPACKED_SHOWN = 12
+_REPLACED_SHOWN = 6
 _WORDS = {
     StepKind.HOLD: "held",
     StepKind.HARDLINK: "linked",
@@ -108,9 +109,17 @@ def _show_group(terminal: Terminal, name: str, steps: Sequence[Step], *, whole: 
             _show_files(terminal, together, common)
         else:
             _show_steps(terminal, together, common, whole=whole)
-    for why, ones in groupby(replaced, key=lambda step: step.why):
-        count = count_text(len(list(ones)), "original")
-        terminal.say(f"  {count} → {terminal.styled('the holding area', 'new')}  {terminal.styled(f'({why})', 'dim')}")
+    _show_replaced(terminal, replaced, whole=whole)
+
+
+def _show_replaced(terminal: Terminal, steps: Sequence[Step], *, whole: bool) -> None:
+    """Print how many originals are held for what was made of them, by what that is where it is not much."""
+    reasons = Counter(step.why for step in steps)
+    if len(reasons) > _REPLACED_SHOWN and not whole:
+        reasons = Counter({"each once what was made of it is proved": len(steps)})
+    for why, count in reasons.items():
+        where = terminal.styled("the holding area", "new")
+        terminal.say(f"  {count_text(count, 'original')} → {where}  {terminal.styled(f'({why})', 'dim')}")
 
 
 def _common_reason(steps: Sequence[Step]) -> str:

@@ -25,7 +25,7 @@ GROUPS = {
         "hold": "plan taking things away into the holding area",
         "unpack": "plan unpacking archives where they lie",
         "pack": "plan packing things, one archive each",
-        "convert": "plan another form by a program of yours",
+        "convert": "plan turning things into another form, by a program of yours",
     },
     "Tags": {
         "tag": "add, remove, rename, merge and colour tags",

@@ -65,7 +65,7 @@ def convert_by_hand(
         )
         found.append(_Conversion(step, is_proved or trust))
     steps = [step for at in range(0, len(found), _AT_ONCE) for step in _together(found[at : at + _AT_ONCE])]
-    counted = {f"things of another ending than {', '.join(convert.takes)}": passed} if passed else {}
+    counted = {f"of another ending than {', '.join(convert.takes)}": passed} if passed else {}
     return Plan("convert", renumbered(steps), tuple(conflicts), tuple(unmoved), counted)
 
 
