@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
+from typing import NamedTuple
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.cli.commands.apply import apply_plan
@@ -42,32 +43,46 @@ def selection_of(
     return Selection(collection, catalogue, paths, condition, order, down=down)
 
 
+class Proposal(NamedTuple):
+    """A plan that was made; `code` is the exit code where it was applied at once, None where it waits."""
+
+    plan: Plan
+    code: int | None = None
+
+
 def propose(
-    collection: Collection,
-    catalogue: Catalogue,
-    plan: Plan,
-    args: argparse.Namespace,
-    terminal: Terminal,
-    nothing: str,
-    references: Callable[[Collection, Catalogue, Plan], Plan] = with_references,
-) -> int:
-    """Keep a plan, show it, and apply it where that was asked for; return the exit code."""
-    plan = references(collection, catalogue, plan)
+    collection: Collection, catalogue: Catalogue, plan: Plan, args: argparse.Namespace, terminal: Terminal
+) -> Proposal:
+    """Keep a plan, and apply it where that was asked for: all that needs the catalogue."""
+    plan = with_references(collection, catalogue, plan)
     if plan.steps:
         plan = execute.keep(collection, catalogue, plan)
     save_if_asked(plan, args)
-    if args.now and plan.steps:
-        if not terminal.as_json:
-            show_plan(terminal, plan, whole=args.whole)
-            terminal.say()
-        return max(apply_plan(collection, catalogue, plan, terminal), NEEDS_YOU if plan.conflicts else 0)
+    if not args.now or not plan.steps:
+        return Proposal(plan)
+    if not terminal.as_json:
+        show_plan(terminal, plan, whole=args.whole)
+        terminal.say()
+    return Proposal(plan, apply_plan(collection, catalogue, plan, terminal))
+
+
+def answer(
+    proposal: Proposal, args: argparse.Namespace, terminal: Terminal, nothing: str, *, counts: bool = True
+) -> int:
+    """Show a plan that waits, and return the exit code. Nobody is kept waiting meanwhile, however long one reads.
+
+    `nothing` is said where there is nothing to do; with `counts` also what the plan has passed over is.
+    """
+    plan, code = proposal
+    if code is not None:
+        return code
     if terminal.as_json:
         terminal.json(plan_shape(plan))
-    elif plan.steps or plan.conflicts or plan.unmoved or plan.passed:
+    elif plan.steps or plan.conflicts or plan.unmoved or (counts and plan.passed):
         with terminal.paged():
             show_plan(terminal, plan, whole=args.whole)
     if plan.steps:
         terminal.note(f"\nNothing has changed yet. {next_step(plan, args)}")
-    elif not plan.conflicts:
+    elif not plan.conflicts and nothing:
         terminal.note(nothing)
     return NEEDS_YOU if plan.conflicts or any(left.asks for left in plan.unmoved) else 0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from lazy_magpie.cli.proposal import add_proposal, propose, selection_of
+from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.services.repacking import plan_convert
@@ -33,4 +33,5 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     with writing(collection, "convert", terminal.note) as catalogue:
         selection = selection_of(collection, catalogue, args.words)
         plan = plan_convert(selection, args.by, trust=args.trust)
-        return propose(collection, catalogue, plan, args, terminal, "Nothing to convert.")
+        proposal = propose(collection, catalogue, plan, args, terminal)
+    return answer(proposal, args, terminal, "Nothing to convert.")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from lazy_magpie.cli.proposal import add_proposal, propose, selection_of
+from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.services.by_hand import plan_hold
@@ -31,4 +31,5 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     collection = collection_of(args)
     with writing(collection, "hold", terminal.note) as catalogue:
         plan = plan_hold(selection_of(collection, catalogue, args.words), args.why)
-        return propose(collection, catalogue, plan, args, terminal, "Nothing to take away.")
+        proposal = propose(collection, catalogue, plan, args, terminal)
+    return answer(proposal, args, terminal, "Nothing to take away.")

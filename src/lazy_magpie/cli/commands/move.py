@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 
-from lazy_magpie.cli.proposal import add_proposal, propose, selection_of
+from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
@@ -45,7 +45,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         folder = _folder(collection, words.pop())
     with writing(collection, "move", terminal.note) as catalogue:
         plan = plan_move(selection_of(collection, catalogue, words), args.to, folder)
-        return propose(collection, catalogue, plan, args, terminal, "Nothing to move.")
+        proposal = propose(collection, catalogue, plan, args, terminal)
+    return answer(proposal, args, terminal, "Nothing to move.")
 
 
 def _folder(collection: Collection, word: str) -> str:

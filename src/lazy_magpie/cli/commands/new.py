@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from lazy_magpie.cli.proposal import add_proposal, propose
+from lazy_magpie.cli.proposal import add_proposal, answer, propose
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import MagpieError, UsageError
@@ -42,10 +42,12 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     with writing(collection, "new", terminal.note, scanned=False) as catalogue:
         path, plan = plan_new(collection, args.kind, " ".join(args.title), values)
         if not args.open:
-            return propose(collection, catalogue, plan, args, terminal, f"“{path}” is there already.")
-        if plan.steps:
+            proposal = propose(collection, catalogue, plan, args, terminal)
+        elif plan.steps:
             outcome = execute.apply(collection, catalogue, execute.keep(collection, catalogue, plan), RunControl())
             if outcome.skipped or outcome.failed:
                 raise MagpieError(f"“{path}” can't be made: {[*outcome.failed, *outcome.skipped][0][1]}.")
-        terminal.say(join(str(collection.root), path))
-        return 0
+    if not args.open:
+        return answer(proposal, args, terminal, f"“{path}” is there already.")
+    terminal.say(join(str(collection.root), path))
+    return 0

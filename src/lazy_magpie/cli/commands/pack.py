@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from lazy_magpie.cli.proposal import add_proposal, propose, selection_of
+from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
@@ -38,4 +38,5 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     with writing(collection, "pack", terminal.note) as catalogue:
         selection = selection_of(collection, catalogue, args.words)
         plan = plan_pack(selection, store=args.store, keep=args.keep, again=args.again)
-        return propose(collection, catalogue, plan, args, terminal, "Nothing to pack.")
+        proposal = propose(collection, catalogue, plan, args, terminal)
+    return answer(proposal, args, terminal, "Nothing to pack.")

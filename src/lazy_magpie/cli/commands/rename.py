@@ -8,7 +8,7 @@ from typing import Any
 
 from lazy_magpie.cli.commands.apply import apply_plan
 from lazy_magpie.cli.parser import as_typed
-from lazy_magpie.cli.proposal import add_proposal, propose, selection_of
+from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.config import Config
@@ -72,14 +72,15 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     steps, counter = _operations(args.operations, collection.config)
     with writing(collection, "rename", terminal.note) as catalogue:
         selection = selection_of(collection, catalogue, args.words, args.sort, down=args.reverse)
-        if not args.free:
-            plan = plan_rename(selection, steps, counter, folders=args.folders)
-            return propose(collection, catalogue, plan, args, terminal, "No name would change.")
-        plan = plan_freeing(selection)
-        if not plan.steps:
-            terminal.note("None of these was named or placed by hand.")
-            return 0
-        return apply_plan(collection, catalogue, plan, terminal, "set free")
+        if args.free:
+            plan = plan_freeing(selection)
+            if not plan.steps:
+                terminal.note("None of these was named or placed by hand.")
+                return 0
+            return apply_plan(collection, catalogue, plan, terminal, "set free")
+        plan = plan_rename(selection, steps, counter, folders=args.folders)
+        proposal = propose(collection, catalogue, plan, args, terminal)
+    return answer(proposal, args, terminal, "No name would change.")
 
 
 def _operations(given: Sequence[tuple[str, Sequence[str]]], config: Config) -> tuple[list[Operation], Counter]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from lazy_magpie.cli.proposal import add_proposal, propose, selection_of
+from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.services.repacking import plan_unpack
@@ -34,4 +34,5 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         selection = selection_of(collection, catalogue, args.words)
         with terminal.progress("looking into archives") as tick:
             plan = plan_unpack(selection, tick, keep=args.keep, names=args.names)
-        return propose(collection, catalogue, plan, args, terminal, "Nothing to unpack.")
+        proposal = propose(collection, catalogue, plan, args, terminal)
+    return answer(proposal, args, terminal, "Nothing to unpack.")
