@@ -14,6 +14,7 @@ from __future__ import annotations
 import os
 import shutil
 import subprocess
+import tempfile
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import IO, Any
@@ -24,7 +25,7 @@ from lazy_magpie.change.file_limit import limit
 from lazy_magpie.change.run_context import DamagedArchive, Skip
 from lazy_magpie.passwords import PASSWORDS
 from lazy_magpie.paths import name_of, written
-from lazy_magpie.streams import chunks, crc_of
+from lazy_magpie.streams import chunks, crc_of, hold_the_same
 
 MAGIC = b"Rar!\x1a\x07"
 NO_PROGRAM = "no program here unpacks RAR archives: install unar (or 7z, or bsdtar)"
@@ -56,6 +57,7 @@ class RarPacked:
 
     def __init__(self, packed: Any, size: int, path: str, name: str, password: str) -> None:
         self._packed, self.size, self._path, self._name, self._password = packed, size, path, name, password
+        self._aside: tempfile.TemporaryDirectory[str] | None = None
 
     def members(self) -> Iterator[Member]:
         """Yield its members."""
@@ -140,10 +142,12 @@ class RarPacked:
 
     def is_same(self, member: Member, file: IO[bytes]) -> bool:
         """Compare by the checksum: CRC-32, or BLAKE2sp."""
+        if member.key.needs_password():
+            return self._is_as_unpacked(member, file)
         if member.crc is not None:
             return crc_of(file) == member.crc
         digest = getattr(member.key, "blake2sp_hash", None)
-        if digest is None or member.key.needs_password():
+        if digest is None:
             return False
         from rarfile import Blake2SP
 
@@ -151,6 +155,23 @@ class RarPacked:
         for chunk in chunks(file):
             hasher.update(chunk)
         return bool(hasher.digest() == digest)
+
+    def _is_as_unpacked(self, member: Member, file: IO[bytes]) -> bool:
+        """Compare with what is unpacked once more: the checksums of encrypted members are mixed with the key."""
+        if self._aside is None:
+            self._aside = tempfile.TemporaryDirectory(prefix="magpie-")
+            self.extract([one for one in self.members() if one.size >= 0], self._aside.name)
+        return _same_as(os.path.join(self._aside.name, member.path), file)
+
+    def close(self) -> None:
+        """Take away what was unpacked to be compared."""
+        if self._aside is not None:
+            self._aside.cleanup()
+
+
+def _same_as(path: str, file: IO[bytes]) -> bool:
+    with open(path, "rb") as twin:
+        return hold_the_same(twin, file)
 
 
 def _empty(folder: str) -> None:
@@ -167,7 +188,11 @@ def open_rar(path: str, archive: str) -> Iterator[RarPacked]:
         with rarfile.RarFile(path, errors="strict") as packed:
             password = _password_for(packed, archive)
             volumes = packed.volumelist()
-            yield RarPacked(packed, sum(map(os.path.getsize, volumes)), path, archive, password)
+            opened = RarPacked(packed, sum(map(os.path.getsize, volumes)), path, archive, password)
+            try:
+                yield opened
+            finally:
+                opened.close()
     except rarfile.NeedFirstVolume:
         raise Skip("it is not the first volume of its archive, which is missing") from None
     except FileNotFoundError as error:
