@@ -9,6 +9,8 @@ import json
 import os
 import random
 import shutil
+import signal
+import subprocess
 import sys
 import tarfile
 import tempfile
@@ -525,3 +527,23 @@ def test_a_wrong_declaration_is_named_with_its_line(tree: Tree, text: str, said:
     collection = tree([], f"[convert.one]\n{text}")
     answer = collection.ok("scan", code=2)
     assert said in answer.err and "line " in answer.err
+
+
+def test_stopped_by_the_keyboard_nothing_is_left_half_done(discs: Collection) -> None:
+    slow = ["sh", "-c", 'sleep 0.3; cp "$1" "$2"', "slow", "{source}", "{result}"]
+    more = 'check = ["true", "{result}"]\n'
+    text = f'{GAMES}[convert.discs]\ntakes = ["cue"]\nmakes = "gdisc"\ncommand = {json.dumps(slow)}\n{more}'
+    (discs.root / "magpie.toml").write_text(text)
+    before = picture(discs.root)
+    words = [str(Path(sys.executable).with_name("magpie")), "-C", str(discs.root), "convert", "kind", "is", "game"]
+    running = subprocess.Popen([*words, "--by", "discs", "--now"], stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
+    until = time.monotonic() + 60
+    while time.monotonic() < until and not list((discs.root / "Games").glob("*.gdisc")):
+        time.sleep(0.05)
+    running.send_signal(signal.SIGINT)
+    out, _ = running.communicate(timeout=60)
+    assert running.returncode == 1 and b"stopped" in out.lower()
+    assert not list((discs.root / ".magpie").glob("work/*"))
+    assert 0 < len(list((discs.root / "Games").glob("*.gdisc"))) < 20
+    discs.ok("undo")
+    assert picture(discs.root) == before

@@ -216,6 +216,7 @@ def _batches(context: RunContext, writer: Writer, steps: Sequence[Step], outcome
             failpoint("step-done")
             if isinstance(step, Convert):  # which takes long
                 control.progress(outcome.done + len(outcome.skipped) + len(outcome.failed))
+        convert.abandon(context)
         context.sync()
         failpoint("batch-done")
         if outcome.stuck:  # the batch stays open: recovery looks at each of its steps

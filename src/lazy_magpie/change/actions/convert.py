@@ -9,6 +9,7 @@ import os
 import shutil
 from collections.abc import Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 
 from lazy_magpie.change import verified_copy
 from lazy_magpie.change.actions.base import Action, put_in_place, unchanged_file
@@ -41,6 +42,14 @@ def start(context: RunContext, steps: Sequence[Step]) -> None:
             continue
         context.begun[step.number] = pool.submit(_prepare, context, step, folder)
     pool.shutdown(wait=False)
+
+
+def abandon(context: RunContext) -> None:
+    """Take away what was begun and is not waited for any more: a person has stopped, or a step went wrong."""
+    for begun in context.begun.values():
+        with suppress(Skip, OSError):
+            _drop(context.disk, begun.result())
+    context.begun.clear()
 
 
 def _convert(context: RunContext, step: Convert) -> StepResult:
