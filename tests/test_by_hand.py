@@ -373,3 +373,20 @@ def test_a_text_follows_only_what_has_gone(tree: Tree) -> None:
     (collection.root / "Games/a.bin").write_text("changed, too")
     collection.ok("apply", code=1)
     assert (collection.root / "Games/all.m3u").read_text() == "a.bin\nb.bin\n"
+
+
+def test_a_thing_stays_what_it_is_where_its_new_name_no_longer_says_it(tree: Tree) -> None:
+    collection = tree(["Heap/Kelp (2001).mkv", "Heap/Tern (1999).mkv"], SHELVES)
+    collection.ok("scan")
+    collection.ok("rename", "Heap/Kelp (2001).mkv", "--to", "my favourite", "--now")
+    collection.ok("rename", "Heap/Tern (1999).mkv", "--swap", "1999", "1989", "--now")  # which puts it right
+    for again in (["scan"], ["scan", "--full"]):
+        collection.ok(*again)
+        found = {one["path"]: one for one in collection.ok("find", "--json").lines}
+        assert found["Heap/my favourite.mkv"]["fields"] == {"title": "Kelp", "year": 2001}
+        assert found["Heap/Tern (1989).mkv"]["fields"]["year"] == 1989
+        assert {one["state"] for one in found.values()} == {"settled", "clear"}
+    collection.ok("undo")
+    collection.ok("undo")
+    states = {(one["path"], one["state"]) for one in collection.ok("find", "--json").lines}
+    assert states == {("Heap/Kelp (2001).mkv", "clear"), ("Heap/Tern (1999).mkv", "clear")}

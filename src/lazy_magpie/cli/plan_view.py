@@ -18,6 +18,7 @@ from lazy_magpie.model.steps import (
     MakeFolder,
     Pack,
     RewriteText,
+    Settle,
     Softlink,
     Unpack,
     Write,
@@ -46,7 +47,7 @@ _WHERE = {StepKind.HOLD: "the holding area", StepKind.DROP: "taken out"}
 
 def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = False) -> None:
     """Print a plan; one of more than 60 moves by its groups alone, unless one is opened or `whole` is asked for."""
-    moves = [step for step in plan.steps if not _is_folder_work(step)]
+    moves = [step for step in plan.steps if not _has_no_line(step)]
     groups = _grouped(moves)
     number = f"Plan {plan.number}: " if plan.number else ""
     are_moves = all(step.kind is StepKind.MOVE for step in moves)
@@ -66,6 +67,10 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
         _show_summary(terminal, groups)
     if group:
         return
+    if count := sum(isinstance(step, Settle) for step in plan.steps):
+        said = "item stays what it is known as, though its new name does not say it"
+        many = "items stay what they are known as, though their new names do not say it"
+        terminal.say(f"\n{count_text(count, said, many)}.")
     _show_folders(terminal, plan.steps, named=terminal.verbose or not moves)
     _show_left(terminal, plan.unmoved)
     for what, count in plan.passed.items():
@@ -77,11 +82,12 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
 
 def groups_of(plan: Plan) -> list[str]:
     """Return the names of a plan's groups, in the order of their first steps."""
-    return list(_grouped(step for step in plan.steps if not _is_folder_work(step)))
+    return list(_grouped(step for step in plan.steps if not _has_no_line(step)))
 
 
-def _is_folder_work(step: Step) -> bool:
-    return isinstance(step, MakeFolder | DropFolder)
+def _has_no_line(step: Step) -> bool:
+    """Say whether a step has no line of its own: folders, and answers by which things stay what they are."""
+    return isinstance(step, MakeFolder | DropFolder | Settle)
 
 
 def _grouped(steps: Iterable[Step]) -> dict[str, list[Step]]:
@@ -236,7 +242,7 @@ def _show_conflicts(terminal: Terminal, conflicts: Sequence[Conflict]) -> None:
 
 def _show_folders(terminal: Terminal, steps: Iterable[Step], *, named: bool) -> None:
     made = [step for step in steps if step.kind is StepKind.MAKE]
-    dropped = [step for step in steps if step.kind is StepKind.DROP and _is_folder_work(step)]
+    dropped = [step for step in steps if step.kind is StepKind.DROP and _has_no_line(step)]
     if not made and not dropped:
         return
     terminal.say()

@@ -14,10 +14,11 @@ from lazy_magpie.config.sections.new import USUAL
 from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import now_text
 from lazy_magpie.model import Item, Kind, Plan, Unmoved
-from lazy_magpie.model.steps import FreePlace
+from lazy_magpie.model.steps import FreePlace, Move, renumbered
 from lazy_magpie.paths import above, is_below, parent, same_name, written
 from lazy_magpie.planners.by_hand.chosen import Chosen, chosen_of
 from lazy_magpie.planners.by_hand.hold import hold_by_hand
+from lazy_magpie.planners.by_hand.identities import remembered
 from lazy_magpie.planners.by_hand.move import move_back, move_into, move_to_attic, move_to_inbox
 from lazy_magpie.planners.by_hand.new_folder import new_folder
 from lazy_magpie.planners.by_hand.operations import Counter, Operation
@@ -206,7 +207,7 @@ def plan_rename(selection: Selection, operations: Sequence[Operation], counter: 
     chosen = selection.folders() if folders else selection.files()
     root = str(selection.collection.root)
     plan = rename(chosen, operations, counter, selection.collection.config, listing_of(root))
-    return _with_unmoved(plan, selection)
+    return _completed(plan, selection, chosen)
 
 
 def plan_freeing(selection: Selection) -> Plan:
@@ -237,14 +238,14 @@ def plan_move(selection: Selection, to: str, folder: str = "") -> Plan:
             plan = move_to_inbox(things, config, selection.disk, listing)
         case _:
             plan = move_into(things, folder, config, listing)
-    return _with_unmoved(plan, selection)
+    return _completed(plan, selection, things)
 
 
 def plan_hold(selection: Selection, why: str) -> Plan:
     """Plan holding what was chosen."""
     listing = listing_of(str(selection.collection.root))
     plan = hold_by_hand(selection.things(), selection.collection.config, selection.disk, listing, why)
-    return _with_unmoved(plan, selection)
+    return _completed(plan, selection, ())
 
 
 def plan_new(collection: Collection, name: str, title: str, values: Mapping[str, str]) -> tuple[str, Plan]:
@@ -263,5 +264,22 @@ def plan_new(collection: Collection, name: str, title: str, values: Mapping[str,
     return new_folder(new, whole, listing_of(str(collection.root)), everywhere=collection.config.everywhere)
 
 
-def _with_unmoved(plan: Plan, selection: Selection) -> Plan:
-    return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
+def _completed(plan: Plan, selection: Selection, chosen: Sequence[Chosen]) -> Plan:
+    """Return a plan with what was left out of it, and with the answers by which things stay what they are."""
+    came: dict[str, str] = {}  # what is at a path then: where it was
+    for step in plan.steps:
+        if isinstance(step, Move):  # names that change places take two steps
+            came[step.target] = came.pop(step.source, step.source)
+    now = {source: target for target, source in came.items()}
+    items: dict[int, Item] = {}
+    places: dict[str, str] = {}
+    for one in chosen:
+        if one.path not in now:
+            continue
+        inside = selection.catalogue.items.ask(Below(one.path, 0)) if one.is_folder else [one.item] if one.item else []
+        for item in inside:
+            items[item.id] = item
+            places[item.path] = now[one.path] + item.path[len(one.path) :]
+    answers = remembered(items.values(), places, selection.collection.config)
+    unmoved = (*plan.unmoved, *selection.unmoved)
+    return replace(plan, steps=renumbered([*plan.steps, *answers]), unmoved=unmoved)
