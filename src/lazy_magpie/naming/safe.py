@@ -12,6 +12,8 @@ _EVERYWHERE = str.maketrans({"?": "", "*": "", "<": "", ">": "", '"': "'", "|": 
 _COLON = re.compile(r"\s*\0\s*(?=\S)|\0")
 _CONTROL = re.compile("[\x00-\x1f\x7f-\x9f\u2028\u2029\u200e\u200f\u202a-\u202e\u2066-\u2069]")
 _RESERVED = re.compile(r"(?i)^(con|prn|aux|nul|com[0-9¹²³]|lpt[0-9¹²³])(?=\.|$)")
+_PLAIN = re.compile(r"\w[\w.-]*(?: [\w.-]+)*", re.ASCII)
+"""A text that can stand inside a name as it is, as most can."""
 _SPACES = re.compile(r" {2,}")
 
 
@@ -21,6 +23,8 @@ def safe_value(text: str, *, everywhere: bool) -> str:
     A colon becomes " - " (Title: More → Title - More), a question mark goes. Without `everywhere` only `/` and
     control characters are taken out.
     """
+    if _PLAIN.fullmatch(text):
+        return text
     text = unicodedata.normalize("NFC", text)
     if everywhere:
         text = text.translate(_EVERYWHERE)

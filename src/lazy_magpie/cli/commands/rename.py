@@ -14,6 +14,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.config import Config
 from lazy_magpie.errors import TemplateError, UsageError
 from lazy_magpie.naming import template_of
+from lazy_magpie.naming.template import Template
 from lazy_magpie.planners.by_hand import operations
 from lazy_magpie.planners.by_hand.operations import Counter, Operation
 from lazy_magpie.services.by_hand import plan_freeing, plan_rename
@@ -94,8 +95,6 @@ def _operations(given: Sequence[tuple[str, Sequence[str]]], config: Config) -> t
             found.append(operations.to(template, everywhere=config.everywhere))
         elif name == "number":
             counter, numbered = operations.counter(words[0]), len(found)
-        elif name == "case" and words[0] not in operations.CASES:
-            raise UsageError(f"--case is {', '.join(operations.CASES[:-1])} or {operations.CASES[-1]}.")
         else:
             found.append(_MAKERS[name](*words))
     if numbered >= 0 and not has_template:
@@ -103,7 +102,7 @@ def _operations(given: Sequence[tuple[str, Sequence[str]]], config: Config) -> t
     return found, counter
 
 
-def _template(text: str, config: Config) -> Any:
+def _template(text: str, config: Config) -> Template:
     try:
         return template_of(text, frozenset(config.fields))
     except TemplateError as error:

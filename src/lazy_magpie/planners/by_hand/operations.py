@@ -17,8 +17,6 @@ from lazy_magpie.paths import split_ending
 
 CASES = ("lower", "upper", "title", "sentence")
 _WORD = re.compile(r"[^\W_][\w'’]*")
-_PLAIN = re.compile(r"\w[\w.-]*(?: [\w.-]+)*", re.ASCII)
-"""A text that is safe as it stands, as most are."""
 _FOLDER_ENDING = re.compile(r"(?s)(?P<stem>.*[^. ])(?P<ending>\.[a-z][a-z0-9]{0,9})")
 """The ending of a folder: small letters, so that no "Mr.Fox" or "Vol.2" loses half its name."""
 _ENDING = re.compile(r"\.?[^./\\\x00-\x1f]{1,30}")
@@ -71,9 +69,7 @@ def to(template: Template, *, everywhere: bool) -> Operation:
 
 
 def _safe(value: object, *, everywhere: bool) -> object:
-    if not isinstance(value, str) or _PLAIN.fullmatch(value) or not value.isprintable():
-        return value
-    return safe_value(value, everywhere=everywhere)
+    return safe_value(value, everywhere=everywhere) if isinstance(value, str) and value.isprintable() else value
 
 
 def swap(old: str, new: str) -> Operation:
@@ -117,7 +113,12 @@ def ending(text: str) -> Operation:
 
 
 def case(which: str) -> Operation:
-    """Write the name in small letters (the ending, too), capitals, with a capital for each word, or for the first."""
+    """Write the name in small letters (the ending, too), capitals, with a capital for each word, or for the first.
+
+    Raises UsageError for what is none of these.
+    """
+    if which not in CASES:
+        raise UsageError(f"--case is {', '.join(CASES[:-1])} or {CASES[-1]}.")
 
     def operation(name: Name, about: Renamed) -> Name:
         match which:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from functools import partial
 
@@ -17,9 +16,6 @@ from lazy_magpie.planners.by_hand.chosen import Chosen, HandDraft
 from lazy_magpie.planners.by_hand.operations import Counter, Operation, Renamed, name_from, renamed
 from lazy_magpie.planners.directory_index import Listing
 from lazy_magpie.planners.filing.placement_rules import BY_HAND
-
-_PLAIN = re.compile(r"[a-zA-Z0-9_(\[][\w ()\[\]'&,+-]*(?:\.\w+)?(?<![. ])", re.ASCII)
-"""A name that every disk takes, as most are; those of devices are looked at."""
 
 
 def rename(
@@ -62,8 +58,6 @@ def rename(
 
 def _check(path: str, new: str, *, everywhere: bool) -> None:
     """Raise UsageError where a new name (or one with folders in front) can't be written."""
-    if new.isascii() and len(new) <= LONGEST and _PLAIN.fullmatch(new):
-        return
     for part in new.split("/"):
         if part in ("", ".", ".."):
             what = f"“{part}” is no name"
