@@ -101,6 +101,17 @@ def test_every_text_of_rename_is_taken_as_it_stands() -> None:
     assert taking == _TAKING_TEXT
 
 
+def test_numbers_count_in_the_order_that_find_shows(tree: Tree) -> None:
+    collection = tree(["Films/b (2001).mkv", "Films/a.nfo", "Films/c (1999).mkv", "Thumbs.db"], SHELVES)
+    collection.ok("scan")
+    for words in ([], ["--reverse"], ["--sort", "year"], ["--sort", "year", "--reverse"]):
+        shown = collection.ok("find", *words, "--csv", "--columns", "path").out.splitlines()[1:]
+        plan = _renamed(collection, "state", "known", *words, "--to", "n{number}")
+        numbers = {old: Path(new).stem for old, new in plan.items() if old in shown}
+        assert [numbers[path] for path in shown if path in numbers] == sorted(numbers.values())
+    assert "to sort by" in collection.ok("rename", "Films", "--append", "x", "--sort", "nonsense", code=2).err
+
+
 def test_two_that_would_have_one_name_are_a_conflict(club: Collection) -> None:
     answer = club.ok("rename", "Club", "--to", "same", "--json", code=1).json
     (conflict,) = answer["conflicts"]

@@ -6,6 +6,7 @@ import argparse
 import getpass
 import os
 import sys
+from collections.abc import Collection as Collection_
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
@@ -20,6 +21,7 @@ from lazy_magpie.fields import with_custom
 from lazy_magpie.model import id_number
 from lazy_magpie.passwords import PASSWORDS
 from lazy_magpie.paths import is_below, join, read_back, written
+from lazy_magpie.suggest import nearest
 
 
 def collection_of(args: argparse.Namespace) -> Collection:
@@ -44,6 +46,12 @@ def condition_of(
         if next(catalogue.items.ask(one, gone=True), None):
             return one
     return find.parse(words, places or places_of(collection, catalogue))
+
+
+def check_sort(field: str, fields: Collection_[str]) -> None:
+    """Raise UsageError for a field that there is not, to sort by; "" is none."""
+    if field and field not in fields:
+        raise UsageError(f"There is no field “{field}” to sort by{nearest(field, fields)}")
 
 
 def nothing_matches(words: Sequence[str]) -> UsageError:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from lazy_magpie.model.identity import PERSON, Answer, Evidence, Identity, reason_of
-from lazy_magpie.model.item import File, Item, id_number, id_text
+from lazy_magpie.model.item import File, Item, id_number, id_text, in_path_order
 from lazy_magpie.model.kinds import Kind, State, Value
 from lazy_magpie.model.plan import Conflict, Plan, Unmoved
 from lazy_magpie.model.stamps import FOLDER_SIZE, FileStamp, FileStatus, FolderAttributes, PathStamp
@@ -31,5 +31,6 @@ __all__ = [
     "Value",
     "id_number",
     "id_text",
+    "in_path_order",
     "reason_of",
 ]

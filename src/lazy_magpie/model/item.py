@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 from lazy_magpie.model.kinds import Kind, State, Value
@@ -52,9 +52,20 @@ class Item:
     custom: Mapping[str, Value] = field(default_factory=dict)
 
     @property
+    def matters_less(self) -> bool:
+        """Say whether it only lies beside others, or should not be there at all: lists show such last."""
+        return self.kind in (Kind.COMPANION, Kind.JUNK, Kind.UNFINISHED)
+
+    @property
     def size(self) -> int:
         """The bytes of all its files; a disc's folder, which is one file to us, counts as none."""
         return sum(max(file.size, 0) for file in self.files)
+
+
+def in_path_order(items: Iterable[Item], *, down: bool, beside_last: bool = True) -> Iterator[Item]:
+    """Yield items that come in the order of their paths as lists show them: what matters less last, or all `down`."""
+    found = reversed(list(items)) if down else items
+    yield from sorted(found, key=lambda item: item.matters_less) if beside_last else found
 
 
 _ALPHABET = "0123456789abcdefghjkmnpqrstvwxyz"

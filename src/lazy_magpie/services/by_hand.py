@@ -13,7 +13,7 @@ from lazy_magpie.config import FILE_NAME, Config
 from lazy_magpie.config.sections.new import USUAL
 from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import now_text
-from lazy_magpie.model import Item, Kind, Plan, Unmoved
+from lazy_magpie.model import Item, Kind, Plan, Unmoved, in_path_order
 from lazy_magpie.model.steps import FreePlace, Move, renumbered
 from lazy_magpie.paths import above, is_below, parent, same_name, written
 from lazy_magpie.planners.by_hand.chosen import Chosen, chosen_of
@@ -56,7 +56,9 @@ class Selection:
         yield from self._ask(self.condition)
 
     def _ask(self, condition: Condition) -> Iterator[Item]:
-        return self.catalogue.items.ask(condition, self.order, down=self.down)
+        """Yield items in the order in which lists show them."""
+        found = self.catalogue.items.ask(condition, self.order, down=self.down)
+        return found if self.order else in_path_order(found, down=self.down)
 
     def files(self) -> list[Chosen]:
         """Return the files that were chosen, each with what goes along with it."""

@@ -15,15 +15,13 @@ from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, least_of, val
 from lazy_magpie.cli.json_output import item_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.parser import whole
-from lazy_magpie.cli.selection import collection_of, condition_of, places_of, told_of_crash
+from lazy_magpie.cli.selection import check_sort, collection_of, condition_of, places_of, told_of_crash
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
-from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import is_right, with_custom
 from lazy_magpie.formatting import duration_text, size_text
-from lazy_magpie.model import Item, Kind
-from lazy_magpie.suggest import nearest
+from lazy_magpie.model import Item, in_path_order
 
 _EXAMPLES = """examples:
   magpie find salt orchard                                 words of title, maker or path
@@ -54,8 +52,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """List the items in one of the forms."""
     collection = collection_of(args)
     fields = with_custom(collection.config.fields.values())
-    if args.sort and args.sort not in fields:
-        raise UsageError(f"There is no field “{args.sort}” to sort by{nearest(args.sort, fields)}")
+    check_sort(args.sort, fields)
     columns = chosen(args.columns, fields) if args.columns is not None else None
     with opened(collection) as catalogue:
         told_of_crash(collection, terminal)
@@ -64,10 +61,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         if args.total:
             return _total(collection, catalogue, condition, terminal)
         items = catalogue.items.ask(condition, args.sort, down=args.reverse, gone=asks_for(condition, "gone"))
-        if args.reverse and not args.sort:
-            items = reversed(list(items))
-        if not args.sort and not terminal.as_json:
-            items = iter(sorted(items, key=_matters_less))
+        if not args.sort:
+            items = in_path_order(items, down=args.reverse, beside_last=not terminal.as_json)
         if args.limit:
             items = islice(items, args.limit)
         if terminal.as_json:
@@ -90,15 +85,10 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         _csv(found, columns)
     else:
         rows = [cells(item, columns, places.away) for item in found]
-        dim = [at for at, item in enumerate(found) if _matters_less(item)]
+        dim = [at for at, item in enumerate(found) if item.matters_less]
         right = [column for column in columns if is_right(column)]
         terminal.table(Table(columns, rows, least, right), tints=tints, dim=dim)
     return 0
-
-
-def _matters_less(item: Item) -> bool:
-    """Say whether an item only lies beside others, or should not be there at all: such stand last."""
-    return item.kind in (Kind.COMPANION, Kind.JUNK, Kind.UNFINISHED)
 
 
 def _kind_of(found: Sequence[Item]) -> str:

@@ -9,10 +9,11 @@ from typing import Any
 from lazy_magpie.cli.commands.apply import apply_plan
 from lazy_magpie.cli.parser import as_typed
 from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
-from lazy_magpie.cli.selection import collection_of
+from lazy_magpie.cli.selection import check_sort, collection_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.config import Config
 from lazy_magpie.errors import TemplateError, UsageError
+from lazy_magpie.fields import with_custom
 from lazy_magpie.naming import template_of
 from lazy_magpie.naming.template import Template
 from lazy_magpie.planners.by_hand import operations
@@ -70,6 +71,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     if bool(args.operations) == args.free:
         what = "--free goes alone." if args.free else "Say what changes, with --to, --swap, --append, --ending …"
         raise UsageError(f"{what} “magpie rename --help” shows all.")
+    check_sort(args.sort, with_custom(collection.config.fields.values()))
     steps, counter = _operations(args.operations, collection.config)
     with writing(collection, "rename", terminal.note) as catalogue:
         selection = selection_of(collection, catalogue, args.words, args.sort, down=args.reverse)
