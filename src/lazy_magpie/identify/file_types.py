@@ -6,6 +6,8 @@ import re
 from collections.abc import Sequence
 
 from lazy_magpie.model import Kind
+from lazy_magpie.paths import split_ending
+from lazy_magpie.split_archives import whole_name
 
 
 def _endings(text: str) -> frozenset[str]:
@@ -77,6 +79,11 @@ def without_second_ending(stem: str, ending: str) -> str:
     match = _SECOND_ENDING.search(stem) if "." in stem else None
     twice = match is not None and BY_ENDING[match[1].lower()] is BY_ENDING.get(ending.lower())
     return f"{stem[: match.start()]}{stem[match.end() :]}" if match and twice else stem
+
+
+def is_archive(name: str) -> bool:
+    """Say whether a name is that of an archive, or of a volume of one."""
+    return BY_ENDING.get(split_ending(whole_name(name))[1].lower()) is Kind.ARCHIVE
 
 
 def is_paper(name: str) -> bool:

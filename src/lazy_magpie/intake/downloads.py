@@ -18,7 +18,7 @@ from typing import NamedTuple
 from lazy_magpie.change import Filesystem, Listed, StateFolders, plain_contents
 from lazy_magpie.collection import CATALOGUE_NAME, STATE_DIR_NAME
 from lazy_magpie.config import FILE_NAME
-from lazy_magpie.identify.file_types import BY_ENDING, PARTS_OF_KITS, PICTURES, is_junk, junk_in
+from lazy_magpie.identify.file_types import BY_ENDING, PARTS_OF_KITS, PICTURES, is_archive, is_junk, junk_in
 from lazy_magpie.intake.unfinished import Arrivals
 from lazy_magpie.model import FileStamp, FileStatus, Kind
 from lazy_magpie.passwords import PASSWORDS
@@ -202,7 +202,7 @@ def _piece(disk: Filesystem, heap: Downloads, entry: _Entry, below: str, arrival
 def _is_archive(heap: Downloads, piece: Piece) -> bool:
     """Say whether a file is an archive; it is kept to be looked into, or left with the reason."""
     name = whole_name(name_of(piece.path))
-    if BY_ENDING.get(split_ending(name)[1].lower()) is not Kind.ARCHIVE:
+    if not is_archive(name):
         return False
     if name.lower().endswith(_READ):
         heap.packed.append(piece)

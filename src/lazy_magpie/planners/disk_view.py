@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import BinaryIO, Protocol
 
 from lazy_magpie.model import FileStatus
+from lazy_magpie.paths import join
 
 
 class DiskView(Protocol):
@@ -24,3 +26,18 @@ class DiskView(Protocol):
 
     def tags(self, path: str) -> tuple[str, ...] | None:
         """Return the tags that a file carries, None where its drive has no room for them."""
+
+
+def tree_below(disk: DiskView, folder: str) -> Iterator[tuple[str, FileStatus]]:
+    """Yield all that lies below a folder as it is now, files, links and folders; links are not followed."""
+    waiting = [folder]
+    while waiting:
+        here = waiting.pop()
+        for name in sorted(disk.names(here)):
+            path = join(here, name)
+            status = disk.status(path)
+            if status is None:
+                continue
+            if status.is_folder and not status.is_link:
+                waiting.append(path)
+            yield path, status

@@ -40,7 +40,7 @@ def by_hand(item: Item, words: Sequence[str]) -> Answer:
 
     An empty value takes a field away. Raises UsageError for an unknown field, a wrong value, a needed field missing.
     """
-    pairs = [_pair(word) for word in words]
+    pairs = [assignment(word) for word in words]
     kind = next((_kind(value) for field, value in pairs if field == "kind"), item.kind)
     known = FIELDS.get(kind, "").split()
     fields = {key: value for key, value in item.fields.items() if key in known}
@@ -59,7 +59,8 @@ def by_hand(item: Item, words: Sequence[str]) -> Answer:
     return Answer(kind, fields)
 
 
-def _pair(word: str) -> tuple[str, str]:
+def assignment(word: str) -> tuple[str, str]:
+    """Return the two sides of FIELD=VALUE. Raises UsageError for a word that is none."""
     field, equals, value = word.partition("=")
     if not equals or not field.strip():
         raise UsageError(f"“{word}” is not FIELD=VALUE, like year=1985.")

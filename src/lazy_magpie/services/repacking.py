@@ -9,8 +9,8 @@ from dataclasses import replace
 from lazy_magpie.change import Skip, contents, is_written_so
 from lazy_magpie.config import ConvertConfig
 from lazy_magpie.errors import UsageError
-from lazy_magpie.identify.file_types import BY_ENDING, is_junk
-from lazy_magpie.model import FileStamp, Kind, PathStamp, Plan
+from lazy_magpie.identify.file_types import is_archive
+from lazy_magpie.model import FileStamp, PathStamp, Plan
 from lazy_magpie.paths import join, name_of, parent, split_ending
 from lazy_magpie.planners.by_hand.chosen import Chosen
 from lazy_magpie.planners.by_hand.converting import convert_by_hand
@@ -19,7 +19,7 @@ from lazy_magpie.planners.by_hand.unpacking import FoundArchive, unpack_by_hand
 from lazy_magpie.planners.path_references import LARGEST, named_in
 from lazy_magpie.services.by_hand import Selection
 from lazy_magpie.services.listing import listing_of
-from lazy_magpie.split_archives import cuts_in, is_volume, whole_name
+from lazy_magpie.split_archives import cuts_in
 from lazy_magpie.suggest import nearest
 
 _ALL = "{sources}"
@@ -44,12 +44,8 @@ def plan_unpack(selection: Selection, progress: Callable[[int], None], *, keep: 
         raise UsageError("There is no archive among these; “magpie find kind is archive” lists those there are.")
     collection = selection.collection
     listing = listing_of(str(collection.root))
-    plan = unpack_by_hand(found, collection.config, listing, keep=keep, junk=_is_junk)
+    plan = unpack_by_hand(found, collection.config, listing, keep=keep)
     return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
-
-
-def _is_junk(member: str) -> bool:
-    return member.startswith("__MACOSX/") or is_junk(name_of(member))
 
 
 def _looked_into(
@@ -70,7 +66,7 @@ def _looked_into(
 def _archives(selection: Selection) -> Iterator[tuple[str, FileStamp | None, tuple[PathStamp, ...], int]]:
     """Yield the archives that were chosen: the first volume, how it looks, the others, the number of a missing one."""
     disk = selection.disk
-    chosen = [one.path for one in selection.files() if _is_archive(one.path) or selection.paths == [one.path]]
+    chosen = [one.path for one in selection.files() if is_archive(name_of(one.path)) or selection.paths == [one.path]]
     by_folder: dict[str, set[str]] = {}
     for path in chosen:
         by_folder.setdefault(parent(path), set()).add(name_of(path))
@@ -85,11 +81,6 @@ def _archives(selection: Selection) -> Iterator[tuple[str, FileStamp | None, tup
         others = [join(folder, other) for other in cut.names if other != cut.lead] if cut else []
         stamps = {at: status.stamp for at in (lead, *others) if (status := disk.status(at))}
         yield lead, stamps.get(lead), tuple(PathStamp(at, stamps[at]) for at in others), cut.missing if cut else 0
-
-
-def _is_archive(path: str) -> bool:
-    name = name_of(path)
-    return is_volume(name) or BY_ENDING.get(split_ending(whole_name(name))[1].lower()) is Kind.ARCHIVE
 
 
 def plan_pack(selection: Selection, *, store: bool, keep: bool, again: bool) -> Plan:

@@ -7,8 +7,9 @@ import argparse
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.errors import MagpieError, UsageError
+from lazy_magpie.errors import MagpieError
 from lazy_magpie.paths import join
+from lazy_magpie.planners.manual_answers import assignment
 from lazy_magpie.services import execute
 from lazy_magpie.services.by_hand import plan_new
 from lazy_magpie.services.execute import RunControl
@@ -35,10 +36,7 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Make the plan, keep it, show it, and apply it if asked."""
     collection = collection_of(args)
-    wrong = next((word for word in args.set if "=" not in word), None)
-    if wrong is not None:
-        raise UsageError(f"“{wrong}” is not FIELD=VALUE.")
-    values = {name.strip(): value.strip() for name, _, value in (word.partition("=") for word in args.set)}
+    values = dict(map(assignment, args.set))
     with writing(collection, "new", terminal.note, scanned=False) as catalogue:
         path, plan = plan_new(collection, args.kind, " ".join(args.title), values)
         if not args.open:

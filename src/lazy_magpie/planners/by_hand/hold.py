@@ -7,10 +7,10 @@ from collections.abc import Iterator, Sequence
 from lazy_magpie.config import Config
 from lazy_magpie.model import FileStamp, Plan, Step
 from lazy_magpie.model.steps import Hold
-from lazy_magpie.paths import join, name_of, parent
+from lazy_magpie.paths import parent
 from lazy_magpie.planners.by_hand.chosen import Chosen
 from lazy_magpie.planners.directory_index import Listing
-from lazy_magpie.planners.disk_view import DiskView
+from lazy_magpie.planners.disk_view import DiskView, tree_below
 from lazy_magpie.planners.step_order import ordered_steps
 
 
@@ -27,22 +27,9 @@ def hold_by_hand(chosen: Sequence[Chosen], config: Config, disk: DiskView, listi
 
 def _files_of(one: Chosen, disk: DiskView) -> Iterator[tuple[str, FileStamp | None]]:
     if one.is_folder:
-        yield from _files_below(one.path, disk)
+        below = tree_below(disk, one.path)
+        yield from ((path, status.stamp) for path, status in below if status.is_link or not status.is_folder)
         return
     yield one.path, one.stamp
     for file in one.beside:
         yield file.path, file.stamp
-
-
-def _files_below(folder: str, disk: DiskView) -> Iterator[tuple[str, FileStamp | None]]:
-    """Yield all files (and links) at and below a folder as they are now."""
-    waiting = [folder]
-    while waiting:
-        here = waiting.pop()
-        for name in sorted(disk.names(here)):
-            path = join(here, name_of(name))
-            status = disk.status(path)
-            if status is not None and status.is_folder and not status.is_link:
-                waiting.append(path)
-            elif status is not None:
-                yield path, status.stamp

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 
 from lazy_magpie.config import Config
-from lazy_magpie.identify.file_types import BY_ENDING
-from lazy_magpie.model import Conflict, FileStamp, Kind, Plan, Step, Unmoved
+from lazy_magpie.identify.file_types import is_archive
+from lazy_magpie.model import Conflict, FileStamp, Plan, Step, Unmoved
 from lazy_magpie.model.proofs import InArchive, Repacked
 from lazy_magpie.model.steps import DropFolder, Hold, Pack, PackMember, Replace, renumbered
 from lazy_magpie.paths import join, name_of, parent, split_ending, unpacked_name
 from lazy_magpie.planners.by_hand.chosen import Chosen
 from lazy_magpie.planners.by_hand.free_names import FreeNames
 from lazy_magpie.planners.directory_index import Listing
-from lazy_magpie.planners.disk_view import DiskView
+from lazy_magpie.planners.disk_view import DiskView, tree_below
 from lazy_magpie.split_archives import whole_name
 
 _NEW = ".magpie-packed"
@@ -65,7 +65,7 @@ def pack_by_hand(
         if split_ending(first.path)[1].lower() in _PLAY_LISTS:
             packing.unmoved.append(Unmoved(first.path, "a play list, which players read as it is"))
             continue
-        if not first.is_folder and _is_archive(first.path):
+        if not first.is_folder and is_archive(name_of(first.path)):
             packing.unmoved.append(Unmoved(first.path, "an archive already (--again packs it anew)"))
             continue
         base = first.path if first.is_folder else parent(first.path)
@@ -128,19 +128,12 @@ def _member(one: Chosen, base: str) -> PackMember:
 
 def _below(base: str, disk: DiskView) -> Iterator[PackMember]:
     """Yield all that lies in a folder, the folders too; a link is not packed."""
-    waiting = [base]
-    while waiting:
-        here = waiting.pop()
-        for name in sorted(disk.names(here)):
-            path = join(here, name)
-            status = disk.status(path)
-            if status is None or status.is_link:
-                continue
-            if status.is_folder:
-                waiting.append(path)
-                yield PackMember(f"{path[len(base) + 1 :]}/")
-            else:
-                yield PackMember(path[len(base) + 1 :], path, status.stamp)
+    for path, status in tree_below(disk, base):
+        name = path[len(base) + 1 :]
+        if status.is_folder and not status.is_link:
+            yield PackMember(f"{name}/")
+        elif not status.is_link:
+            yield PackMember(name, path, status.stamp)
 
 
 def pack_again(
@@ -177,7 +170,3 @@ def pack_again(
             proofs = (Repacked(target),)
             packing.steps.append(Hold(source=path, why=why, group=group, bundle=bundle, stamp=stamp, proofs=proofs))
     return packing.plan()
-
-
-def _is_archive(path: str) -> bool:
-    return BY_ENDING.get(split_ending(whole_name(name_of(path)))[1].lower()) is Kind.ARCHIVE

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from lazy_magpie.config import Config
+from lazy_magpie.identify.file_types import junk_in
 from lazy_magpie.model import Conflict, FileStamp, PathStamp, Plan, Step, Unmoved
 from lazy_magpie.model.proofs import Unpacked
 from lazy_magpie.model.steps import ArchivePart, DropFolder, Hold, Move, Unpack, renumbered
@@ -33,19 +34,18 @@ class FoundArchive:
     encoding: str = ""
 
 
-def unpack_by_hand(
-    archives: Sequence[FoundArchive], config: Config, listing: Listing, *, keep: bool, junk: Callable[[str], bool]
-) -> Plan:
+def unpack_by_hand(archives: Sequence[FoundArchive], config: Config, listing: Listing, *, keep: bool) -> Plan:
     """Plan unpacking archives, each all or not at all; they are held once all of it is compared, unless `keep`.
 
-    What operating systems leave behind in archives (`junk`) is not unpacked.
+    What operating systems leave behind in archives is not unpacked.
     """
     names = FreeNames(listing)
     steps: list[Step] = []
     conflicts: list[Conflict] = []
     unmoved: list[Unmoved] = []
     for bundle, archive in enumerate(archives, start=1):
-        wanted = [name for name in archive.names if not junk(name)]
+        junk = frozenset(junk_in(archive.names))
+        wanted = [name for name in archive.names if name not in junk]
         why = archive.why_not or ("" if wanted else "an archive with nothing in it")
         if why:
             unmoved.append(Unmoved(archive.path, why, asks=True))
@@ -58,9 +58,8 @@ def unpack_by_hand(
         size = sum(archive.sizes)
         steps += _unpacked(archive, target, layout, bundle, size, is_single=is_single)
         if not keep:
-            passed = {name: "" for name in archive.names if junk(name)}
             folder = parent(target) if is_single else target
-            proof = Unpacked(folder, {**layout, **passed}, archive.encoding)
+            proof = Unpacked(folder, {**layout, **dict.fromkeys(junk, "")}, archive.encoding)
             steps += _held(archive, proof, bundle, target)
     return Plan("unpack", renumbered(steps), tuple(conflicts), tuple(unmoved))
 
