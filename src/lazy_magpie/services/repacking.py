@@ -44,7 +44,7 @@ def plan_unpack(selection: Selection, progress: Callable[[int], None], *, keep: 
         raise UsageError("There is no archive among these; “magpie find kind is archive” lists those there are.")
     collection = selection.collection
     listing = listing_of(str(collection.root))
-    plan = unpack_by_hand(found, collection.config, listing, keep=keep)
+    plan = unpack_by_hand(found, listing, keep=keep)
     return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
 
 
@@ -94,10 +94,10 @@ def plan_pack(selection: Selection, *, store: bool, keep: bool, again: bool) -> 
             with disk.open_old(path) as file:
                 return is_written_so(file, store=store)
 
-        plan = pack_again(found, collection.config, listing, is_packed, store=store)
+        plan = pack_again(found, listing, is_packed, store=store)
     else:
         things = list(_each_once(_grouped(selection.packable())))
-        plan = pack_by_hand(things, collection.config, disk, listing, store=store, keep=keep)
+        plan = pack_by_hand(things, disk, listing, store=store, keep=keep)
     return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
 
 
@@ -117,7 +117,7 @@ def plan_convert(selection: Selection, name: str, *, trust: bool) -> Plan:
     things = [
         one for group in _each_once(_grouped(selection.files())) for one in _conversions(selection, group, convert)
     ]
-    plan = convert_by_hand(things, convert, collection.config, listing_of(str(collection.root)), trust=trust)
+    plan = convert_by_hand(things, convert, listing_of(str(collection.root)), trust=trust)
     return replace(plan, unmoved=(*plan.unmoved, *selection.unmoved))
 
 

@@ -12,7 +12,7 @@ from lazy_magpie.change import verified_copy
 from lazy_magpie.change.actions.base import Action, put_in_place, unchanged_file
 from lazy_magpie.change.archives import extract
 from lazy_magpie.change.archives.contents import check_members, open_archive
-from lazy_magpie.change.archives.packed import Member, Packed
+from lazy_magpie.change.archives.packed import AtOnce, Member, OneByOne, Packed
 from lazy_magpie.change.archives.zip_writer import Entry, write_zip
 from lazy_magpie.change.failpoints import failpoint
 from lazy_magpie.change.filesystem.access import Filesystem
@@ -55,7 +55,7 @@ def _entries(disk: Filesystem, step: Pack, made: str, files: ExitStack) -> Itera
     packed = files.enter_context(open_archive(disk, step.source))
     members = list(check_members(packed))
     stage = f"{made}.members"
-    if not packed.by_one:
+    if isinstance(packed, AtOnce):
         disk.make_folder(stage)
         files.callback(_drop, disk, stage)
         packed.extract([member for member in members if member.size >= 0], disk.path(stage))
@@ -72,7 +72,9 @@ def _drop(disk: Filesystem, stage: str) -> None:
 
 
 def _member(disk: Filesystem, packed: Packed, member: Member, stage: str) -> IO[bytes]:
-    return packed.open(member) if packed.by_one else disk.open_old(join(stage, member.path))
+    if isinstance(packed, OneByOne):
+        return packed.open(member)
+    return disk.open_old(join(stage, member.path))
 
 
 def _holds_all(disk: Filesystem, step: Pack, archive: str) -> bool:

@@ -18,7 +18,7 @@ from contextlib import ExitStack, contextmanager
 from typing import IO
 
 from lazy_magpie.change.archives import rar_format, seven_format
-from lazy_magpie.change.archives.packed import Member, Packed
+from lazy_magpie.change.archives.packed import AtOnce, Member, OneByOne, Packed
 from lazy_magpie.change.archives.stream_formats import open_stream
 from lazy_magpie.change.archives.zip_directory import MOST_MEMBERS, Listed, glance
 from lazy_magpie.change.archives.zip_format import open_zip
@@ -84,15 +84,16 @@ def head_of(disk: Filesystem, archive: str, path: str, most: int) -> bytes:
             found = next((member for member in packed.members() if member.path == path), None)
             if found is None:
                 return b""
-            if not packed.by_one:
+            if isinstance(packed, AtOnce):
                 return _of_one(packed, found) if found.size <= most and packed.size <= SMALL else b""
+            assert isinstance(packed, OneByOne)
             with packed.open(found) as file:
                 return file.read(most)
     except (Skip, OSError):
         return b""
 
 
-def _of_one(packed: Packed, member: Member) -> bytes:
+def _of_one(packed: AtOnce, member: Member) -> bytes:
     """Return what a small member holds."""
     with tempfile.TemporaryDirectory() as folder:
         packed.extract([member], folder)

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import IO, NamedTuple
 
 from lazy_magpie.change.archives.contents import check_members, open_archive
-from lazy_magpie.change.archives.packed import Member, Packed
+from lazy_magpie.change.archives.packed import AtOnce, Member, OneByOne, Packed
 from lazy_magpie.change.failpoints import failpoint
 from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.run_context import DamagedArchive, Skip
@@ -35,33 +34,83 @@ def unpack(disk: Filesystem, parts: Sequence[Part], folder: str) -> None:
     What lists its members is looked at whole before anything is made; a tar is read once, each member looked at before
     it is written.
     """
-    folders: set[str] = set()
-    unsynced: list[str] = []
+    target = _Target(disk, folder)
     for part in parts:
         with open_archive(disk, part.archive, part.names) as packed:
             placed = _all_placed(packed, part.layout)
             members: Iterable[tuple[Member, str]] = list(placed) if packed.indexed else placed
-            if not folders:
-                disk.make_folder(folder)
-                folders.add(folder)
-            if not packed.by_one:
-                whole = list(members)
-                _extract(disk, packed, [(m, join(folder, path)) for m, path in whole if m.size >= 0], folder)
-                members = [(m, path) for m, path in whole if m.size < 0]
-                for _, path in whole:
-                    _make_folders(disk, folder, parent(path), folders)
-                _put_in_place(disk, [(m, join(folder, path)) for m, path in whole if m.size >= 0], folder)
-            for member, path in members:
-                _make_folders(disk, folder, path if member.size < 0 else parent(path), folders)
-                if member.size >= 0:
-                    _write(disk, packed, member, join(folder, path))
-                    unsynced.append(join(folder, path))
-                    failpoint("unpack-member")
-    for path in unsynced:  # at the end, when the disk has written most of them
-        with disk.open_old(path) as file:
-            disk.sync_file(file)
-    for made in sorted(folders, reverse=True):
-        disk.sync_folder(made)
+            target.make()
+            if isinstance(packed, AtOnce):
+                _extract(target, packed, list(members))
+            else:
+                assert isinstance(packed, OneByOne)
+                _open_each(target, packed, members)
+    target.sync()
+
+
+class _Target:
+    """The new folder that archives are unpacked into, and what was made in it."""
+
+    def __init__(self, disk: Filesystem, folder: str) -> None:
+        self.disk, self.folder = disk, folder
+        self._folders: set[str] = set()
+        self._unsynced: list[str] = []
+
+    def make(self) -> None:
+        """Make the folder itself, once something is sure to come into it."""
+        if not self._folders:
+            self.disk.make_folder(self.folder)
+            self._folders.add(self.folder)
+
+    def place(self, path: str, *, is_folder: bool) -> str:
+        """Return where something goes below it, with the folders made that it needs."""
+        here = self.folder
+        for part in (path if is_folder else parent(path)).split("/"):
+            if part and (here := join(here, part)) not in self._folders:
+                self.disk.make_folder(here)
+                self._folders.add(here)
+        return join(self.folder, path)
+
+    def written(self, path: str) -> None:
+        """Note a file that has its contents and is not synced yet."""
+        self.disk.set_mode(path, 0o644)  # before it is synced: the disk then has one thing to write
+        self._unsynced.append(path)
+        failpoint("unpack-member")
+
+    def sync(self) -> None:
+        """Let all of it last: at the end, when the disk has written most of it."""
+        for path in self._unsynced:
+            with self.disk.open_old(path) as file:
+                self.disk.sync_file(file)
+        for made in sorted(self._folders, reverse=True):
+            self.disk.sync_folder(made)
+
+
+def _open_each(target: _Target, packed: OneByOne, members: Iterable[tuple[Member, str]]) -> None:
+    """Write members one by one, in their order."""
+    for member, path in members:
+        place = target.place(path, is_folder=member.size < 0)
+        if member.size >= 0:
+            _write(target.disk, packed, member, place)
+            target.written(place)
+
+
+def _extract(target: _Target, packed: AtOnce, members: Sequence[tuple[Member, str]]) -> None:
+    """Unpack members at once into a folder beside, from which each is put into its place; what nobody wanted goes."""
+    disk, stage = target.disk, join(target.folder, _STAGE)
+    files = [(member, path) for member, path in members if member.size >= 0]
+    disk.make_folder(stage)
+    packed.extract([member for member, _ in files], disk.path(stage))
+    for member, _ in files:
+        status = disk.status(join(stage, member.path))
+        if status is None or status.is_link or status.is_folder or status.size != member.size:
+            raise DamagedArchive(f"its member “{written(member.path)}” is damaged or cut off")
+    for member, path in members:
+        place = target.place(path, is_folder=member.size < 0)
+        if member.size >= 0:
+            disk.rename(join(stage, member.path), place)
+            target.written(place)
+    shutil.rmtree(disk.path(stage))
 
 
 def _all_placed(packed: Packed, layout: Mapping[str, str] | None) -> Iterator[tuple[Member, str]]:
@@ -139,7 +188,7 @@ def is_in_archive(disk: Filesystem, archive: str, other: str) -> bool:
             twin = there.get(member.path)
             if twin is None or twin.size != member.size:
                 return False
-            if not packed.by_one or not around.by_one:
+            if not isinstance(packed, OneByOne) or not isinstance(around, OneByOne):
                 if member.crc is None or member.crc != twin.crc:
                     return False
                 continue
@@ -149,40 +198,7 @@ def is_in_archive(disk: Filesystem, archive: str, other: str) -> bool:
     return True
 
 
-def _extract(disk: Filesystem, packed: Packed, targets: Sequence[tuple[Member, str]], folder: str) -> None:
-    """Unpack members at once into a folder beside, from which each is put into its place."""
-    stage = join(folder, _STAGE)
-    disk.make_folder(stage)
-    packed.extract([member for member, _ in targets], disk.path(stage))
-    for member, _ in targets:
-        status = disk.status(join(stage, member.path))
-        if status is None or status.is_link or status.is_folder or status.size != member.size:
-            raise DamagedArchive(f"its member “{written(member.path)}” is damaged or cut off")
-
-
-def _put_in_place(disk: Filesystem, targets: Sequence[tuple[Member, str]], folder: str) -> None:
-    """Give what was unpacked at once its places; what nobody wanted goes."""
-    stage = join(folder, _STAGE)
-    for member, target in targets:
-        made = join(stage, member.path)
-        with disk.open_old(made) as file:
-            disk.sync_file(file)
-        disk.rename(made, target)
-        disk.set_mode(target, 0o644)
-        failpoint("unpack-member")
-    shutil.rmtree(os.path.join(disk.root, stage))
-
-
-def _make_folders(disk: Filesystem, top: str, path: str, made: set[str]) -> None:
-    here = top
-    for part in path.split("/") if path else ():
-        here = join(here, part)
-        if here not in made:
-            disk.make_folder(here)
-            made.add(here)
-
-
-def _write(disk: Filesystem, packed: Packed, member: Member, target: str) -> None:
+def _write(disk: Filesystem, packed: OneByOne, member: Member, target: str) -> None:
     left = member.size
     with packed.open(member) as source, disk.open_new(target) as file:
         for chunk in chunks(source):
@@ -192,5 +208,4 @@ def _write(disk: Filesystem, packed: Packed, member: Member, target: str) -> Non
             file.write(chunk)
         if left:
             raise DamagedArchive(f"its member “{written(member.path)}” is cut off")
-        disk.set_mode(target, 0o644)  # before it is synced: the disk then has one thing to write
         disk.begin_sync(file)

@@ -19,7 +19,7 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import IO, Any
 
-from lazy_magpie.change.archives.packed import ENCRYPTED, Member
+from lazy_magpie.change.archives.packed import ENCRYPTED, AtOnce, Member
 from lazy_magpie.change.archives.typed_password import run_with_password
 from lazy_magpie.change.file_limit import limit
 from lazy_magpie.change.run_context import DamagedArchive, Skip
@@ -49,11 +49,8 @@ def _bsdtar(archive: str, stage: str) -> list[str]:
 _PROGRAMS: Sequence[Callable[[str, str], list[str]]] = (_unar, _seven, _bsdtar)
 
 
-class RarPacked:
+class RarPacked(AtOnce):
     """An open RAR; `path` is the whole path of its first volume."""
-
-    by_one = False
-    indexed = True
 
     def __init__(self, packed: Any, size: int, path: str, name: str, password: str) -> None:
         self._packed, self.size, self._path, self._name, self._password = packed, size, path, name, password
@@ -68,10 +65,6 @@ class RarPacked:
                 raise Skip(f"its member “{written(info.filename)}” is a link or a device")
             crc = None if info.needs_password() else info.CRC  # of an encrypted one it is mixed with the key
             yield Member(info.filename.rstrip("/"), -1 if info.is_dir() else int(info.file_size), info, crc)
-
-    def open(self, member: Member) -> IO[bytes]:
-        """Members are unpacked at once."""
-        raise NotImplementedError
 
     def extract(self, members: Sequence[Member], stage: str) -> None:
         """Unpack all members by the first program whose work is right. Raises Skip where none is."""

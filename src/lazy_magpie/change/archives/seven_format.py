@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import IO, Any
 
-from lazy_magpie.change.archives.packed import ENCRYPTED, Member
+from lazy_magpie.change.archives.packed import ENCRYPTED, AtOnce, Member
 from lazy_magpie.change.run_context import DamagedArchive, Skip
 from lazy_magpie.passwords import PASSWORDS
 from lazy_magpie.paths import written
@@ -16,11 +16,8 @@ from lazy_magpie.streams import crc_of
 MAGIC = b"7z\xbc\xaf\x27\x1c"
 
 
-class SevenPacked:
+class SevenPacked(AtOnce):
     """An open 7z."""
-
-    by_one = False
-    indexed = True
 
     def __init__(self, packed: Any, size: int) -> None:
         self._packed, self.size = packed, size
@@ -32,10 +29,6 @@ class SevenPacked:
                 raise Skip(f"its member “{written(one.filename)}” is a link or a device")
             size = -1 if one.is_directory else int(one.uncompressed or 0)
             yield Member(one.filename.rstrip("/"), size, one.filename, one.crc32)
-
-    def open(self, member: Member) -> IO[bytes]:
-        """Members are unpacked at once."""
-        raise NotImplementedError
 
     def extract(self, members: Sequence[Member], stage: str) -> None:
         """Unpack members; the package checks their sums."""

@@ -8,10 +8,10 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import IO
 
-from lazy_magpie.change.archives.packed import Member
+from lazy_magpie.change.archives.packed import Member, OneByOne
 from lazy_magpie.change.run_context import DamagedArchive, Skip
 from lazy_magpie.paths import name_of, split_ending, written
-from lazy_magpie.streams import CHUNK, hold_the_same
+from lazy_magpie.streams import CHUNK
 
 _LONGEST_HEADER = 1 << 20
 """Bytes that the name of a member, or its other attributes, may take in a tar (pax, POSIX.1-2001)."""
@@ -69,10 +69,9 @@ class _Header(tarfile.TarInfo):
         return super()._proc_member(tarfile)  # type: ignore[misc, no-any-return]
 
 
-class TarPacked:
+class TarPacked(OneByOne):
     """An open tar."""
 
-    by_one = True
     indexed = False
 
     def __init__(self, packed: tarfile.TarFile, size: int) -> None:
@@ -96,20 +95,10 @@ class TarPacked:
         assert source is not None
         return source
 
-    def extract(self, members: Sequence[Member], stage: str) -> None:
-        """Members are opened one by one."""
-        raise NotImplementedError
 
-    def is_same(self, member: Member, file: IO[bytes]) -> bool:
-        """Compare byte for byte."""
-        with self.open(member) as source:
-            return hold_the_same(source, file)
-
-
-class SinglePacked:
+class SinglePacked(OneByOne):
     """One file, packed by itself; `most` is how many bytes it may come to."""
 
-    by_one = True
     indexed = False
 
     def __init__(self, stream: IO[bytes], size: int, name: str, most: int) -> None:
@@ -129,14 +118,6 @@ class SinglePacked:
         """Open the file."""
         self._stream.seek(0)
         return self._stream
-
-    def extract(self, members: Sequence[Member], stage: str) -> None:
-        """The file is opened."""
-        raise NotImplementedError
-
-    def is_same(self, member: Member, file: IO[bytes]) -> bool:
-        """Compare byte for byte."""
-        return hold_the_same(self.open(member), file)
 
 
 @contextmanager

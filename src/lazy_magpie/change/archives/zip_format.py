@@ -5,11 +5,11 @@ from __future__ import annotations
 import io
 import os
 import zipfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from typing import IO
 
-from lazy_magpie.change.archives.packed import ENCRYPTED, Member
+from lazy_magpie.change.archives.packed import ENCRYPTED, Member, OneByOne
 from lazy_magpie.change.archives.zip_directory import (
     encoding_of,
     end_of,
@@ -23,16 +23,14 @@ from lazy_magpie.change.run_context import Skip
 from lazy_magpie.passwords import PASSWORDS
 from lazy_magpie.paths import name_of, written
 from lazy_magpie.split_archives import JoinedVolumes, volumes_before
-from lazy_magpie.streams import hold_the_same
 
 _AES = 99
 """The method that says that a member is encrypted by AES, which the standard library does not read."""
 
 
-class ZipPacked:
+class ZipPacked(OneByOne):
     """An open zip."""
 
-    by_one = True
     indexed = True
 
     def __init__(self, packed: zipfile.ZipFile, size: int, name: str, encoding: str) -> None:
@@ -70,15 +68,6 @@ class ZipPacked:
     def open(self, member: Member) -> IO[bytes]:
         """Open a member."""
         return self._packed.open(member.key, pwd=self._password if is_encrypted(member.key) else None)
-
-    def extract(self, members: Sequence[Member], stage: str) -> None:
-        """Members are opened one by one."""
-        raise NotImplementedError
-
-    def is_same(self, member: Member, file: IO[bytes]) -> bool:
-        """Compare byte for byte."""
-        with self.open(member) as source:
-            return hold_the_same(source, file)
 
 
 @contextmanager

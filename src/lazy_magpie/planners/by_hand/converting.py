@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from lazy_magpie.config import Config, ConvertConfig
+from lazy_magpie.config import ConvertConfig
 from lazy_magpie.model import Conflict, PathStamp, Plan, Step, Unmoved
 from lazy_magpie.model.proofs import Converted
 from lazy_magpie.model.steps import Convert, Hold, renumbered
@@ -27,7 +27,7 @@ class _Conversion:
 
 
 def convert_by_hand(
-    things: Sequence[Sequence[Chosen]], convert: ConvertConfig, config: Config, listing: Listing, *, trust: bool
+    things: Sequence[Sequence[Chosen]], convert: ConvertConfig, listing: Listing, *, trust: bool
 ) -> Plan:
     """Plan turning each of `things` (the files of one thing) into one file; what it took is held once it is proved.
 

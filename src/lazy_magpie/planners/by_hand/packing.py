@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 
-from lazy_magpie.config import Config
 from lazy_magpie.identify.file_types import is_archive
 from lazy_magpie.model import Conflict, FileStamp, Plan, Step, Unmoved
 from lazy_magpie.model.proofs import InArchive, Repacked
@@ -25,8 +24,7 @@ IsPacked = Callable[[str], bool]
 class _Packing:
     """A plan in the making."""
 
-    def __init__(self, config: Config, listing: Listing) -> None:
-        self.config = config
+    def __init__(self, listing: Listing) -> None:
         self.names = FreeNames(listing)
         self.steps: list[Step] = []
         self.conflicts: list[Conflict] = []
@@ -48,7 +46,6 @@ class _Packing:
 
 def pack_by_hand(
     things: Sequence[Sequence[Chosen]],
-    config: Config,
     disk: DiskView,
     listing: Listing,
     *,
@@ -59,7 +56,7 @@ def pack_by_hand(
 
     With `store` nothing is compressed.
     """
-    packing = _Packing(config, listing)
+    packing = _Packing(listing)
     for files in things:
         first = files[0]
         if split_ending(first.path)[1].lower() in _PLAY_LISTS:
@@ -138,14 +135,13 @@ def _below(base: str, disk: DiskView) -> Iterator[PackMember]:
 
 def pack_again(
     archives: Sequence[tuple[str, FileStamp | None]],
-    config: Config,
     listing: Listing,
     is_packed: IsPacked,
     *,
     store: bool,
 ) -> Plan:
     """Plan packing archives anew, as zips that are written as we write them; those that are stay as they are."""
-    packing = _Packing(config, listing)
+    packing = _Packing(listing)
     for path, stamp in archives:
         target = join(parent(path), f"{unpacked_name(whole_name(name_of(path)))}.zip")
         if path == target and is_packed(path):

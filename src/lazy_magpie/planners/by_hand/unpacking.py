@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from lazy_magpie.config import Config
 from lazy_magpie.identify.file_types import junk_in
 from lazy_magpie.model import Conflict, FileStamp, PathStamp, Plan, Step, Unmoved
 from lazy_magpie.model.proofs import Unpacked
@@ -34,7 +33,7 @@ class FoundArchive:
     encoding: str = ""
 
 
-def unpack_by_hand(archives: Sequence[FoundArchive], config: Config, listing: Listing, *, keep: bool) -> Plan:
+def unpack_by_hand(archives: Sequence[FoundArchive], listing: Listing, *, keep: bool) -> Plan:
     """Plan unpacking archives, each all or not at all; they are held once all of it is compared, unless `keep`.
 
     What operating systems leave behind in archives is not unpacked.
