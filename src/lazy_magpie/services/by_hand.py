@@ -282,6 +282,6 @@ def _completed(plan: Plan, selection: Selection, chosen: Sequence[Chosen]) -> Pl
         for item in inside:
             items[item.id] = item
             places[item.path] = now[one.path] + item.path[len(one.path) :]
-    answers = remembered(items.values(), places, selection.collection.config)
+    answers = remembered(items.values(), places)
     unmoved = (*plan.unmoved, *selection.unmoved)
     return replace(plan, steps=renumbered([*plan.steps, *answers]), unmoved=unmoved)
