@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import json
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from benchmarks.trees import TREES, read_trees
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -407,9 +407,6 @@ def test_a_thing_stays_what_it_is_where_its_new_name_no_longer_says_it(tree: Tre
     assert states == {("Heap/Kelp (2001).mkv", "clear"), ("Heap/Tern (1999).mkv", "clear")}
 
 
-TREES = sorted((Path(__file__).parent / "data/trees").glob("*.jsonl"))
-
-
 def _clear(collection: Collection) -> dict[str, tuple[str, dict[str, object]]]:
     """Return what films, episodes and songs are that nothing is in doubt of, by their ids."""
     lines = collection.ok("find", "--json").lines
@@ -421,11 +418,10 @@ def _clear(collection: Collection) -> dict[str, tuple[str, dict[str, object]]]:
 @pytest.mark.parametrize("file", TREES[::3], ids=lambda path: path.stem)
 def test_a_collectors_things_stay_what_they_are_under_numbers_alone(tmp_path: Path, file: Path) -> None:
     """Trees that others wrote, all clear things of which get a number for a name: none becomes another one."""
-    rows = [json.loads(line) for line in file.read_text().splitlines()]
-    for number, name in enumerate(sorted({row["collector"] for row in rows})[:3]):
-        collection = Collection(tmp_path / str(number))
+    for name, rows in list(read_trees([file]).items())[:3]:
+        collection = Collection(tmp_path / name)
         collection.put("magpie.toml", text='[collection]\nunplayable = "file"\n')
-        collection.put(*(row["path"] for row in rows if row["collector"] == name))
+        collection.put(*(str(row["path"]) for row in rows))
         collection.run("scan")
         known, before = _clear(collection), picture(collection.root)
         collection.run("rename", "state", "is", "clear", "--to", "{number}", "--now")
