@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -117,6 +118,27 @@ def test_two_that_would_have_one_name_are_a_conflict(club: Collection) -> None:
     answer = club.ok("rename", "Club", "--to", "same", "--json", code=1).json
     (conflict,) = answer["conflicts"]
     assert conflict["to"].lower() == "club/same.jpg" and len(conflict["items"]) == 3
+
+
+@pytest.mark.parametrize("words", [["rename", "Heap", "--to", "same"], ["move", "Heap/a", "Heap/b", "Seen"]])
+def test_what_belongs_to_a_thing_in_a_conflict_stays_with_it(tree: Tree, words: list[str]) -> None:
+    collection = tree(["Heap/a/Kelp (2001).mkv", "Heap/a/Kelp (2001).en.srt", "Heap/b/Kelp (2001).mkv"], SHELVES)
+    collection.put("Heap/a/same.mkv", "Heap/b/same.mkv", "Seen/a/there", "Seen/b/there")
+    collection.ok("scan")
+    plan = collection.run(*words, "--json").json
+    assert plan["conflicts"] and plan["steps"] == []
+
+
+def test_many_folders_are_planned_in_proportion(tree: Tree) -> None:
+    collection = tree([f"Kits/Needle Jetty/Kit {number}/a.png" for number in range(3000)], KITS)
+    collection.ok("scan")
+    home = [f"Kits/Needle Jetty/Kit {number}" for number in range(3000)]
+    start = time.process_time()
+    assert len(_renamed(collection, "--folders", *home[:300], "--ending", "done")) == 300
+    few = time.process_time() - start
+    start = time.process_time()
+    assert len(_renamed(collection, "--folders", *home, "--ending", "done")) == 3000
+    assert time.process_time() - start < 25 * few + 1
 
 
 def test_names_change_places_and_case(club: Collection) -> None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from lazy_magpie.config import Config
 from lazy_magpie.model import Conflict, File, FileStamp, Item, Plan, Step, Unmoved
 from lazy_magpie.model.steps import FilingRule, Move
-from lazy_magpie.paths import is_below, name_of, parent, same_name, split_ending, written
+from lazy_magpie.paths import above, name_of, parent, same_name, split_ending, written
 from lazy_magpie.planners.custom_fields import values_of
 from lazy_magpie.planners.directory_index import Listing, Names
 from lazy_magpie.planners.filing.companions import behind_stem
@@ -106,9 +106,15 @@ class HandDraft:
     def _drop_inner(self) -> None:
         """Take out what lies in a folder that goes as a whole."""
         folders = {source for source, (_, stamp, *_) in self.wanted.items() if stamp is not None and stamp.is_folder}
-        if not folders:
-            return
-        for source in [one for one in self.wanted if any(one != top and is_below(one, top) for top in folders)]:
+        for source in [one for one in self.wanted if folders and not folders.isdisjoint(above(one))]:
+            del self.wanted[source]
+
+    def _drop(self, sources: Iterable[str]) -> None:
+        """Take out wishes, with those of the same items: what belongs together stays together."""
+        gone = set(sources)
+        items = {self.wanted[source][-1] for source in gone} - {0}
+        gone |= {source for source, (*_, item) in self.wanted.items() if item in items}
+        for source in gone:
             del self.wanted[source]
 
     def _conflicts(self, names: Names) -> list[Conflict]:
@@ -116,13 +122,9 @@ class HandDraft:
         claims: dict[str, list[str]] = {}
         for source, _, target, *_ in self.wanted.values():
             claims.setdefault(same_name(target), []).append(source)
-        found = []
-        for sources in claims.values():
-            if len(sources) > 1:
-                target = self.wanted[sources[0]][2]
-                found.append(Conflict(target, tuple(sources), self.conflict_why(sources)))
-                for source in sources:
-                    del self.wanted[source]
+        fights = [sources for sources in claims.values() if len(sources) > 1]
+        found = [Conflict(self.wanted[one[0]][2], tuple(one), self.conflict_why(one)) for one in fights]
+        self._drop(source for sources in fights for source in sources)
         while True:  # what can't leave blocks those that want its name
             leaving = {same_name(source) for source, (_, _, target, *_) in self.wanted.items() if source != target}
             blocked = [
@@ -137,4 +139,4 @@ class HandDraft:
                 return found
             for source, target, occupant in blocked:
                 found.append(Conflict(target, (source, occupant), f"“{written(occupant)}” is there already"))
-                del self.wanted[source]
+            self._drop(source for source, _, _ in blocked)

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
 
 from lazy_magpie.config import ConvertConfig
 from lazy_magpie.model import Conflict, PathStamp, Plan, Step, Unmoved
@@ -18,14 +17,6 @@ _AT_ONCE = 16
 """So many are turned, then their originals held: a plan of many needs no room for all of them twice."""
 
 
-@dataclass(frozen=True, slots=True)
-class _Conversion:
-    """One conversion, and what is held when it is proved."""
-
-    convert: Convert
-    hold: bool
-
-
 def convert_by_hand(
     things: Sequence[Sequence[Chosen]], convert: ConvertConfig, listing: Listing, *, trust: bool
 ) -> Plan:
@@ -34,7 +25,7 @@ def convert_by_hand(
     Without a way to prove it, it is held only with `trust`. What the program does not take is passed over.
     """
     names = FreeNames(listing)
-    found: list[_Conversion] = []
+    found: list[Convert] = []
     conflicts: list[Conflict] = []
     unmoved: list[Unmoved] = []
     passed = 0
@@ -63,28 +54,25 @@ def convert_by_hand(
             inputs=tuple(PathStamp(one.path, one.stamp) for one in inputs if one.stamp),
             by=convert.by,
         )
-        found.append(_Conversion(step, is_proved or trust))
-    steps = [step for at in range(0, len(found), _AT_ONCE) for step in _together(found[at : at + _AT_ONCE])]
+        found.append(step)
+    steps: list[Step] = []
+    for at in range(0, len(found), _AT_ONCE):
+        together = found[at : at + _AT_ONCE]
+        steps += together
+        if is_proved or trust:
+            steps += (hold for made in together for hold in _holds(made))
     counted = {f"of another ending than {', '.join(convert.takes)}": passed} if passed else {}
     return Plan("convert", renumbered(steps), tuple(conflicts), tuple(unmoved), counted)
 
 
-def _together(ones: Sequence[_Conversion]) -> list[Step]:
-    """Return the conversions, and behind them what they hold."""
-    steps: list[Step] = [one.convert for one in ones]
-    for one in ones:
-        if not one.hold:
-            continue
-        made = one.convert
-        for file in made.inputs:
-            steps.append(
-                Hold(
-                    source=file.path,
-                    why=f"turned into {name_of(made.target)}",
-                    group=made.group,
-                    bundle=made.bundle,
-                    stamp=file.stamp,
-                    proofs=(Converted(made.target),),
-                )
-            )
-    return steps
+def _holds(made: Convert) -> Iterator[Hold]:
+    """Yield the steps that hold what a conversion took."""
+    for file in made.inputs:
+        yield Hold(
+            source=file.path,
+            why=f"turned into {name_of(made.target)}",
+            group=made.group,
+            bundle=made.bundle,
+            stamp=file.stamp,
+            proofs=(Converted(made.target),),
+        )
