@@ -107,8 +107,10 @@ def _show_group(terminal: Terminal, name: str, steps: Sequence[Step], *, whole: 
     said = f"{_counted(steps)}{f'  ({common})' if common else ''}"
     terminal.say(f"{terminal.styled(name, 'bold')}  {terminal.styled(said, 'dim')}")
     makers = {step.bundle for step in steps if isinstance(step, Unpack | Pack | Convert)} - {0}
-    replaced = [step for step in steps if isinstance(step, Hold) and step.bundle in makers]
-    others = [step for step in steps if step not in replaced] if replaced else steps
+    others: list[Step] = []
+    replaced: list[Step] = []
+    for step in steps:
+        (replaced if isinstance(step, Hold) and step.bundle in makers else others).append(step)
     for (_, moves), some in groupby(others, key=_folders_of):
         together = list(some)
         if moves and (len(together) > 1 or parent(together[0].source) == parent(together[0].target)):

@@ -8,10 +8,10 @@ import os
 from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.collection import Collection
+from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.naming.safe import is_safe
-from lazy_magpie.paths import join, read_back, written
+from lazy_magpie.paths import is_below, read_back, written
 from lazy_magpie.services.by_hand import plan_move
 from lazy_magpie.services.session import writing
 
@@ -54,22 +54,20 @@ def _folder(collection: Collection, word: str) -> str:
 
     Raises UsageError for a file, for magpie's own folder, and for what lies outside.
     """
-    inside = collection.relative(os.path.abspath("."))
     spelled = read_back(word)
-    whole = os.path.abspath(spelled) if inside is not None or spelled.startswith(("/", "./", "../")) else ""
-    whole = whole or str(collection.root.joinpath(spelled))
-    at_root = str(collection.root.joinpath(spelled))
-    if not os.path.lexists(whole) and os.path.isdir(at_root):
-        whole = at_root
-    folder = collection.relative(os.path.normpath(whole))
+    here, at_root = os.path.abspath(spelled), os.path.normpath(collection.root.joinpath(spelled))
+    from_here = spelled.startswith(("/", "./", "../")) or collection.relative(os.path.abspath(".")) is not None
+    whole = here if from_here and (os.path.lexists(here) or not os.path.isdir(at_root)) else at_root
+    folder = collection.relative(whole)
     if folder is None:
         raise UsageError(f"“{word}” is not in the collection {collection.root}.")
-    if os.path.lexists(whole) and not os.path.isdir(whole):
-        raise UsageError(f"“{written(folder)}” is a file; name a folder to move to, last of all.")
-    for part in folder.split("/") if folder else ():
-        path = join(str(collection.root), folder)
-        if not os.path.isdir(path) and not is_safe(part, everywhere=collection.config.everywhere):
-            raise UsageError(f"“{written(part)}” is a name that not every disk takes.")
-    if folder.split("/")[0] == os.path.basename(collection.state_dir):
+    if is_below(folder, STATE_DIR_NAME):
         raise UsageError(f"“{written(folder)}” is magpie's own folder.")
+    if os.path.isdir(whole):
+        return folder
+    if os.path.lexists(whole):
+        raise UsageError(f"“{written(folder)}” is a file; name a folder to move to, last of all.")
+    wrong = next((part for part in folder.split("/") if not is_safe(part, everywhere=collection.config.everywhere)), "")
+    if wrong:
+        raise UsageError(f"“{written(wrong)}” is a name that not every disk takes.")
     return folder
