@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from lazy_magpie.model import FileStamp
-from lazy_magpie.model.proofs import Alike, Converted, InArchive, Proof, Repacked, SameBytes, Unpacked
+from lazy_magpie.model.proofs import Alike, Converted, InArchive, Proof, Repacked, SameBytes, Spread, Unpacked
 from lazy_magpie.paths import read_back, written
 
 
@@ -38,6 +38,8 @@ def encode_proof(proof: Proof) -> dict[str, Any]:
             return {"repacked": written(archive)}
         case InArchive(archive, member):
             return {"in_archive": written(archive), "member": written(member)}
+        case Spread(places):
+            return {"spread": [[written(name) for name in (member, *place)] for member, place in places.items()]}
         case Converted(path):
             return {"converted": written(path)}
 
@@ -54,6 +56,9 @@ def decode_proof(proof: Mapping[str, Any]) -> Proof:
         return Unpacked(where, None if layout is None else decode_layout(layout), str(proof.get("names", "")))
     if "in_archive" in proof:
         return InArchive(read_back(proof["in_archive"]), read_back(proof["member"]))
+    if "spread" in proof:
+        rows = ([read_back(name) for name in row] for row in proof["spread"])
+        return Spread({member: (path, inside) for member, path, inside in rows})
     if "converted" in proof:
         return Converted(read_back(proof["converted"]))
     return Repacked(read_back(proof["repacked"]))

@@ -194,12 +194,13 @@ def _decode_part(part: Mapping[str, Any]) -> ArchivePart:
 
 
 def _encode_member(member: PackMember) -> list[object]:
-    return [written(member.name), written(member.path), list(member.stamp) if member.stamp else None]
+    row: list[object] = [written(member.name), written(member.path), list(member.stamp) if member.stamp else None]
+    return [*row, written(member.inside)] if member.inside else row
 
 
 def _decode_member(row: Any) -> PackMember:
-    name, path, stamp = row
-    return PackMember(read_back(name), read_back(path), stamp_from(stamp))
+    name, path, stamp, *inside = row
+    return PackMember(read_back(name), read_back(path), stamp_from(stamp), *map(read_back, inside))
 
 
 def _encode_converter(by: Converter) -> Details:
@@ -342,7 +343,11 @@ _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
     Settle: lambda step: {"old": encode_answer(step.old), "new": encode_answer(step.new)},
     SettleFolder: lambda step: {"root": step.root, "old_role": step.old, "new_role": step.new},
     FreePlace: lambda step: {"kept_by_hand": step.kept},
-    Pack: lambda step: {"members": [_encode_member(one) for one in step.members], "store": step.store},
+    Pack: lambda step: {
+        "members": [_encode_member(one) for one in step.members],
+        "store": step.store,
+        **({"outside": True} if step.outside else {}),
+    },
     Convert: lambda step: {"inputs": _encode_seen(step.inputs), "by": _encode_converter(step.by)},
     Restore: _encode_restore,
 }
@@ -368,7 +373,11 @@ _DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Det
     StepKind.RESTORE: _decode_restore,
     StepKind.PACK: lambda details: (
         Pack,
-        {"members": tuple(map(_decode_member, details["members"])), "store": bool(details["store"])},
+        {
+            "members": tuple(map(_decode_member, details["members"])),
+            "store": bool(details["store"]),
+            "outside": bool(details.get("outside", False)),
+        },
     ),
     StepKind.CONVERT: lambda details: (
         Convert,

@@ -36,6 +36,7 @@ if TYPE_CHECKING:
         OnRoot,
         asks_for,
     )
+    from lazy_magpie.catalogue.reference_lists import KnownList
     from lazy_magpie.catalogue.relocation import relocate
     from lazy_magpie.catalogue.roots import MAIN_ROOT, KnownRoot
     from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
@@ -63,6 +64,7 @@ __all__ = [
     "Items",
     "Known",
     "KnownFile",
+    "KnownList",
     "KnownRoot",
     "MemberRecord",
     "NewFile",
@@ -95,6 +97,7 @@ _HOMES = {
     "placements": "InPlace Placement",
     "plans": "SavedPlan",
     "query": "All AnyOf Below Between Condition Contains Has Is Known Not OnRoot OneOf asks_for",
+    "reference_lists": "KnownList",
     "relocation": "relocate",
     "roots": "KnownRoot MAIN_ROOT",
     "titles": "NewTitle Title TitleList Titles",

@@ -19,7 +19,9 @@ from lazy_magpie.catalogue.item_writer import ItemWriter
 from lazy_magpie.catalogue.items import Items
 from lazy_magpie.catalogue.placements import Placements
 from lazy_magpie.catalogue.plans import Plans
+from lazy_magpie.catalogue.reference_lists import ReferenceLists
 from lazy_magpie.catalogue.roots import Roots
+from lazy_magpie.catalogue.sums import SumsTable
 from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.catalogue.titles import Titles
 from lazy_magpie.catalogue.views import Views
@@ -48,6 +50,8 @@ class Catalogue:
     titles: Titles
     views: Views
     placements: Placements
+    lists: ReferenceLists
+    sums: SumsTable
     writable: bool
 
     def commit(self) -> None:
@@ -73,10 +77,15 @@ class Catalogue:
     def set_acting(self, *, acting: bool) -> None:
         """Note, to last, that a change is at work on answers, so that a crash before they are followed is noticed."""
         with self.db:
+            self.note("acts", str(self.acts() + 1))
             if acting:
                 self.note("acting", "1")
             else:
                 self.db.execute("DELETE FROM meta WHERE key = 'acting'")
+
+    def acts(self) -> int:
+        """Return a number that is another one after every change."""
+        return int(self.noted("acts") or 0)
 
     @property
     def acting(self) -> bool:
@@ -144,6 +153,8 @@ def _catalogue(db: sqlite3.Connection, collection: Collection, *, write: bool) -
         Titles(db, collection.config.title_language),
         Views(db),
         Placements(db),
+        ReferenceLists(db),
+        SumsTable(db),
         write,
     )
 

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-VERSION = 12
+from lazy_magpie.catalogue.list_tables import LIST_TABLES
+
+VERSION = 13
 
 TABLES = """
 CREATE TABLE meta (
@@ -358,6 +360,6 @@ DROP TABLE placed;
 
 UPGRADES: Mapping[int, str] = {
     1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH, 8: NINTH, 9: TENTH, 10: ELEVENTH,
-    11: TWELFTH,
+    11: TWELFTH, 12: LIST_TABLES,
 }  # fmt: skip
 """For each older version the SQL that takes it one version up."""

@@ -16,11 +16,11 @@ from lazy_magpie.change.journal_state import Claim, StepResult
 from lazy_magpie.change.state_folders import HELD, STATE_DIR, WORK, StateFolders, make_folders
 from lazy_magpie.collection import MANIFEST_NAME
 from lazy_magpie.model import FileStamp, FileStatus, FolderAttributes, Step
-from lazy_magpie.model.steps import Copy, Unpack
+from lazy_magpie.model.steps import Copy, Pack, Unpack
 from lazy_magpie.paths import join, name_of, parent, same_name, written
 from lazy_magpie.plain_json import json_text
 
-_READING = (Copy, Unpack)
+_READING = (Copy, Unpack, Pack)
 MANIFEST = MANIFEST_NAME
 
 

@@ -18,6 +18,7 @@ from lazy_magpie.config.sections import (
     maker,
     naming,
     new,
+    prefer,
     root,
     shelf,
     system,
@@ -26,9 +27,12 @@ from lazy_magpie.config.sections import (
     words,
 )
 from lazy_magpie.config.sections import field as custom_field
+from lazy_magpie.config.sections import list as reference_list
 from lazy_magpie.config.sections.convert import ConvertConfig
 from lazy_magpie.config.sections.intake import IntakeConfig
+from lazy_magpie.config.sections.list import ListConfig
 from lazy_magpie.config.sections.new import NewFolder
+from lazy_magpie.config.sections.prefer import Prefer
 from lazy_magpie.config.sections.root import Root
 from lazy_magpie.config.sections.shelf import WITHOUT, Shelf
 from lazy_magpie.errors import ConfigError
@@ -44,7 +48,9 @@ __all__ = [
     "Config",
     "ConvertConfig",
     "IntakeConfig",
+    "ListConfig",
     "NewFolder",
+    "Prefer",
     "Root",
     "Shelf",
     "load",
@@ -66,7 +72,8 @@ class Config:
     `makers` are known makers, each with the other spellings of the name. `files_unplayable` says that films and songs
     are filed that are empty, cut off, or can't be read. `title_language` is the language whose title is taken where a
     list has several, "" for the one that it puts first. `words` are a person's own, by concept or role of folders;
-    `new` are the kinds of folders for work to come, `convert` the outside programs that turn files into others.
+    `new` are the kinds of folders for work to come, `convert` the outside programs that turn files into others, `lists`
+    the reference lists; `prefer` says which version of a game is preferred.
     """
 
     name: str = ""
@@ -89,6 +96,8 @@ class Config:
     words: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     new: Mapping[str, NewFolder] = field(default_factory=dict)
     convert: Mapping[str, ConvertConfig] = field(default_factory=dict)
+    lists: Mapping[str, ListConfig] = field(default_factory=dict)
+    prefer: Prefer = field(default_factory=Prefer)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -162,5 +171,7 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         title_language=titles.read(tables.get("titles", {}), written),
         words=words.read(tables.get("words", {})),
         convert=convert.read(tables.get("convert", {}), written),
+        lists=reference_list.read(tables.get("list", {}), written),
+        prefer=prefer.read(tables.get("prefer", {}), written),
         new=new.read(tables.get("new", {}), written, frozenset(fields)),
     )

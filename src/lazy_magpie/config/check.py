@@ -15,12 +15,16 @@ from lazy_magpie.config.sections import (
     maker,
     naming,
     new,
+    prefer,
     root,
     shelf,
     system,
     tags,
     titles,
     words,
+)
+from lazy_magpie.config.sections import (
+    list as reference_list,
 )
 from lazy_magpie.suggest import nearest
 
@@ -39,6 +43,8 @@ SECTIONS: Mapping[str, ModuleType] = {
     "words": words,
     "new": new,
     "convert": convert,
+    "list": reference_list,
+    "prefer": prefer,
 }
 _TYPE_WORDS = {
     str: "a text in quotes",

@@ -51,11 +51,18 @@ class InArchive:
 
 
 @dataclass(frozen=True, slots=True)
+class Spread:
+    """Every file in the archive that is held is in one of these places: a path, and a member of it ("": the file)."""
+
+    places: Mapping[str, tuple[str, str]]
+
+
+@dataclass(frozen=True, slots=True)
 class Converted:
     """What is held was turned into this file, which was proved when it was made."""
 
     path: str
 
 
-Proof = SameBytes | Alike | Unpacked | Repacked | InArchive | Converted
+Proof = SameBytes | Alike | Unpacked | Repacked | InArchive | Spread | Converted
 """What stays instead of something held: checked in the moment in which it goes."""

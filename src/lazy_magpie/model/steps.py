@@ -297,11 +297,20 @@ class FreePlace(Step):
 
 @dataclass(frozen=True, slots=True)
 class PackMember:
-    """A file to pack: its name in the archive, where it lies and how it looked; a name that ends in / is a folder."""
+    """A file to pack: its name in the archive, where it lies and how it looked; a name that ends in / is a folder.
+
+    `inside` says that the path is another archive, of which this is a member; without a path the file is empty.
+    """
 
     name: str
     path: str = ""
     stamp: FileStamp | None = None
+    inside: str = ""
+
+    @property
+    def is_folder(self) -> bool:
+        """Whether it is a folder of the archive."""
+        return self.name.endswith("/")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -309,11 +318,13 @@ class Pack(Step):
     """Packs `members`, or (none given) all that is in the archive at the source, into a new zip at the target.
 
     It is written the same way every time: names in order, one time for all. With `store` nothing is compressed.
+    `outside` says that what is packed may lie outside the root.
     """
 
     kind: ClassVar[StepKind] = StepKind.PACK
     members: tuple[PackMember, ...] = ()
     store: bool = False
+    outside: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.journal_state import StepResult
 from lazy_magpie.change.run_context import RunContext, Skip
 from lazy_magpie.model import FileStamp, Step
-from lazy_magpie.model.proofs import Alike, Converted, InArchive, Proof, Repacked, SameBytes, Unpacked
+from lazy_magpie.model.proofs import Alike, Converted, InArchive, Proof, Repacked, SameBytes, Spread, Unpacked
 from lazy_magpie.model.steps import Hold, Move
 from lazy_magpie.paths import written
 
@@ -39,7 +39,7 @@ def _proved(context: RunContext, step: Hold, proof: Proof) -> str:
     archive that holds all that is in an archive.
     """
     disk = context.disk
-    if isinstance(proof, InArchive | Converted | Repacked):
+    if isinstance(proof, InArchive | Spread | Converted | Repacked):
         return _proved_packed(disk, step, proof)
     match proof:
         case SameBytes(keeper):
@@ -57,7 +57,7 @@ def _proved(context: RunContext, step: Hold, proof: Proof) -> str:
             return folder
 
 
-def _proved_packed(disk: Filesystem, step: Hold, proof: InArchive | Converted | Repacked) -> str:
+def _proved_packed(disk: Filesystem, step: Hold, proof: InArchive | Spread | Converted | Repacked) -> str:
     """Return the archive, or what an outside program has made, that stays. Raises Skip where it is not right."""
     match proof:
         case InArchive(archive, member):
@@ -65,6 +65,10 @@ def _proved_packed(disk: Filesystem, step: Hold, proof: InArchive | Converted | 
                 if not extract.has_member(disk, archive, member, file):
                     raise Skip(f"“{written(archive)}” does not hold the same under “{written(member)}”")
             return archive
+        case Spread(places):
+            if not places or not extract.is_spread(disk, step.source, places):
+                raise Skip("not all that it holds is elsewhere")
+            return next(path for path, _ in places.values())
         case Converted(path):
             status = disk.status(path)
             if status is None or status.is_folder or not status.size:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import io
 import os
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import ExitStack
 from functools import partial
 from typing import IO
@@ -20,7 +21,7 @@ from lazy_magpie.change.journal_state import StepResult
 from lazy_magpie.change.run_context import RunContext, Skip
 from lazy_magpie.model import PathStamp, Step
 from lazy_magpie.model.steps import Hold, Pack
-from lazy_magpie.paths import join
+from lazy_magpie.paths import join, name_of, parent, written
 
 
 def _pack(context: RunContext, step: Pack) -> StepResult:
@@ -47,23 +48,53 @@ def _write(disk: Filesystem, step: Pack, made: str) -> None:
 
 
 def _entries(disk: Filesystem, step: Pack, made: str, files: ExitStack) -> Iterator[Entry]:
-    """Yield what goes into the archive: files, or the members of another archive."""
-    if step.members:
-        for one in step.members:
-            yield one.name, partial(disk.open_old, one.path) if one.path else None
-        return
-    packed = files.enter_context(open_archive(disk, step.source))
-    members = list(check_members(packed))
+    """Yield what goes into the archive: files, members of other archives, or all that another archive holds."""
     stage = f"{made}.members"
+    if not step.members:
+        packed = files.enter_context(open_archive(disk, step.source))
+        members = list(check_members(packed))
+        _unpack_ahead(disk, packed, [member for member in members if member.size >= 0], stage, files)
+        for member in members:
+            if member.size < 0:
+                yield f"{member.path}/", None
+            else:
+                yield member.path, partial(_member, disk, packed, member, stage)
+        return
+    archives = {
+        path: _Source(disk, path, [one.inside for one in step.members if one.path == path], f"{stage}{number}", files)
+        for number, path in enumerate(dict.fromkeys(one.path for one in step.members if one.inside))
+    }
+    for one in step.members:
+        if one.inside:
+            yield one.name, partial(archives[one.path].open, one.inside)
+        elif one.is_folder:
+            yield one.name, None
+        else:
+            yield one.name, partial(disk.open_old, one.path) if one.path else io.BytesIO
+
+
+class _Source:
+    """An archive from which members go into another."""
+
+    def __init__(self, disk: Filesystem, path: str, wanted: Sequence[str], stage: str, files: ExitStack) -> None:
+        self._disk, self._stage = disk, stage
+        self._packed = files.enter_context(open_archive(disk, path))
+        self._members = {one.path: one for one in check_members(self._packed) if one.path in set(wanted)}
+        if missing := set(wanted) - self._members.keys():
+            raise Skip(f"“{written(path)}” no longer holds “{written(min(missing))}”")
+        _unpack_ahead(disk, self._packed, list(self._members.values()), stage, files)
+
+    def open(self, member: str) -> IO[bytes]:
+        """Open a member for reading."""
+        return _member(self._disk, self._packed, self._members[member], self._stage)
+
+
+def _unpack_ahead(disk: Filesystem, packed: Packed, members: Sequence[Member], stage: str, files: ExitStack) -> None:
+    """Unpack, into a folder of our own, members of what can't be read one by one."""
     if isinstance(packed, AtOnce):
         disk.make_folder(stage)
         files.callback(_drop, disk, stage)
-        packed.extract([member for member in members if member.size >= 0], disk.path(stage))
-    for member in members:
-        if member.size < 0:
-            yield f"{member.path}/", None
-        else:
-            yield member.path, partial(_member, disk, packed, member, stage)
+        packed.extract(members, disk.path(stage))
 
 
 def _drop(disk: Filesystem, stage: str) -> None:
@@ -85,24 +116,31 @@ def _holds_all(disk: Filesystem, step: Pack, archive: str) -> bool:
         there = {member.path: member for member in packed.members()}
         for one in step.members:
             member = there.pop(one.name.rstrip("/"), None)
-            if member is None or (member.size < 0) != (not one.path):
+            if member is None or (member.size < 0) != one.is_folder:
                 return False
-            if one.path:
+            if one.path and not one.inside:
                 with disk.open_old(one.path) as file:
                     if file.seek(0, os.SEEK_END) != member.size:
                         return False
                     file.seek(0)
                     if not packed.is_same(member, file):
                         return False
-        return not there
+            elif not one.path and member.size > 0:
+                return False
+    spread = {
+        path: {one.inside: (archive, one.name) for one in step.members if one.path == path}
+        for path in {one.path for one in step.members if one.inside}
+    }
+    return not there and all(extract.is_spread(disk, path, places, some=True) for path, places in spread.items())
 
 
 def _recover(context: RunContext, step: Pack) -> StepResult | None:
     is_elsewhere = all(context.is_there(*one) for one in _inputs(step))
     verified_copy.clear_work(context, step, is_elsewhere=is_elsewhere)
-    stage = f"{context.work_path(step)}.members"
-    if context.disk.status(stage) is not None:
-        _drop(context.disk, stage)
+    made = context.work_path(step)
+    for name in context.disk.names(parent(made)) if context.disk.status(parent(made)) else ():
+        if name.startswith(f"{name_of(made)}.members"):
+            _drop(context.disk, join(parent(made), name))
     return context.was_placed(step)
 
 

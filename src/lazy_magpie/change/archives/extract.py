@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import ExitStack
 from typing import IO, NamedTuple
 
 from lazy_magpie.change.archives.contents import check_members, open_archive
@@ -178,6 +179,45 @@ def has_member(disk: Filesystem, archive: str, name: str, file: IO[bytes]) -> bo
         return found is not None and packed.is_same(found, file)
 
 
+def is_spread(disk: Filesystem, archive: str, places: Mapping[str, tuple[str, str]], *, some: bool = False) -> bool:
+    """Say whether every file of an archive is in its place: a path, and a member of it ("": the file itself).
+
+    With `some`, members that have no place do not count; an empty file is nowhere missed. Raises Skip for a damaged
+    archive.
+    """
+    with ExitStack() as files, open_archive(disk, archive) as packed:
+        opened: dict[str, tuple[Packed, dict[str, Member]]] = {}
+        for member in check_members(packed):
+            if member.size <= 0 or (some and member.path not in places):
+                continue
+            path, inside = places.get(member.path, ("", ""))
+            status = disk.status(path) if path else None
+            if status is None or status.is_folder:
+                return False
+            if not inside:
+                with disk.open_old(path) as file:
+                    if not packed.is_same(member, file):
+                        return False
+                continue
+            if path not in opened:
+                other = files.enter_context(open_archive(disk, path))
+                opened[path] = other, {one.path: one for one in check_members(other)}
+            around, there = opened[path]
+            if inside not in there or not _are_same(packed, member, around, there[inside]):
+                return False
+    return True
+
+
+def _are_same(packed: Packed, member: Member, around: Packed, twin: Member) -> bool:
+    """Say whether two members of two archives hold the same; where they can't be read, by their checksums."""
+    if twin.size != member.size:
+        return False
+    if not isinstance(packed, OneByOne) or not isinstance(around, OneByOne):
+        return member.crc is not None and member.crc == twin.crc
+    with packed.open(member) as source, around.open(twin) as file:
+        return hold_the_same(source, file)
+
+
 def is_in_archive(disk: Filesystem, archive: str, other: str) -> bool:
     """Say whether `other` holds all that `archive` holds, whatever its order. Raises Skip for a damaged one."""
     with open_archive(disk, archive) as packed, open_archive(disk, other) as around:
@@ -186,15 +226,8 @@ def is_in_archive(disk: Filesystem, archive: str, other: str) -> bool:
             if member.size < 0:
                 continue
             twin = there.get(member.path)
-            if twin is None or twin.size != member.size:
+            if twin is None or not _are_same(packed, member, around, twin):
                 return False
-            if not isinstance(packed, OneByOne) or not isinstance(around, OneByOne):
-                if member.crc is None or member.crc != twin.crc:
-                    return False
-                continue
-            with packed.open(member) as source, around.open(twin) as file:
-                if not hold_the_same(source, file):
-                    return False
     return True
 
 

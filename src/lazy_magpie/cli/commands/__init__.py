@@ -27,6 +27,9 @@ GROUPS = {
         "pack": "plan packing things, one archive each",
         "convert": "plan turning things into another form, by a program of yours",
     },
+    "Reference lists": {
+        "match": "compare games with reference lists, and plan putting them right",
+    },
     "Tags": {
         "tag": "add, remove, rename, merge and colour tags",
         "sheet": "make a worksheet of items, and take in what was filled in",
@@ -67,7 +70,7 @@ MEANT = {
     "intake": "import add ingest get",
     "scan": "update refresh index rescan sync",
     "start": "init create setup",
-    "settle": "fix resolve identify answer match",
+    "settle": "fix resolve identify answer",
     "held": "trash bin",
     "held restore": "restore recover",
     "undo": "revert rollback back",
@@ -76,6 +79,7 @@ MEANT = {
     "history": "log changes",
     "status": "stat summary report check",
     "titles": "lookup lists",
+    "match": "verify audit checksum complete missing",
     "tag": "label tags keyword",
     "sheet": "export spreadsheet excel csv",
     "help": "man usage commands",

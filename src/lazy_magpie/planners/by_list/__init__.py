@@ -1,0 +1,1 @@
+"""Plans what puts a collection right by its reference lists."""
