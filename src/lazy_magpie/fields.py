@@ -148,7 +148,8 @@ _NAMES: Mapping[FieldType, str] = {
         "kind state title show episode_title edition artist album_artist album genre system revision maker family "
         "style section code glyph of role extra languages regions status language resolution source codec "
         "picture_codec sound_codec audio_languages subtitle_languages hoop volume disc_system colour_mode scripts "
-        "version licence author vendor top real_type unreadable ending group dump root header header_title keywords tag"
+        "version licence author vendor top real_type unreadable ending group dump root header header_title keywords "
+        "tag listed"
     ),
     FieldType.NUMBER: (
         "year show_year season episode last_episode part running disc track width height channels sample_rate frames "
@@ -158,9 +159,17 @@ _NAMES: Mapping[FieldType, str] = {
     FieldType.BITRATE: "bitrate",
     FieldType.LENGTH: "length",
     FieldType.DATE: "air_date arrived date taken created",
-    FieldType.FLAG: "lossless variable transparent encrypted forced hearing_impaired gone away header_ok battery",
+    FieldType.FLAG: (
+        "lossless variable transparent encrypted forced hearing_impaired gone away header_ok battery complete preferred"
+    ),
 }
-_VALUES = {"kind": tuple(kind.value for kind in Kind), "state": tuple(state.value for state in State)}
+MARKS = ("listed", "complete", "preferred")
+"""Fields that reference lists and preferences give."""
+_VALUES = {
+    "listed": ("there", "elsewhere", "misnamed", "damaged", "incomplete", "unknown"),
+    "kind": tuple(kind.value for kind in Kind),
+    "state": tuple(state.value for state in State),
+}
 FIELDS: Mapping[str, FieldDefinition] = {
     name: FieldDefinition(name, type, _VALUES.get(name, ())) for type, names in _NAMES.items() for name in names.split()
 }

@@ -55,6 +55,13 @@ CREATE TABLE sums (                     -- checksums of contents, as reference l
     sha256 BLOB NOT NULL,
     PRIMARY KEY (file, member, skipped)
 ) WITHOUT ROWID;
+CREATE TABLE mark (                     -- what lists and preferences say of items
+    item INTEGER PRIMARY KEY,
+    listed TEXT NOT NULL,               -- its state by the lists, "" where none has it
+    complete INTEGER NOT NULL,
+    preferred INTEGER NOT NULL,
+    why TEXT NOT NULL                   -- it is preferred or not
+);
 CREATE TABLE matched (                  -- how lists were found to stand, while nothing has changed
     list INTEGER PRIMARY KEY,
     basis TEXT NOT NULL,                -- stands for the catalogue, the lists and magpie.toml as they were

@@ -17,6 +17,7 @@ from lazy_magpie.catalogue.fingerprints import Fingerprints
 from lazy_magpie.catalogue.folder_roles import FolderRoleTable
 from lazy_magpie.catalogue.item_writer import ItemWriter
 from lazy_magpie.catalogue.items import Items
+from lazy_magpie.catalogue.marks import Marks
 from lazy_magpie.catalogue.placements import Placements
 from lazy_magpie.catalogue.plans import Plans
 from lazy_magpie.catalogue.reference_lists import ReferenceLists
@@ -52,6 +53,7 @@ class Catalogue:
     placements: Placements
     lists: ReferenceLists
     sums: SumsTable
+    marks: Marks
     writable: bool
 
     def commit(self) -> None:
@@ -155,6 +157,7 @@ def _catalogue(db: sqlite3.Connection, collection: Collection, *, write: bool) -
         Placements(db),
         ReferenceLists(db),
         SumsTable(db),
+        Marks(db),
         write,
     )
 

@@ -219,9 +219,10 @@ CREATE TEMP TABLE found (
 ) WITHOUT ROWID;
 """
 # SQLite knows nothing of how large these are: CROSS JOIN makes it begin with what is there, not with what is listed.
+# The plus takes the column's type away: with it, keys, which are numbers or digests, could not be looked up.
 _BY_MEMBER = """
 INSERT OR IGNORE INTO found SELECT listed_file.id, member.file, member.path, 0 FROM member
-CROSS JOIN listed_file ON listed_file.key = member.crc AND listed_file.size IN (member.size, -1)
+CROSS JOIN listed_file ON listed_file.key = +member.crc AND listed_file.size IN (member.size, -1)
 JOIN file ON file.id = member.file AND missing = 0
 WHERE member.crc IS NOT NULL AND member.size > 0 AND NOT EXISTS (
     SELECT 1 FROM sums WHERE sums.file = member.file AND sums.member = member.path AND sums.size = file.size
@@ -231,7 +232,7 @@ WHERE member.crc IS NOT NULL AND member.size > 0 AND NOT EXISTS (
 _BY_SUMS = """
 INSERT OR IGNORE INTO found SELECT listed_file.id, sums.file, sums.member, sums.skipped FROM sums
 JOIN file ON file.id = sums.file AND missing = 0 AND file.size = sums.size AND file.mtime = sums.mtime
-CROSS JOIN listed_file ON listed_file.key = sums.{key} AND listed_file.size IN (sums.bytes, -1)
+CROSS JOIN listed_file ON listed_file.key = +sums.{key} AND listed_file.size IN (sums.bytes, -1)
 WHERE sums.bytes > 0 AND (listed_file.md5 = x'' OR sums.md5 = x'' OR listed_file.md5 = sums.md5)
 AND (listed_file.sha1 = x'' OR sums.sha1 = x'' OR listed_file.sha1 = sums.sha1)
 AND (listed_file.sha256 = x'' OR sums.sha256 = x'' OR listed_file.sha256 = sums.sha256)

@@ -9,7 +9,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from lazy_magpie.change import rename_no_replace
 from lazy_magpie.errors import UsageError
 
 
@@ -34,6 +33,8 @@ def written_whole(path: Path, *, force: bool) -> Iterator[Path]:
         if force:
             part.replace(path)
         else:
+            from lazy_magpie.change import rename_no_replace  # it comes with all that changes files
+
             rename_no_replace(str(part), str(path))
     except FileExistsError:
         raise is_there(path) from None

@@ -8,7 +8,6 @@ from pathlib import Path
 from lazy_magpie.cli.output_file import write_new
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
-from lazy_magpie.planners.plan_csv import to_csv
 
 
 def add_save(parser: argparse.ArgumentParser) -> None:
@@ -28,6 +27,8 @@ def save_if_asked(plan: Plan, args: argparse.Namespace) -> None:
     path = Path(args.save)
     if path.suffix.lower() != ".csv":
         raise UsageError(f"A plan is saved as CSV; call the file {path.name}.csv.")
+    from lazy_magpie.planners.plan_csv import to_csv
+
     write_new(path, to_csv(plan), force=args.force)
 
 

@@ -4,21 +4,19 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from lazy_magpie.catalogue import Catalogue
-from lazy_magpie.cli.commands.apply import apply_plan
 from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.plan_file import add_save, next_step, save_if_asked
-from lazy_magpie.cli.plan_view import show_plan
 from lazy_magpie.cli.selection import condition_of, nothing_matches, places_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.model import Plan
-from lazy_magpie.services import execute
-from lazy_magpie.services.by_hand import Selection
-from lazy_magpie.services.propose import with_references
+
+if TYPE_CHECKING:  # what makes and applies plans is loaded when it is needed
+    from lazy_magpie.services.by_hand import Selection
 
 
 def add_proposal(parser: argparse.ArgumentParser) -> None:
@@ -33,6 +31,8 @@ def selection_of(
     collection: Collection, catalogue: Catalogue, words: Sequence[str], order: str = "", *, down: bool = False
 ) -> Selection:
     """Return what words choose: paths alone in their order, else what find words find. Raises UsageError for none."""
+    from lazy_magpie.services.by_hand import Selection
+
     places = places_of(collection, catalogue)
     named = [places.path_of(word) for word in words]
     here = [one for one in named if one is not None and one.root == 0]
@@ -54,6 +54,9 @@ def propose(
     collection: Collection, catalogue: Catalogue, plan: Plan, args: argparse.Namespace, terminal: Terminal
 ) -> Proposal:
     """Keep a plan, and apply it where that was asked for: all that needs the catalogue."""
+    from lazy_magpie.services import execute
+    from lazy_magpie.services.propose import with_references
+
     plan = with_references(collection, catalogue, plan)
     if plan.steps:
         plan = execute.keep(collection, catalogue, plan)
@@ -61,8 +64,12 @@ def propose(
     if not args.now or not plan.steps:
         return Proposal(plan)
     if not terminal.as_json:
+        from lazy_magpie.cli.plan_view import show_plan
+
         show_plan(terminal, plan, whole=args.whole)
         terminal.say()
+    from lazy_magpie.cli.commands.apply import apply_plan
+
     return Proposal(plan, apply_plan(collection, catalogue, plan, terminal))
 
 
@@ -79,6 +86,8 @@ def answer(
     if terminal.as_json:
         terminal.json(plan_shape(plan))
     elif plan.steps or plan.conflicts or plan.unmoved or (counts and plan.passed):
+        from lazy_magpie.cli.plan_view import show_plan
+
         with terminal.paged():
             show_plan(terminal, plan, whole=args.whole)
     if plan.steps:

@@ -12,12 +12,12 @@ from pathlib import Path
 
 from lazy_magpie import collection as collections
 from lazy_magpie import find
-from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf
+from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf, asks_for
 from lazy_magpie.cli.terminal import Terminal, outgoing
 from lazy_magpie.collection import Collection
 from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
-from lazy_magpie.fields import with_custom
+from lazy_magpie.fields import MARKS, with_custom
 from lazy_magpie.model import id_number
 from lazy_magpie.passwords import PASSWORDS
 from lazy_magpie.paths import is_below, join, read_back, written
@@ -45,7 +45,18 @@ def condition_of(
         one = OneOf((number,))
         if next(catalogue.items.ask(one, gone=True), None):
             return one
-    return find.parse(words, places or places_of(collection, catalogue))
+    return marked(collection, catalogue, find.parse(words, places or places_of(collection, catalogue)))
+
+
+def marked(
+    collection: Collection, catalogue: Catalogue, condition: Condition, columns: Sequence[str] = ()
+) -> Condition:
+    """Return a condition once what it asks of reference lists and preferences is up to date, also for columns."""
+    if any(asks_for(condition, name) or name in columns for name in MARKS):
+        from lazy_magpie.services.marks import refresh_marks
+
+        refresh_marks(collection, catalogue)
+    return condition
 
 
 def check_sort(field: str, fields: Collection_[str]) -> None:

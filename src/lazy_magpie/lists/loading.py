@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue, KnownList
@@ -65,13 +66,36 @@ def load_lists(catalogue: Catalogue, config: Config, root: str) -> Loaded:
             with catalogue.db:
                 catalogue.lists.drop(old.id)
     for read in catalogue.lists.all():
-        declared = config.lists[read.section]
         try:
-            loaded.lists.append(ReferenceList(read, declared, folder_of(read, declared, config)))
+            loaded.lists.append(_placed(read, config))
         except MissingField as missing:
             what = f"[list.{read.section}] asks for {{{missing.field}}}, which the list {read.path} does not say."
             loaded.wrong.append(what)
     return loaded
+
+
+def list_folders(catalogue: Catalogue, config: Config) -> set[str]:
+    """Return the folders in which lists, as they were read last, say what lies where."""
+    found = set()
+    for read in catalogue.lists.all():
+        if read.section in config.lists:
+            with suppress(MissingField):
+                found.add(_placed(read, config).folder)
+    return found
+
+
+def _placed(read: KnownList, config: Config) -> ReferenceList:
+    declared = config.lists[read.section]
+    return ReferenceList(read, declared, folder_of(read, declared, config))
+
+
+def list_stamps(root: str, one: ListConfig) -> list[tuple[str, int, int]]:
+    """Return the lists of a section as they are now: path, size, time; nothing for what can't be read."""
+    try:
+        found = [(path, os.stat(path)) for path in lists_at(os.path.join(root, os.path.expanduser(one.file)))]
+    except OSError:
+        return []
+    return [(path, status.st_size, status.st_mtime_ns) for path, status in found]
 
 
 def _paths(root: str, one: ListConfig, loaded: Loaded) -> list[str]:

@@ -154,9 +154,16 @@ class Matcher:
                 file = file._replace(holdings=tuple(sorted(file.holdings, key=rank)))
             best = file.holdings[0]
             return FileMatch(file, _STATES[rank(best)[0]], best.path, want)
-        if want in here and not (packed and self._lacks(here[want], member)):
-            return FileMatch(file, MatchState.DAMAGED, want, want)
-        return FileMatch(file, MatchState.ABSENT, "", want)
+        damaged = self._named_so(one, file, want, packed, here)
+        return FileMatch(file, MatchState.DAMAGED if damaged else MatchState.ABSENT, damaged, want)
+
+    def _named_so(self, one: ReferenceList, file: Wanted, want: str, packed: bool, here: Mapping[str, int]) -> str:
+        """Return the file that is called as a listed one and holds something else, "" for none."""
+        if want in here and not (packed and self._lacks(here[want], file.name)):
+            return want
+        name = _safe_path(file.name, self._config)
+        loose = (path for path in (join(one.folder, name), join(split_ending(want)[0], name)) if path in here)
+        return next((path for path in loose if here[path] not in self._places), "")
 
     def _empty(self, want: str, member: str, here: Mapping[str, int]) -> MatchState:
         """Say how a file of 0 bytes stands: any such file is the same, so only its name counts."""
@@ -193,8 +200,8 @@ class Matcher:
                 if len(holdings) > 1:
                     best = holdings[0]
                     self._placed.setdefault((*match.wanted.content, best.skipped), (best.path, best.member))
-            elif match.want in here:
-                self._seen.add(here[match.want])
+            elif match.path in here:
+                self._seen.add(here[match.path])
 
     def strangers(self, folder: str) -> Iterator[Stranger]:
         """Yield what lies in a list's folder and has no place there by any list."""

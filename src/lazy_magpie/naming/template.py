@@ -25,7 +25,7 @@ FIELDS = frozenset(
     ).split()
 )
 """The fields that name a thing, or say where and how it lies."""
-MEASURED = frozenset(definitions.FIELDS) - FIELDS
+MEASURED = frozenset(definitions.FIELDS) - FIELDS - frozenset(definitions.MARKS)
 """The fields that are measured of a thing, or claimed by its name."""
 
 

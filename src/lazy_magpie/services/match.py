@@ -6,35 +6,32 @@ import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from collections.abc import Collection as Collection_
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from lazy_magpie import __version__
 from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, OneOf
 from lazy_magpie.catalogue.sums import Place
-from lazy_magpie.change import Filesystem
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import FILE_NAME
 from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
-from lazy_magpie.intake.downloads import outside
-from lazy_magpie.lists.contents import ContentReport, read_all_of, read_contents
-from lazy_magpie.lists.loading import ReferenceList, load_lists
+from lazy_magpie.lists.loading import ReferenceList, list_stamps, load_lists
 from lazy_magpie.lists.matched import Counts, GameMatch, MatchState, Package, Stranger, games_of
-from lazy_magpie.lists.matching import Matcher
 from lazy_magpie.model import File, Plan
 from lazy_magpie.model.reference import ListedFile, ListedSet
 from lazy_magpie.paths import join, name_of, split_ending
-from lazy_magpie.planners.by_list.plan import ListPlanner
-from lazy_magpie.planners.by_list.sources import ListSources
-from lazy_magpie.services.listing import listing_of
 from lazy_magpie.stable_hash import stable_bytes
 from lazy_magpie.suggest import nearest
+
+if TYPE_CHECKING:  # a glance at how lists stand needs none of what reads and plans
+    from lazy_magpie.lists.matching import Matcher
 
 
 @dataclass
 class Matching:
     """The lists of a collection held against it: `lists` are those that were chosen.
 
-    `wrong` says which lists could not be read; `report` what was read of the files.
+    `wrong` says which lists could not be read, `unreadable` which files, each with its reason.
     """
 
     collection: Collection
@@ -43,11 +40,14 @@ class Matching:
     every: list[ReferenceList]
     wrong: list[str]
     tops: Mapping[int, str]
-    report: ContentReport = field(default_factory=ContentReport)
+    unreadable: list[tuple[str, str]] = field(default_factory=list)
 
     def read(self, jobs: int, progress: Callable[[int], None], *, anew: bool = False) -> None:
         """Read what has to be read of the files."""
-        self.report = read_contents(self.catalogue, self.tops, self.every, jobs, progress, anew=anew)
+        from lazy_magpie.lists.contents import read_contents
+
+        report = read_contents(self.catalogue, self.tops, self.every, jobs, progress, anew=anew)
+        self.unreadable += report.unreadable
 
     def results(self) -> Iterator[GameMatch | Stranger]:
         """Yield every game of the chosen lists with how it stands, then what no list has."""
@@ -62,7 +62,7 @@ class Matching:
 
     def known_counts(self) -> dict[int, Counts] | None:
         """Return how each chosen list was found to stand, by its id; None where something may have changed since."""
-        known = self.catalogue.lists.counts(self._basis())
+        known = self.catalogue.lists.counts(basis_of(self.collection, self.catalogue))
         if not all(one.known.id in known for one in self.lists):
             return None
         return {one.known.id: Counts.read(known[one.known.id]) for one in self.lists}
@@ -79,12 +79,18 @@ class Matching:
         strangers = {folder: sum(1 for _ in matcher.strangers(folder)) for folder in {one.folder for one in self.lists}}
         for one in self.lists:
             found[one.known.id].unknown = strangers[one.folder]
-        self.catalogue.lists.put_counts(self._basis(), {id: json.dumps(counts.shape()) for id, counts in found.items()})
+        basis = basis_of(self.collection, self.catalogue)
+        self.catalogue.lists.put_counts(basis, {id: json.dumps(counts.shape()) for id, counts in found.items()})
         self.catalogue.commit()
         return found
 
     def plan(self) -> Plan:
         """Plan what puts the collection right by the chosen lists."""
+        from lazy_magpie.change import Filesystem
+        from lazy_magpie.planners.by_list.plan import ListPlanner
+        from lazy_magpie.planners.by_list.sources import ListSources
+        from lazy_magpie.services.listing import listing_of
+
         matcher = self._matcher()
         chosen = {one.known.id for one in self.lists}
         wrong: list[Package] = []
@@ -111,6 +117,8 @@ class Matching:
         return ListPlanner(self.collection.config, sources).plan(wrong, strangers)
 
     def _matcher(self) -> Matcher:
+        from lazy_magpie.lists.matching import Matcher
+
         return Matcher(self.catalogue, self.collection.config, self._sharing())
 
     def _sharing(self) -> list[ReferenceList]:
@@ -121,6 +129,8 @@ class Matching:
     def _named(self, place: Place) -> str | None:
         if place.root == MAIN_ROOT:
             return place.path
+        from lazy_magpie.intake.downloads import outside
+
         top = self.tops.get(place.root)
         return None if top is None else outside(str(self.collection.root), join(top, place.path))
 
@@ -128,12 +138,14 @@ class Matching:
         found = next(iter(self.catalogue.items.ask(OneOf((item,)))), None)
         return [file for file in found.files if file.role != "main"] if found else ()
 
-    def _basis(self) -> str:
-        """Return what stands for all that the counts rest on."""
-        lists = [(one.known.path, one.known.size, one.known.mtime, one.folder) for one in self.every]
-        config = (self.collection.root / FILE_NAME).read_bytes()
-        state = (__version__, self.catalogue.scans(), self.catalogue.acts(), lists, config)
-        return stable_bytes(state, 16).hex()
+
+def basis_of(collection: Collection, catalogue: Catalogue) -> str:
+    """Return what stands for all that is said by lists: files and members, the lists themselves, magpie.toml."""
+    config = (collection.root / FILE_NAME).read_bytes()
+    lists = [(one.section, one.path, one.size, one.mtime) for one in catalogue.lists.all()]
+    files = [stamp for one in collection.config.lists.values() for stamp in list_stamps(str(collection.root), one)]
+    state = (__version__, catalogue.scans(), catalogue.acts(), lists, files, config)
+    return stable_bytes(state, 16).hex()
 
 
 def open_lists(collection: Collection, catalogue: Catalogue, names: Sequence[str] = ()) -> Matching:
@@ -164,6 +176,8 @@ def export_sets(
 
     What was not read yet for the `digests` is read.
     """
+    from lazy_magpie.lists.contents import read_all_of
+
     catalogue = matching.catalogue
     wanted = frozenset(["crc", *digests])
     if listed:
@@ -179,7 +193,7 @@ def export_sets(
         ids = {file for file, _ in names}
     else:
         ids, names = catalogue.sums.games(), {}
-    matching.report = read_all_of(catalogue, matching.tops, ids, wanted, jobs, progress)
+    matching.unreadable += read_all_of(catalogue, matching.tops, ids, wanted, jobs, progress).unreadable
     return list(_sets(catalogue, ids, names))
 
 

@@ -57,13 +57,24 @@ def tidy_collection(
     config = replace(collection.config, files_unplayable=unplayable or collection.config.files_unplayable)
     rules = stable_bytes((__version__, (collection.root / FILE_NAME).read_bytes()), 16)
     places = KnownPlaces(catalogue.placements.in_place, rules)
-    sources = TidySources(listing_of(root), measure, places, placed)
+    sources = TidySources(listing_of(root), measure, places, placed, listed=_listed_folders(catalogue, collection))
     plan = tidy(catalogue, config, sources, condition, progress)
     if keep_both and (versions := versions_of(catalogue, plan.conflicts)):
         plan = tidy(catalogue, config, replace(sources, versions=versions), condition, progress)
     if catalogue.writable:
         catalogue.placements.put_in_place(places.found)
     return plan
+
+
+def _listed_folders(catalogue: Catalogue, collection: Collection) -> set[str]:
+    """Return the folders in which reference lists say what lies where."""
+    if not collection.config.lists:
+        return set()
+    from lazy_magpie.lists.loading import list_folders, load_lists
+
+    if catalogue.writable:
+        load_lists(catalogue, collection.config, str(collection.root))
+    return list_folders(catalogue, collection.config)
 
 
 def plan_intake(

@@ -7,6 +7,7 @@ import csv
 import sys
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import islice
 
 from lazy_magpie import find
@@ -15,11 +16,11 @@ from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, least_of, val
 from lazy_magpie.cli.json_output import item_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.parser import whole
-from lazy_magpie.cli.selection import check_sort, collection_of, condition_of, places_of, told_of_crash
+from lazy_magpie.cli.selection import check_sort, collection_of, condition_of, marked, places_of, told_of_crash
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
-from lazy_magpie.fields import is_right, with_custom
+from lazy_magpie.fields import MARKS, is_right, with_custom
 from lazy_magpie.formatting import duration_text, size_text
 from lazy_magpie.model import Item, in_path_order
 
@@ -58,6 +59,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         told_of_crash(collection, terminal)
         places = places_of(collection, catalogue)
         condition = find.plain(args.text) if args.text else condition_of(collection, catalogue, args.words, places)
+        marked(collection, catalogue, condition, [*(columns or ()), args.sort])
         if args.total:
             return _total(collection, catalogue, condition, terminal)
         items = catalogue.items.ask(condition, args.sort, down=args.reverse, gone=asks_for(condition, "gone"))
@@ -70,6 +72,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 terminal.json(item_shape(item, places.away))
             return 0
         found = list(items)
+        if columns and any(name in columns for name in MARKS):
+            found = _with_marks(catalogue, found)
         least = []
         if not columns:
             columns = _usual(catalogue, found, places)
@@ -102,6 +106,12 @@ def _usual(catalogue: Catalogue, found: Sequence[Item], places: find.Places) -> 
     kind = _kind_of(found)
     root = ["root"] if places.roots else []
     return catalogue.items.kept_columns(kind) or root + list(OF_KIND.get(kind, MIXED))
+
+
+def _with_marks(catalogue: Catalogue, found: Sequence[Item]) -> list[Item]:
+    """Return items with what reference lists and preferences say of them."""
+    marks = catalogue.marks.of(item.id for item in found)
+    return [replace(one, facts={**one.facts, **marks[one.id].values}) if one.id in marks else one for one in found]
 
 
 def _keep(collection: Collection, found: Sequence[Item], columns: Sequence[str]) -> None:

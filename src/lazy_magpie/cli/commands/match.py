@@ -20,7 +20,6 @@ from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.formatting import count_text, size_text
 from lazy_magpie.lists.loading import ReferenceList
 from lazy_magpie.lists.matched import Counts, FileMatch, GameMatch, MatchState, Stranger
-from lazy_magpie.lists.writing import digests_for, list_text
 from lazy_magpie.paths import written
 from lazy_magpie.services.match import Matching, export_sets, open_lists
 from lazy_magpie.services.session import writing
@@ -65,7 +64,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     collection = collection_of(args)
     if (args.save or args.now) and not args.fix:
         raise UsageError("“--save” and “--now” are for a plan, so they need --fix.")
-    digests = digests_for(Path(args.export).name) if args.export else ()
+    digests = _digests(args.export) if args.export else ()
     is_total = args.total or not (args.lists or args.state or args.csv or terminal.as_json)
     with writing(collection, "match", terminal.note) as catalogue:
         matching = open_lists(collection, catalogue, args.lists)
@@ -94,7 +93,7 @@ def _code(matching: Matching, code: int) -> int:
 
 
 def _name_unreadable(terminal: Terminal, matching: Matching) -> None:
-    found = matching.report.unreadable
+    found = matching.unreadable
     shown = found if terminal.verbose else found[:_NAMED]
     for path, why in shown:
         terminal.note(f"not read: {written(path)}: {why}")
@@ -275,11 +274,19 @@ def _csv(columns: Iterable[str], rows: Iterable[Iterable[object]]) -> None:
     writer.writerows([_inert(value) for value in row] for row in rows)
 
 
+def _digests(name: str) -> tuple[str, ...]:
+    from lazy_magpie.lists.writing import digests_for
+
+    return digests_for(Path(name).name)
+
+
 # --- a list of what there is ------------------------------------------------------------------------------------------
 
 
 def _export(args: argparse.Namespace, matching: Matching, digests: tuple[str, ...], terminal: Terminal) -> int:
     """Write a list of what there is of the chosen lists, or of all games."""
+    from lazy_magpie.lists.writing import list_text
+
     path = Path(args.export)
     with terminal.progress("reading") as tick:
         sets = export_sets(matching, bool(args.lists), digests, args.jobs, lambda count: tick(count, "reading"))

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, OneOf, opened
+from lazy_magpie.catalogue.marks import Mark
 from lazy_magpie.cli.commands.explain import ROLE_WORDS, show_why
 from lazy_magpie.cli.json_output import item_shape, why_shape
 from lazy_magpie.cli.labels import label
@@ -19,11 +20,12 @@ from lazy_magpie.drives import present
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import size_text
 from lazy_magpie.identify.roles.place import by_words
-from lazy_magpie.model import PERSON, Evidence, File, Identity, Item, Step, id_text
+from lazy_magpie.model import PERSON, Evidence, File, Identity, Item, Kind, Step, id_text
 from lazy_magpie.paths import name_of, written
 from lazy_magpie.scan import identity_of
 from lazy_magpie.scan.folder_roles import FolderRoles
 from lazy_magpie.services.execute import Change, journal_store, of_item
+from lazy_magpie.services.marks import refresh_marks
 from lazy_magpie.services.propose import tidy_collection
 
 _EXAMPLES = """examples:
@@ -61,6 +63,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 [member for file in catalogue.files.ids_of(item.id) for member in catalogue.files.members_of(file)],
                 list(of_item(journal_store(collection), item.id)),
                 catalogue.digests.same_as(item.id),
+                _mark(collection, catalogue, item),
             )
             if terminal.as_json:
                 terminal.json(_shape(whole, here))
@@ -97,6 +100,7 @@ class _Whole(NamedTuple):
     members: list[tuple[str, int, int | None]]
     history: list[tuple[Change, list[Step]]]
     copies: list[str]
+    mark: Mark | None
 
 
 def _shape(whole: _Whole, here: Mapping[str, str]) -> dict[str, Any]:
@@ -106,6 +110,7 @@ def _shape(whole: _Whole, here: Mapping[str, str]) -> dict[str, Any]:
         "why": why_shape(whole.identity),
         "doubts": list(item.doubts),
         "place": whole.place,
+        "lists": whole.mark.values | {"why": whole.mark.why} if whole.mark else None,
         "kept": whole.kept,
         "copies": list(map(written, whole.copies)),
         "members": [{"path": written(path), "size": size, "crc": crc} for path, size, crc in whole.members],
@@ -155,12 +160,32 @@ def _place(collection: Collection, catalogue: Catalogue, item: Item, here: Mappi
     return "no shelf is for it" if plan.passed else "here"
 
 
+def _mark(collection: Collection, catalogue: Catalogue, item: Item) -> Mark | None:
+    """Return what reference lists and preferences say of a game."""
+    if item.kind not in (Kind.GAME, Kind.FIRMWARE):
+        return None
+    refresh_marks(collection, catalogue)
+    return catalogue.marks.of([item.id]).get(item.id)
+
+
+def _marked(mark: Mark | None) -> dict[str, str]:
+    """Return what is said of a game, in words."""
+    if mark is None:
+        return {}
+    found = {"listed": mark.listed} if mark.listed else {}
+    if not mark.complete:
+        found["complete"] = "no"
+    if mark.why:
+        found["preferred"] = f"{'yes' if mark.preferred else 'no'}: {mark.why}"
+    return found
+
+
 def _show(terminal: Terminal, whole: _Whole, colours: Mapping[str, str]) -> None:
     item = whole.item
     terminal.say(f"{terminal.styled(label(item.kind, item.fields) or written(item.path), 'bold')}  {id_text(item.id)}")
     show_why(terminal, whole.identity)
     tags = ", ".join(terminal.coloured(written(tag), colours.get(tag, "")) for tag in item.tags)
-    values = {"place": whole.place} | ({"tags": tags} if tags else {})
+    values = {"place": whole.place} | _marked(whole.mark) | ({"tags": tags} if tags else {})
     values |= {field.replace("_", " "): written(shown(field, value)) for field, value in item.custom.items()}
     values |= {field.replace("_", " "): value for field, value, _ in whole.kept}
     for change, steps in whole.history:

@@ -12,8 +12,9 @@ from collections.abc import Iterator, Sequence
 from lazy_magpie.catalogue.sums import Place
 from lazy_magpie.config import Config
 from lazy_magpie.formatting import count_text
+from lazy_magpie.identify.file_types import BY_ENDING, IMAGES
 from lazy_magpie.lists.matched import FileMatch, Holding, MatchState, Package, Stranger
-from lazy_magpie.model import Conflict, Plan, Step, Unmoved
+from lazy_magpie.model import Conflict, File, Kind, Plan, Step, Unmoved
 from lazy_magpie.model.steps import (
     ArchivePart,
     Copy,
@@ -36,6 +37,8 @@ from lazy_magpie.planners.filing.placement_rules import IN_INBOX
 from lazy_magpie.planners.step_order import ordered_steps
 
 _ASIDE = ".magpie-list-"
+_GAMES = (Kind.GAME, Kind.FIRMWARE, Kind.ARCHIVE)
+"""Kinds that are no companions of a game of the same name: they may be listed themselves."""
 
 
 class ListPlanner:
@@ -282,16 +285,27 @@ class ListPlanner:
             self._moves.append(Move(source=made, target=target, why=why, group=group, bundle=self._bundle))
 
     def _companions(self, best: Holding, target: str, group: str) -> None:
-        """Let what belongs to a game go along: pictures, saved states; where its name is free."""
-        item = best.place.item
-        if not item or item in self._beside or not best.ours:
+        """Let go along what belongs to a game or is called as it is: pictures, saved states; where its name is free."""
+        if best.file in self._beside or not best.ours or split_ending(best.path)[0] == split_ending(target)[0]:
             return
-        self._beside.add(item)
-        own = [file for file in self._sources.beside(item) if parent(file.path) == parent(best.path)]
-        for file, goal in companion_targets(best.path, split_ending(target)[0], own, own_folder=True):
-            if same_name(goal) != same_name(file.path) and not self._names.existing(goal) and self._claim(goal, ""):
+        self._beside.add(best.file)
+        own = {file.path: goal for file, goal in self._of_item(best, target)}
+        for name in self._names.with_stem(parent(best.path), split_ending(name_of(best.path))[0]):
+            ending = split_ending(name)[1]
+            if BY_ENDING.get(ending.lower()) not in _GAMES and ending.lower() not in IMAGES:
+                own.setdefault(join(parent(best.path), name), split_ending(target)[0] + ending)
+        for path, goal in own.items():
+            status = self._sources.disk.status(path)
+            is_free = same_name(goal) != same_name(path) and not self._names.existing(goal)
+            if path != best.path and status is not None and is_free and self._claim(goal, ""):
                 why = "belongs to the game"
-                self._moves.append(Move(source=file.path, target=goal, why=why, group=group, stamp=file.stamp))
+                self._moves.append(Move(source=path, target=goal, why=why, group=group, stamp=status.stamp))
+
+    def _of_item(self, best: Holding, target: str) -> Iterator[tuple[File, str]]:
+        """Yield the companions of a game that lie beside it, each with its new path."""
+        if best.place.item:
+            own = [file for file in self._sources.beside(best.place.item) if parent(file.path) == parent(best.path)]
+            yield from companion_targets(best.path, split_ending(target)[0], own, own_folder=True)
 
     def _displace(self, target: str, package: Package) -> None:
         """Hold what stands under a name and is not what the list has, unless it leaves by itself."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field, replace
 
 from lazy_magpie.catalogue import All, Catalogue, Condition
@@ -31,6 +31,8 @@ _BESIDE = (Kind.EXTRA, Kind.COMPANION)
 _WORDS = {Kind.MOVIE: "film", Kind.EPISODE: "episode"}
 _LEFT = {Kind.JUNK: "junk", Kind.UNFINISHED: "an unfinished download"}
 _MEASURED_CONFLICTS = 40
+_LISTED = (Kind.GAME, Kind.FIRMWARE, Kind.ARCHIVE)
+"""Kinds that reference lists file, in the folders of the lists."""
 _PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK)
 _NO_SHELF = "of a kind without a shelf"
 _PLACED = "stay where intake put them"
@@ -64,7 +66,8 @@ class TidySources:
     """What the planner looks at: names in folders, what differs between files that want one name, what was placed.
 
     `places` are the items that are known to be in their places; the plan adds those that it finds. `versions` tell
-    films apart that would have one name, by their paths: they are kept as they are named by them.
+    films apart that would have one name, by their paths: they are kept as they are named by them. `listed` are the
+    folders that reference lists say what lies in.
     """
 
     listing: Listing
@@ -72,6 +75,7 @@ class TidySources:
     places: KnownPlaces
     placed: Placed | None = None
     versions: Mapping[str, str] = field(default_factory=dict)
+    listed: Collection[str] = ()
 
 
 def tidy(
@@ -92,7 +96,10 @@ def tidy(
     beside: list[Item] = []
     things = WholeFolders(placed, config, names) if placed else None
     for done, item in enumerate(catalogue.items.ask(condition or All()), start=1):
-        if things is None or not _stays_or_moves(item, things, draft):
+        if item.kind in _LISTED and any(is_below(item.path, folder) for folder in sources.listed):
+            draft.passed["filed by reference lists"] += 1
+            draft.taken.update(same_name(file.path) for file in item.files)
+        elif things is None or not _stays_or_moves(item, things, draft):
             _classify(item, config, names, draft, beside)
         progress(done)
     unpacked = unpacked_beside(catalogue, {item.path for item in draft.packed})
