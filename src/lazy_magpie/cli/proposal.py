@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 from lazy_magpie.catalogue import Catalogue
@@ -51,13 +51,21 @@ class Proposal(NamedTuple):
 
 
 def propose(
-    collection: Collection, catalogue: Catalogue, plan: Plan, args: argparse.Namespace, terminal: Terminal
+    collection: Collection,
+    catalogue: Catalogue,
+    plan: Plan,
+    args: argparse.Namespace,
+    terminal: Terminal,
+    complete: Callable[[Plan], Plan] = lambda plan: plan,
 ) -> Proposal:
-    """Keep a plan, and apply it where that was asked for: all that needs the catalogue."""
+    """Keep a plan, and apply it where that was asked for: all that needs the catalogue.
+
+    `complete` adds what comes after the texts that follow the moves.
+    """
     from lazy_magpie.services import execute
     from lazy_magpie.services.propose import with_references
 
-    plan = with_references(collection, catalogue, plan)
+    plan = complete(with_references(collection, catalogue, plan))
     if plan.steps:
         plan = execute.keep(collection, catalogue, plan)
     save_if_asked(plan, args)

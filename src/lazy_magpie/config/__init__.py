@@ -18,6 +18,7 @@ from lazy_magpie.config.sections import (
     maker,
     naming,
     new,
+    player,
     prefer,
     root,
     shelf,
@@ -32,6 +33,7 @@ from lazy_magpie.config.sections.convert import ConvertConfig
 from lazy_magpie.config.sections.intake import IntakeConfig
 from lazy_magpie.config.sections.list import ListConfig
 from lazy_magpie.config.sections.new import NewFolder
+from lazy_magpie.config.sections.player import Player
 from lazy_magpie.config.sections.prefer import Prefer
 from lazy_magpie.config.sections.root import Root
 from lazy_magpie.config.sections.shelf import WITHOUT, Shelf
@@ -50,6 +52,7 @@ __all__ = [
     "IntakeConfig",
     "ListConfig",
     "NewFolder",
+    "Player",
     "Prefer",
     "Root",
     "Shelf",
@@ -73,7 +76,7 @@ class Config:
     are filed that are empty, cut off, or can't be read. `title_language` is the language whose title is taken where a
     list has several, "" for the one that it puts first. `words` are a person's own, by concept or role of folders;
     `new` are the kinds of folders for work to come, `convert` the outside programs that turn files into others, `lists`
-    the reference lists; `prefer` says which version of a game is preferred.
+    the reference lists; `prefer` says which version of a game is preferred, `players` what players read.
     """
 
     name: str = ""
@@ -98,6 +101,7 @@ class Config:
     convert: Mapping[str, ConvertConfig] = field(default_factory=dict)
     lists: Mapping[str, ListConfig] = field(default_factory=dict)
     prefer: Prefer = field(default_factory=Prefer)
+    players: Mapping[str, Player] = field(default_factory=dict)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -150,16 +154,17 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
     fields = custom_field.read(tables.get("field", {}), written)
     namings = naming.read(tables.get("naming", {}), written, frozenset(fields))
     roots = root.read(tables.get("root", {}), written)
+    shelves = shelf.read(tables.get("shelf", {}), written, namings, [one.name for one in roots])
     tags_inside, tags_beside = tags.read(tables.get("tags", {}))
     return Config(
         name=head.name,
         everywhere=head.everywhere,
         leave=head.leave,
-        shelves=shelf.read(tables.get("shelf", {}), written, namings, [one.name for one in roots]),
+        shelves=shelves,
         keep=copies.read(tables.get("copies", {})),
         namings=namings,
         roots=roots,
-        systems=system.read(tables.get("system", {})),
+        systems=system.with_folders(system.read(tables.get("system", {})), [one.folders for one in shelves]),
         fields=fields,
         inbox=head.inbox,
         attic=head.attic,
@@ -173,5 +178,6 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         convert=convert.read(tables.get("convert", {}), written),
         lists=reference_list.read(tables.get("list", {}), written),
         prefer=prefer.read(tables.get("prefer", {}), written),
+        players=player.read(tables.get("player", {}), written),
         new=new.read(tables.get("new", {}), written, frozenset(fields)),
     )

@@ -15,6 +15,7 @@ from lazy_magpie.config.sections import (
     maker,
     naming,
     new,
+    player,
     prefer,
     root,
     shelf,
@@ -45,6 +46,7 @@ SECTIONS: Mapping[str, ModuleType] = {
     "convert": convert,
     "list": reference_list,
     "prefer": prefer,
+    "player": player,
 }
 _TYPE_WORDS = {
     str: "a text in quotes",

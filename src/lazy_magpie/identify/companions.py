@@ -125,3 +125,9 @@ def belongs(kind: Kind, fields: dict[str, Value], why: list[Evidence], source: s
     told = {evidence.field for evidence in why}
     reasons = [*why, *(Evidence(key, fields[key], source, str(fields[key])) for key in fields if key not in told)]
     return Identity(kind, State.CLEAR, 0.95, fields, why=tuple(reasons))
+
+
+def companion_of_something(role: str, text: str) -> Identity:
+    """Return the identity of what belongs to something else, in a role."""
+    fields: dict[str, Value] = {"role": role}
+    return belongs(Kind.COMPANION, fields, [Evidence("role", role, "name", text)], "folder")

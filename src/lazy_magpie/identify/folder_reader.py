@@ -11,11 +11,11 @@ from typing import TYPE_CHECKING
 from lazy_magpie.identify import file_types
 from lazy_magpie.identify.candidates import lacks
 from lazy_magpie.identify.certainty import chance_of, ending_among, evidence_for, is_sure
-from lazy_magpie.identify.companions import belongs
+from lazy_magpie.identify.companions import companion_of_something as companion
 from lazy_magpie.identify.context import Context, Systems
 from lazy_magpie.identify.placeholders import doubted
 from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, VIDEO
-from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, file_names, left_over
+from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, file_names, is_list_alone, left_over
 from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import (
@@ -29,7 +29,7 @@ from lazy_magpie.identify.slots.kinds import (
 )
 from lazy_magpie.identify.slots.words import name_of_words
 from lazy_magpie.identify.title_text import initials, match_key
-from lazy_magpie.model import Evidence, Identity, Kind, State, Value
+from lazy_magpie.model import Evidence, Identity, Kind, State
 from lazy_magpie.paths import name_of, split_ending
 from lazy_magpie.words import folded, meaning, role_in
 
@@ -321,29 +321,31 @@ def _beside(path: str, read: RoledPlace, identity: Identity, names: FileNames) -
         or ".state" in name_of(path).lower()
         or (IMAGES in matters and ending.lower() in _WITH_GAMES)
     ):
-        return _companion("other", stem)
+        return companion("other", stem)
+    if identity.kind is Kind.GAME and is_list_alone(name_of(path), names):
+        return companion("other", stem)
     if not matters and identity.kind is Kind.COMPANION and file_types.BY_ENDING.get(ending.lower()) is Kind.PICTURE:
         return Identity(Kind.PICTURE, State.CLEAR, 0.9, {"title": stem})  # there is nothing that it could belong to
     if identity.kind not in _BESIDE_KINDS:
         return identity
     role = role_in(stem, _ROLES)
     if role in _PAPERS and _says_paper(stem):
-        return _companion(role, stem)  # whatever it lies with
+        return companion(role, stem)  # whatever it lies with
     if read.beside and identity.kind is Kind.PICTURE and (there := role_in(read.beside, _ROLES)):
         role = role or there
-        return _companion(role, stem)
+        return companion(role, stem)
     if role and (matters or any(concept.startswith("picture.cover") for concept in meaning(stem))):
-        return _companion(role, stem)
+        return companion(role, stem)
     key = folded(stem)
     if matters & {STITCHES, FONTS, IMAGES} and any(key.startswith(other) for other in names.stems if other):
         if IMAGES in matters:
-            return _companion("cover" if identity.kind is Kind.PICTURE else "other", stem)
-        return _companion("thumbnail" if identity.kind is Kind.PICTURE else "chart", stem)
+            return companion("cover" if identity.kind is Kind.PICTURE else "other", stem)
+        return companion("thumbnail" if identity.kind is Kind.PICTURE else "chart", stem)
     if read.thing and read.thing.role in (OWNER, WORK) and matters & {STITCHES, FONTS}:
-        return _companion("other", stem)
+        return companion("other", stem)
     if matters and read.thing and read.thing.role == WORK:
         if identity.kind is Kind.PICTURE and AUDIO in matters:
-            return _companion("cover", stem)
+            return companion("cover", stem)
         return _doubtful(identity, f"{FOLDER_ROLE}: “{stem}” may belong to what lies beside it")
     return identity
 
@@ -351,11 +353,6 @@ def _beside(path: str, read: RoledPlace, identity: Identity, names: FileNames) -
 def _says_paper(stem: str) -> bool:
     """Say whether a whole name can mean nothing but a paper that goes with a thing."""
     return any(strength == 2 and concept.startswith(_OF_PAPERS) for concept, strength in meaning(stem).items())
-
-
-def _companion(role: str, text: str) -> Identity:
-    fields: dict[str, Value] = {"role": role}
-    return belongs(Kind.COMPANION, fields, [Evidence("role", role, "name", text)], "folder")
 
 
 def _is_left_over(title: str, some: Mapping[str, int]) -> bool:

@@ -31,7 +31,7 @@ __all__ = [
     "template_of",
 ]
 
-KINDS = ("movie", "episode", "track", "kit", "design", "font", "game", "picture", "document")
+KINDS = ("movie", "episode", "track", "kit", "design", "font", "game", "firmware", "picture", "document")
 """The kinds that a naming can have a path template for, and a shelf be of."""
 TEMPLATE_KEYS = (*KINDS, "dated", "running", "compilation")
 """The keys of a naming that hold a path template."""

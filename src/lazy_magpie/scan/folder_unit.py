@@ -18,7 +18,7 @@ from lazy_magpie.catalogue.search_index import filed_of, rows_of, search_words
 from lazy_magpie.config import Config
 from lazy_magpie.identify import Context, Systems, identify, not_understood, siblings_of, systems_of
 from lazy_magpie.identify.candidates import CLEAR_FROM
-from lazy_magpie.identify.companions import language_code
+from lazy_magpie.identify.companions import companion_of_something, language_code
 from lazy_magpie.identify.file_types import BY_ENDING
 from lazy_magpie.identify.folder_reader import FolderReader, around_roles
 from lazy_magpie.identify.folders import FolderRole, understand
@@ -26,6 +26,7 @@ from lazy_magpie.identify.kit_sections import section_of_folder
 from lazy_magpie.identify.namesakes import Namesakes, asked
 from lazy_magpie.identify.original_name import recalled
 from lazy_magpie.identify.roles import FolderReading
+from lazy_magpie.identify.roles.left_over import is_list_alone
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent, split_ending
@@ -127,6 +128,8 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
         beside = (root, volumes.get(name, 0), *siblings.about(split_ending(name)[0]), *roles, *backs)
         if folder.roles and shelf is None:  # on a shelf a name is read by itself
             beside = (*beside, *by_roles.about(name))
+        is_list = is_list_alone(name, by_roles.names)
+        beside = (*beside, is_list) if is_list else beside
         basis = Basis(path, size, mtime, dict(told) if told else None, first, beside).number(knowledge.rules)
         known = folder.known.get(id)
         if known and known.identity and known.basis == basis:
@@ -145,6 +148,8 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
             identity = _by_roles(by_roles, path, partial(read_by_roles, around, first))
         else:
             identity = _identity(config.as_read(path, shelf), shelf.kind if shelf else None, around, first)
+        if is_list and identity.kind is Kind.GAME:
+            identity = companion_of_something("other", split_ending(name)[0])
         if identity.kind is Kind.ARCHIVE and is_below(path, config.inbox):
             identity = dataclasses.replace(identity, state=State.DOUBTFUL, doubts=(_WAITS,))
         if knowledge.spelled and "maker" in identity.fields:

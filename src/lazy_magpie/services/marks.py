@@ -103,5 +103,5 @@ def _words(value: object) -> tuple[str, ...]:
 
 def _is_complete(item: Item) -> bool:
     """Say whether no disc is missing before the last one that is there."""
-    discs = {file.part for file in item.files if file.part}
+    discs = {file.part for file in item.files if file.part and file.role == "main"}
     return discs == set(range(1, len(discs) + 1))

@@ -7,13 +7,14 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from lazy_magpie import __version__
-from lazy_magpie.catalogue import Catalogue, Condition, View
+from lazy_magpie.catalogue import All, Catalogue, Condition, Is, View
 from lazy_magpie.change import Filesystem, head_of, held_things
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import FILE_NAME
 from lazy_magpie.intake import ExistingFiles, Makers, identify_bundles, read_downloads
-from lazy_magpie.model import Plan, Step, Value
+from lazy_magpie.model import Kind, Plan, Step, Value
 from lazy_magpie.planners import path_references, views
+from lazy_magpie.planners.filing import play_lists
 from lazy_magpie.planners.filing.known_places import KnownPlaces
 from lazy_magpie.planners.filing.tidy import TidySources, tidy
 from lazy_magpie.planners.filing.versions import versions_of
@@ -126,6 +127,14 @@ def plan_view_removal(collection: Collection, catalogue: Catalogue, view: View) 
 
 def _held_paths(collection: Collection) -> dict[int, str]:
     return {one.stamp.inode: one.path for one in held_things(journal_store(collection))}
+
+
+def with_play_lists(collection: Collection, catalogue: Catalogue, condition: Condition, plan: Plan) -> Plan:
+    """Return a plan with the play lists of games on several discs, where a player wants them."""
+    if not any(player.play_lists for player in collection.config.players.values()):
+        return plan
+    games = list(catalogue.items.ask(All((condition, Is("kind", Kind.GAME.value)))))
+    return play_lists.with_play_lists(plan, games, collection.config, journal_store(collection).disk)
 
 
 def with_references(collection: Collection, catalogue: Catalogue, plan: Plan) -> Plan:

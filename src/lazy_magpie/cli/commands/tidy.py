@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from functools import partial
 
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
 from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
@@ -11,7 +12,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.identify.file_types import VIDEO
 from lazy_magpie.model import Conflict
 from lazy_magpie.paths import split_ending
-from lazy_magpie.services.propose import tidy_collection
+from lazy_magpie.services.propose import tidy_collection, with_play_lists
 from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:
@@ -43,7 +44,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             plan = tidy_collection(
                 catalogue, collection, condition, tick, unplayable=args.unplayable, keep_both=args.keep_both
             )
-        proposal = propose(collection, catalogue, plan, args, terminal)
+        play_lists = partial(with_play_lists, collection, catalogue, condition)
+        proposal = propose(collection, catalogue, plan, args, terminal, play_lists)
     if not args.now and not args.keep_both and any(map(_is_film, plan.conflicts)):
         terminal.note("Two versions of one film that both stay: magpie tidy --keep-both names what differs.\n")
     nothing = "" if args.words and plan.passed else "Everything that can be placed is in its place."

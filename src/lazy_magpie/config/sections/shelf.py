@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from lazy_magpie.config.config_text import ConfigText
 from lazy_magpie.model import Kind
 from lazy_magpie.naming import KINDS, Naming, conventions
+from lazy_magpie.naming.safe import is_safe
 from lazy_magpie.paths import same_name
 from lazy_magpie.suggest import nearest
 
-KEYS = {"kind": str, "folder": str, "naming": str, "root": str, "without": str}
+KEYS = {"kind": str, "folder": str, "naming": str, "root": str, "without": str, "folders": dict}
 NAMED = True
 _USUAL = ("screen", "maker", "dated")
 """The namings that a shelf is filed by where it names none: the first that has a template for its kind."""
@@ -25,7 +26,7 @@ class Shelf:
     """A folder below which everything is of one kind, and the naming that its things are filed by.
 
     `root` is the name of the root that it is on, "" for the collection's own. `without` says what becomes of things
-    that lack a field which the naming needs: "stay", or "inbox".
+    that lack a field which the naming needs: "stay", or "inbox". `folders` are its own names for systems of games.
     """
 
     name: str
@@ -34,6 +35,7 @@ class Shelf:
     naming: Naming
     root: str = ""
     without: str = "stay"
+    folders: Mapping[str, str] = field(default_factory=dict)
 
 
 def read(
@@ -80,7 +82,11 @@ def _shelf(
     if without not in WITHOUT:
         hint = nearest(without, WITHOUT, f"; there are {', '.join(WITHOUT)}.")
         raise source.wrong((*prefix, "without"), f"“without” can't be “{without}”{hint}")
-    return Shelf(name, Kind(table["kind"]), folder, namings[naming], root, without)
+    folders = table.get("folders", {})
+    for own in folders.values():
+        if not is_safe(own, everywhere=True):
+            raise source.wrong((*prefix, "folders"), f"“{own}” is no name of a folder that every disk takes.")
+    return Shelf(name, Kind(table["kind"]), folder, namings[naming], root, without, folders)
 
 
 def _usual_naming(kind: str) -> str:

@@ -27,6 +27,9 @@ _INITIALS_IN_FRONT = re.compile(r"^[A-Z]{2,4} ")
 _SOLD = re.compile(r"^[^\W\d_][^-_]*[^\W_](?: - |_)[^\W_].*$")
 
 
+PLAY_LISTS = (".m3u", ".m3u8")
+
+
 @dataclass(frozen=True)
 class FileNames:
     """What the names of a folder's files say together.
@@ -51,6 +54,16 @@ def file_names(names: Iterable[str]) -> FileNames:
         elif matter == AUDIO and " - " in name:
             backs[folded(split_ending(name)[0].rpartition(" - ")[2])] += 1
     return FileNames(frozenset(stems), media, frozenset(back for back, count in backs.items() if count > 1))
+
+
+def is_list_alone(name: str, names: FileNames) -> bool:
+    """Say whether a file is a play list of discs that are out of sight: none beside it is called so, with more behind.
+
+    It is no game by itself then, but belongs to one.
+    """
+    stem, ending = split_ending(name)
+    key = folded(stem)
+    return ending.lower() in PLAY_LISTS and not any(other.startswith(key) and other != key for other in names.stems)
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from lazy_magpie.config import Config, Shelf
-from lazy_magpie.identify import NO_CONTEXT, Context, disc_folder, identify
+from lazy_magpie.identify import NO_CONTEXT, Context, disc_folder, identify, systems_of
 from lazy_magpie.identify.file_types import BY_ENDING, VIDEO
 from lazy_magpie.identify.kit_sections import section_of_folder
 from lazy_magpie.identify.title_text import match_key
@@ -23,6 +23,8 @@ from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_
 from lazy_magpie.planners.custom_fields import values_of
 from lazy_magpie.planners.directory_index import Names
 from lazy_magpie.planners.filing.companions import behind_stem
+from lazy_magpie.planners.filing.play_lists import ENDINGS as PLAY_LISTS
+from lazy_magpie.planners.filing.play_lists import disc_folder_of
 
 _ROOM = 24
 """Bytes kept free behind every name for the endings of companions that may come later (`.en.forced.srt`)."""
@@ -68,6 +70,8 @@ def destinations_for(item: Item, shelf: Shelf, config: Config, names: Names) -> 
             found = _of_kit(item, shelf, config, names)
         else:
             found = [_of_file(part, shelf, config, names) for part in _parts_of(item)]
+            if discs := disc_folder_of(item, config):
+                found = [replace(one, target=_in_folder(one.target, discs)) for one in found]
     except MissingField as missing:
         if shelf.without == "inbox":
             return _to_inbox(item, shelf, config)
@@ -78,6 +82,10 @@ def destinations_for(item: Item, shelf: Shelf, config: Config, names: Names) -> 
         if misread := _misread(destination, item, config):
             raise Unplaced(f"its new name “{written(destination.below)}” would be misread as {misread}")
     return [replace(destination, item=_bare(destination.item)) for destination in found]
+
+
+def _in_folder(target: str, folder: str) -> str:
+    return join(join(parent(target), folder), name_of(target))
 
 
 def in_place(item: Item, shelf: Shelf, home: str) -> Destination:
@@ -109,12 +117,19 @@ def _parts_of(item: Item) -> Iterator[Item]:
     stems = [split_ending(name_of(file.path))[0] for file in mains]
     beside: dict[int, list[File]] = {}
     for file in item.files:
-        if file.role != "main":
-            own = (at for at, stem in enumerate(stems) if behind_stem(stem, name_of(file.path)))
-            beside.setdefault(next(own, 0), []).append(file)
+        if file.role == "main" or _is_of_all(item, file):
+            continue
+        own = [at for at, stem in enumerate(stems) if behind_stem(stem, name_of(file.path))]
+        if own or not (item.kind is Kind.GAME and file.role == "cue"):  # else its disc is missing
+            beside.setdefault(own[0] if own else 0, []).append(file)
     for at, main in enumerate(mains):
         fields = {**item.fields, "part": main.part} if main.part else item.fields
         yield replace(item, path=main.path, fields=fields, files=(main, *beside.get(at, ())))
+
+
+def _is_of_all(item: Item, file: File) -> bool:
+    """Say whether a file is for all discs of a game: its play list, which is filed by itself."""
+    return item.kind is Kind.GAME and split_ending(file.path)[1].lower() in PLAY_LISTS
 
 
 def _of_file(item: Item, shelf: Shelf, config: Config, names: Names) -> Destination:
@@ -123,6 +138,8 @@ def _of_file(item: Item, shelf: Shelf, config: Config, names: Names) -> Destinat
     rests = (behind_stem(stem, name_of(file.path)) for file in item.files[1:])
     room = max([_ROOM, len(ending), *(len(rest.encode("utf-8", "surrogateescape")) for rest in rests)])
     values = values_of(item, config.fields) | _in_front(item.path, item.kind, shelf)
+    if (system := values.get("system")) in shelf.folders:
+        values["system"] = shelf.folders[str(system)]
     below = path_for(shelf.naming, item.kind, values, everywhere=config.everywhere, room=room)
     own_folder = "/" in below and item.kind in _IN_OWN_FOLDER
     target = join(shelf.folder, below)
@@ -199,6 +216,8 @@ def _misread(destination: Destination, item: Item, config: Config) -> str:
         return ""
     maker = match_key(str(destination.item.fields.get("maker", ""))) if item.kind is Kind.FONT else ""
     around = Context(makers=frozenset([maker])) if maker else NO_CONTEXT  # a font's is one that is known
+    if config.systems and item.kind in (Kind.GAME, Kind.FIRMWARE):
+        around = Context(systems=systems_of(config.systems))
     read = identify(config.as_read(destination.target, destination.shelf), destination.shelf.kind, around)
     template = template_for(destination.shelf.naming, item.kind, item.fields)
     meant = _as_written({key: value for key, value in destination.item.fields.items() if key != "version"})
