@@ -15,6 +15,7 @@ import pytest
 from lazy_magpie import __version__
 from lazy_magpie.cli.commands import COMMANDS
 from tests.conftest import SHELVES, Collection, program
+from tests.lists import Set, put_bytes, xml_list
 
 Tree = Callable[..., Collection]
 DOCS = Path(__file__).parent.parent / "docs"
@@ -244,6 +245,21 @@ def _take_wrong(collection: Collection, sheet: Path) -> Any:
     return collection.ok("sheet", "take", str(sheet), "--json", code=1).json
 
 
+def _matched(collection: Collection) -> dict[str, list[Any]]:
+    """Return what `match` prints for a list of a game that is there and one that is not."""
+    here = [Set("Gull", {"Gull.gb": b"gull" * 99}), Set("Kelp", {"a.bin": b"kelp" * 99, "b.bin": b"tern" * 99})]
+    put_bytes(collection.root / "Lists/pocket.xml", xml_list("Pocket", here).encode())
+    put_bytes(collection.root / "Pocket/Gull.gb", b"gull" * 99)
+    put_bytes(collection.root / "Pocket/a.bin", b"kelp" * 99)
+    with (collection.root / "magpie.toml").open("a") as file:
+        file.write('[list.pocket]\nfile = "Lists/pocket.xml"\nfolder = "Pocket"\n')
+    collection.ok("scan")
+    return {
+        "match": collection.ok("match", "--json", code=1).lines,
+        "match total": collection.ok("match", "--total", "--json", code=1).lines,
+    }
+
+
 def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
     collection = tree(["Kelp (2001).mkv", "b/Kelp.2001.720p.mkv", "Dockside S01E01.mkv", "Tern.mkv"], SHELVES)
     collection.put("c/Oar.mkv", "d/Oar.mkv", text="the same")
@@ -268,6 +284,7 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
         "view": [collection.ok("view", "make", "films", "kelp", "--json").json],
         "view list": (collection.ok("apply"), collection.ok("view", "list", "--json").lines)[1],
         "status": [collection.ok("status", "--json").json],
+        **_matched(collection),
         "intake": [collection.ok("intake", "c", "--json").json],
         "tidy": [collection.ok("tidy", "--json", code=1).json],
         "plans": collection.ok("plans", "--json").lines,

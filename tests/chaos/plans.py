@@ -124,7 +124,8 @@ class Planner:
         ways = (
             self.move, self.move, self.move, self.swap, self.copy, self.hardlink, self.softlink, self.make, self.drop,
             self.write, self.hold, self.replace, self.unpack, self.move_folder, self.link_instead, self.hold_copy,
-            self.tag, self.rewrite, self.unpack_parts, self.in_case, self.pack, self.convert,
+            self.tag, self.rewrite, self.unpack_parts, self.in_case, self.pack, self.pack_members,
+            self.convert,
         )  # fmt: skip
         for _ in range(count):
             self.chance.choice(ways)()
@@ -223,6 +224,29 @@ class Planner:
             proof = {"in_archive": target, "member": names[path]}
             self._add(StepKind.HOLD, path, "", stamp, proofs=[proof])
             del self.files[path]
+
+    def pack_members(self) -> None:
+        """Pack the members of an archive into two others, then hold it: all of it is elsewhere."""
+        if not isinstance(self.disk, Filesystem) or not (found := self._archives()):
+            return
+        path = self.chance.choice(found)
+        first = self.files[path]
+        status = self.disk.status(first)
+        assert status is not None
+        stamp = status.stamp
+        with self.disk.open_old(first) as file, zipfile.ZipFile(file) as packed:
+            names = [info.filename for info in packed.infolist() if info.file_size]
+        if not names:
+            return
+        places: dict[str, list[str]] = {}
+        for number, some in enumerate((names[::2], names[1::2])):
+            target = f"{self._free()}-{number}.zip"
+            members = [[f"own/{name}", path, list(stamp), name] for name in some] + [["empty", "", None]]
+            places |= {name: [name, target, f"own/{name}"] for name in some}
+            if some:
+                self._add(StepKind.PACK, path, target, stamp, members=members, store=False)
+        self._add(StepKind.HOLD, path, "", stamp, proofs=[{"spread": list(places.values())}])
+        del self.files[path]
 
     def convert(self) -> None:
         """Turn a file into another, which is proved by the way back, and hold it."""
@@ -330,21 +354,25 @@ class Planner:
             del self.files[one[0]]
             self.files[other[0]] = ""
 
-    def unpack(self) -> None:
+    def _archives(self) -> list[str]:
+        """Return the archives that are whole files where they were at first."""
         archives = []
         for path, first in sorted(self.files.items()):
             if first and self._drive(first) == self._drive(path):
                 with self.disk.open_old(first) as file:
                     if file.read(2) == b"PK" and not first.endswith(".001"):
                         archives.append(path)
-        if archives:
+        return archives
+
+    def unpack(self) -> None:
+        if archives := self._archives():
             path = self.chance.choice(archives)
             self._add(StepKind.UNPACK, path, self._free(), self.disk.status(self.files[path]).stamp)
 
 
 def wanted(disk: Any, steps: list[Step]) -> set[bytes]:
     """Return the contents that a plan may add: whole copies, written texts, members of archives."""
-    found = {TEXT.encode()}
+    found = {TEXT.encode(), b""}
     for path in files_of(disk):
         with disk.open_old(path) as file:
             data = file.read()

@@ -199,6 +199,15 @@ class ReferenceLists:
         )
         return map(FoundRow._make, cursor)
 
+    def name_of_content(self, file: int) -> str:
+        """Return what a file is by a list, "" where no list has what it holds."""
+        row = self.db.execute(
+            "SELECT listed_set.name FROM temp.found JOIN listed_file ON listed_file.id = listed "
+            "JOIN listed_set ON listed_set.id = owner WHERE file = ? AND member = '' LIMIT 1",
+            (file,),
+        ).fetchone()
+        return read_back(row[0]) if row else ""
+
     def found_in(self, file: int) -> Iterator[tuple[str, object, int, int]]:
         """Yield what of a file is listed: member ("": the file), what it is looked up by, its bytes, its header's."""
         rows = self.db.execute(

@@ -195,14 +195,16 @@ class _Reader:
         """Yield the members that were read; they are wanted no more."""
         if isinstance(packed, OneByOne):
             for member in members:
-                yield wanted.pop(member.path), self._sums(member.size, partial(packed.open, member))
+                sums = self._sums(member.size, partial(packed.open, member))
+                yield wanted.pop(member.path), sums
             return
         assert isinstance(packed, AtOnce)
         with tempfile.TemporaryDirectory() as stage:
             packed.extract(members, stage)
             for member in members:
                 here = os.path.join(stage, member.path)
-                yield wanted.pop(member.path), self._sums(member.size, partial(_open, here))
+                sums = self._sums(member.size, partial(_open, here))
+                yield wanted.pop(member.path), sums
 
     def _keep(self, content: Content, read: Sequence[tuple[int, Sums]], *, anew: bool = False) -> None:
         self._count += 1

@@ -64,12 +64,16 @@ class Wanted(NamedTuple):
 
 
 class FileMatch(NamedTuple):
-    """How a listed file stands: `path` is where its content lies ("" for nowhere), `want` where it belongs."""
+    """How a listed file stands: `path` is where its content lies ("" for nowhere), `want` where it belongs.
+
+    `really` is what a file that has its name really is, by a list.
+    """
 
     wanted: Wanted
     state: MatchState
     path: str
     want: str
+    really: str = ""
 
 
 class ListedGame(NamedTuple):
@@ -201,7 +205,9 @@ def _text(package: Package, state: MatchState, files: tuple[FileMatch, ...], pat
         case MatchState.MISNAMED:
             said.append(_misnamed(package, files, path, want))
         case MatchState.DAMAGED:
-            said.append(f"not what the list has: {_names(files, MatchState.DAMAGED)}; look for a good copy")
+            really = next((one.really for one in files if one.really), "")
+            what = f"really {written(really)}" if really else "not what the list has"
+            said.append(f"{_names(files, MatchState.DAMAGED)} is {what}; look for a good copy")
         case MatchState.INCOMPLETE:
             said.append(f"{_names(files, MatchState.ABSENT)} is absent" + _rest(package))
         case MatchState.ABSENT if files and all(one.wanted.status == MISSING for one in files):

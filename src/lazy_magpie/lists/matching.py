@@ -155,7 +155,10 @@ class Matcher:
             best = file.holdings[0]
             return FileMatch(file, _STATES[rank(best)[0]], best.path, want)
         damaged = self._named_so(one, file, want, packed, here)
-        return FileMatch(file, MatchState.DAMAGED if damaged else MatchState.ABSENT, damaged, want)
+        if not damaged:
+            return FileMatch(file, MatchState.ABSENT, "", want)
+        really = self._catalogue.lists.name_of_content(here[damaged]) if here[damaged] in self._places else ""
+        return FileMatch(file, MatchState.DAMAGED, damaged, want, really)
 
     def _named_so(self, one: ReferenceList, file: Wanted, want: str, packed: bool, here: Mapping[str, int]) -> str:
         """Return the file that is called as a listed one and holds something else, "" for none."""
