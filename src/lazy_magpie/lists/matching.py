@@ -19,6 +19,7 @@ from lazy_magpie.lists.matched import FileMatch, Holding, ListedGame, MatchState
 from lazy_magpie.naming.safe import safe_part
 from lazy_magpie.paths import is_below, join, parent, read_back, split_ending
 
+_ARCHIVES = (".zip", ".7z", ".rar")
 _STRANGE = ("game", "firmware", "archive", "unknown")
 """Kinds that have no place in a list's folder where no list has them; what else lies there lies beside a game."""
 
@@ -134,6 +135,10 @@ class Matcher:
                     return True, holding.path
                 packed += bool(holding.member)
                 loose += not holding.member
+        if not packed and not loose:
+            there = (f"{stem}{ending}" for ending in _ARCHIVES if f"{stem}{ending}" in self._there[one.folder])
+            found = next(there, "")
+            return bool(found), found
         return packed > loose, archive
 
     def _match(self, one: ReferenceList, file: Wanted, packed: bool, target: str, here: Mapping[str, int]) -> FileMatch:
