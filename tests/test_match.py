@@ -201,7 +201,7 @@ def test_states_and_what_to_do(tree: Tree) -> None:
         "Games/Pocket/stray.gb": "unknown",
     }
     shown = here.run("match", "pocket").out
-    assert "sub/two.bin is absent" in shown
+    assert "absent: sub/two.bin" in shown
     assert "wrong.gb; --fix puts it right" in shown
     assert here.run("match", "pocket", "--state", "absent").out.count("\n") < shown.count("\n")
     rows = here.run("match", "--csv").out.splitlines()

@@ -24,8 +24,8 @@ FACTS: dict[str, dict[str, Any]] = {
     "Designs/Needle Jetty/Kite Emblem/Kite Emblem colour chart.pdf": {"pages": 1},
     "Designs/Needle Jetty/Kite Emblem/Kite Emblem.png": {"transparent": False},
     "Downloads/FennickPaperCo_HarbourLamps_Elements.zip": {"members": 4},
-    "Games/discs/Trawler Saga (Europe) (Disc 1).cue": {"tracks": 1},
-    "Games/discs/Trawler Saga (Europe) (Disc 1).bin": {"volume": "TRAWLER_SAGA_1"},
+    "Games/lantern/Trawler Saga (Europe) (Disc 1).cue": {"tracks": 1},
+    "Games/lantern/Trawler Saga (Europe) (Disc 1).bin": {"volume": "TRAWLER_SAGA_1"},
     "Club/README": {},
 }
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import os
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 
+from lazy_magpie.cli.passing_names import without_passing
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.formatting import count_text
@@ -47,7 +48,7 @@ _WHERE = {StepKind.HOLD: "the holding area", StepKind.DROP: "taken out"}
 
 def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = False) -> None:
     """Print a plan; one of more than 60 moves by its groups alone, unless one is opened or `whole` is asked for."""
-    moves = [step for step in plan.steps if not _has_no_line(step)]
+    moves = list(_with_lines(plan))
     groups = _grouped(moves)
     number = f"Plan {plan.number}: " if plan.number else ""
     are_moves = all(step.kind is StepKind.MOVE for step in moves)
@@ -82,7 +83,12 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
 
 def groups_of(plan: Plan) -> list[str]:
     """Return the names of a plan's groups, in the order of their first steps."""
-    return list(_grouped(step for step in plan.steps if not _has_no_line(step)))
+    return list(_grouped(_with_lines(plan)))
+
+
+def _with_lines(plan: Plan) -> Iterator[Step]:
+    """Yield the steps that have a line of their own, as a person thinks of them."""
+    return without_passing(step for step in plan.steps if not _has_no_line(step))
 
 
 def _has_no_line(step: Step) -> bool:

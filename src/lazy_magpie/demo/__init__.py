@@ -9,7 +9,7 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from lazy_magpie.demo import craft_files, media
+from lazy_magpie.demo import craft_files, game_lists, media
 from lazy_magpie.demo import scenario as told
 from lazy_magpie.identify import identify
 from lazy_magpie.paths import written
@@ -32,6 +32,7 @@ def make(folder: Path) -> int:
     _crafts(folder)
     _kits(folder)
     _games(folder)
+    _listed_games(folder)
     _club(folder)
     _write(folder / told.TITLES_FILE, told.TITLES)
     for copy, original in told.DUPLICATES.items():
@@ -45,16 +46,29 @@ def make(folder: Path) -> int:
 
 
 def declare(config: Path) -> None:
-    """Declare in a magpie.toml what the demo has to show besides: its converter of discs, and folders for projects."""
+    """Declare in a magpie.toml what the demo shows besides: a converter, folders for projects, reference lists."""
     packer = [sys.executable, "-m", "lazy_magpie.demo.disc_packer"]
     ways = {"command": [*packer, "{source}", "{result}"], "back": [*packer, "--extract", "{source}", "{result}"]}
     lines = ["", "# A program that turns discs in parts into one file each: a stand-in that comes with the demo."]
     lines += ["[convert.discs]", 'takes = ["cue"]', 'makes = "gdisc"']
     lines += [f"{key} = {json.dumps(words)}" for key, words in ways.items()]
     lines += ["", "# Folders for work to come.", "[new.project]", 'path = "{number:03} {title}"']
-    lines += ['folders = ["Ideas", "Finished"]', 'in = "Projects"', ""]
+    lines += ['folders = ["Ideas", "Finished"]', 'in = "Projects"']
+    lines += ["", "# Reference lists, and where what they list lies."]
+    for name, (source, home, *more) in _LISTS.items():
+        lines += [f"[list.{name}]", f'file = "{source}"', f'folder = "{home}"', *more]
+    lines += ["", "# One of each game is preferred.", "[prefer.game]", 'regions = ["Europe", "World", "USA"]']
+    lines += ["", "# The player of the old games shows a game of several discs as one.", "[player.corner]"]
+    lines += ['play_lists = ["lantern"]', 'discs = ".discs"', ""]
     with config.open("a", encoding="utf-8") as file:
         file.write("\n".join(lines))
+
+
+_LISTS = {
+    "reef4": (told.NEWER, "Games/reef4"),
+    "wharf": (told.WHARF_LIST, "Games/wharf", 'pack = "zip"'),
+    "firmware": (told.FIRMWARE_LIST, "Firmware", 'pack = "loose"', 'kind = "firmware"'),
+}
 
 
 def _write(path: Path, data: bytes | str) -> None:
@@ -132,6 +146,27 @@ def _games(folder: Path) -> None:
         image, track = craft_files.disc(f"TRAWLER_SAGA_{number}")
         _write(folder / f"{home}.bin", image)
         _write(folder / f"{home}.cue", f'FILE "{Path(home).name}.bin" BINARY\n{track}')
+
+
+def _listed_games(folder: Path) -> None:
+    """Make the games that reference lists have, with the lists: renamed, damaged, packed wrongly, inside an archive."""
+    data = {name: craft_files.cartridge(name) for name in (*told.REEF, *told.FIRMWARE.values())}
+    data |= {name: craft_files.cartridge(name) for names in told.WHARF.values() for name in names}
+    newer = [game_lists.Game(name, {f"{name}.rf4": data[name]}, parent) for name, (_, parent) in told.REEF.items()]
+    older = [game_lists.Game(old, {f"{old}.rf4": data[name]}, "") for name, (old, _) in told.REEF.items()]
+    wharf = [game_lists.Game(name, {file: data[file] for file in files}, "") for name, files in told.WHARF.items()]
+    firmware = [game_lists.Game(name, {file: data[file]}, "") for name, file in told.FIRMWARE.items()]
+    _write(folder / told.NEWER, game_lists.xml("Reef 4", "2026-03", newer))
+    _write(folder / told.OLDER, game_lists.xml("Reef 4", "2025-10", older))
+    _write(folder / told.WHARF_LIST, game_lists.table("Wharf", wharf))
+    _write(folder / told.FIRMWARE_LIST, game_lists.table("Firmware", firmware))
+    for path, name in told.REEF_FILES.items():
+        _write(folder / path, data[name] if name else data["Sandbank Solo (Europe)"][:-9] + b"saltwater")
+    crab = [(f"CRAB/{name.upper()}", data[name]) for name in told.WHARF["Crab Census (Europe)"]]
+    _made(folder / "Games/wharf/crab.zip", craft_files.archive, crab)
+    inside = [("WINCH.RF4", data["Winch Winder (World)"]), ("MAST.WRF", data["mast.wrf"])]
+    _made(folder / told.ELSEWHERE, craft_files.archive, inside)
+    _write(folder / "Firmware/reef4boot.rom", data["wharfboot.rom"])
 
 
 def _club(folder: Path) -> None:

@@ -187,8 +187,35 @@ CHIP8_GAMES = (
     "Games/chip8/Bandit, The - Night Watch (Europe).ch8",
 )
 CARTRIDGES = ("Games/tern8/Lamp Room (Europe).trn", "Games/tern8/Moon Trawlers (USA, Europe) (v1.2).trn")
-DISC_GAME = "Games/discs/Trawler Saga (Europe)"
+DISC_GAME = "Games/lantern/Trawler Saga (Europe)"
 DISCS = 3
+
+OLDER, NEWER = "Lists/Older/reef4 2025-10.xml", "Lists/reef4 2026-03.xml"
+WHARF_LIST, FIRMWARE_LIST = "Lists/wharf.csv", "Lists/firmware.csv"
+REEF: dict[str, tuple[str, str]] = {
+    "Kelp Kart (Europe)": ("Kelp Kart (World)", ""),
+    "Lamp Lighter (Europe)": ("Lamp Lighter (Europe)", ""),
+    "Pier Patrol (Europe)": ("Pier Patrol (Europe)", ""),
+    "Sandbank Solo (Europe)": ("Sandbank Solo (Europe)", ""),
+    "Sandbank Solo (USA)": ("Sandbank Solo (USA)", "Sandbank Solo (Europe)"),
+    "Winch Winder (World)": ("Winch Winder (World)", ""),
+}
+"""The games that the newer list of the Reef 4 has, each as the older one called it, and what it is a clone of."""
+WHARF: dict[str, tuple[str, ...]] = {
+    "Crab Census (Europe)": ("census.wrf", "harbour.wrf"),
+    "Mast Master (Europe)": ("mast.wrf",),
+}
+"""The games that the list of the Wharf has, with their files."""
+FIRMWARE = {"Reef 4": "reef4boot.rom", "Wharf": "wharfboot.rom"}
+REEF_FILES = {
+    "Games/reef4/Kelp Kart (World).rf4": "Kelp Kart (Europe)",
+    "Games/reef4/lamp-lighter.rf4": "Lamp Lighter (Europe)",
+    "Games/reef4/Sandbank Solo (Europe).rf4": "",
+    "Games/reef4/Sandbank Solo (USA).rf4": "Sandbank Solo (USA)",
+}
+"""What there is of the Reef 4, by the names of the newer list; one is damaged."""
+ELSEWHERE = "Old disk/rf4 wrf 2009.zip"
+"""An archive with a game of either system in it."""
 
 BACKUP = "Backup 2024"
 BACKED_UP = "Designs"

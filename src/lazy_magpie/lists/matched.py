@@ -209,7 +209,7 @@ def _text(package: Package, state: MatchState, files: tuple[FileMatch, ...], pat
             what = f"really {written(really)}" if really else "not what the list has"
             said.append(f"{_names(files, MatchState.DAMAGED)} is {what}; look for a good copy")
         case MatchState.INCOMPLETE:
-            said.append(f"{_names(files, MatchState.ABSENT)} is absent" + _rest(package))
+            said.append(f"absent: {_names(files, MatchState.ABSENT)}" + _rest(package))
         case MatchState.ABSENT if files and all(one.wanted.status == MISSING for one in files):
             said.append("no copy of it is known")
         case MatchState.ABSENT if any(one.wanted.status == BAD for one in files):

@@ -14,10 +14,11 @@ from lazy_magpie.catalogue.reference_lists import FoundRow
 from lazy_magpie.catalogue.sums import Place
 from lazy_magpie.config import Config
 from lazy_magpie.config.sections.list import LOOSE, MERGED, SPLIT, ZIP
+from lazy_magpie.identify.file_types import is_archive
 from lazy_magpie.lists.loading import ReferenceList
 from lazy_magpie.lists.matched import FileMatch, Holding, ListedGame, MatchState, Package, Stranger, Wanted
 from lazy_magpie.naming.safe import safe_part
-from lazy_magpie.paths import is_below, join, parent, read_back, split_ending
+from lazy_magpie.paths import is_below, join, name_of, parent, read_back, split_ending
 
 _ARCHIVES = (".zip", ".7z", ".rar")
 _STRANGE = ("game", "firmware", "archive", "unknown")
@@ -40,6 +41,10 @@ class Matcher:
         self._below = {folder: catalogue.sums.below(folder) for folder in {one.folder for one in lists}}
         self._members = {folder: catalogue.sums.members_in(folder) for folder in self._below}
         self._there = {folder: {one.path: id for id, one in here.items()} for folder, here in self._below.items()}
+        self._usual = {
+            folder: [is_archive(name_of(place.path)) for place in here.values() if place.kind in _STRANGE]
+            for folder, here in self._below.items()
+        }
         self._rivals = {
             folder: self._rivals_in([one.known.id for one in lists if one.folder == folder]) for folder in self._below
         }
@@ -128,18 +133,14 @@ class Matcher:
             return True, archive
         if one.config.pack == LOOSE:
             return False, ""
-        packed = loose = 0
-        for file in files:
-            for holding in file.holdings:
-                if holding.member and holding.ours and split_ending(holding.path)[0] == stem:
-                    return True, holding.path
-                packed += bool(holding.member)
-                loose += not holding.member
-        if not packed and not loose:
-            there = (f"{stem}{ending}" for ending in _ARCHIVES if f"{stem}{ending}" in self._there[one.folder])
-            found = next(there, "")
-            return bool(found), found
-        return packed > loose, archive
+        there = (f"{stem}{ending}" for ending in _ARCHIVES if f"{stem}{ending}" in self._there[one.folder])
+        if own := next(there, ""):
+            return True, own
+        inside = [holding for file in files for holding in file.holdings[:1] if is_below(holding.path, one.folder)]
+        packed = [bool(holding.member) for holding in inside]
+        if not packed:  # as most of what the folder has
+            packed = self._usual[one.folder] or [bool(h.member) for file in files for h in file.holdings[:1]]
+        return sum(packed) * 2 > len(packed), archive
 
     def _match(self, one: ReferenceList, file: Wanted, packed: bool, target: str, here: Mapping[str, int]) -> FileMatch:
         want = target if packed else join(target, _safe_path(file.name, self._config))

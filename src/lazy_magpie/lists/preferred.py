@@ -75,7 +75,7 @@ def _order(one: Version, prefer: Prefer) -> tuple[object, ...]:
 
 def _reasons(one: Version, prefer: Prefer) -> Iterator[tuple[str, object]]:
     """Yield what counts, the most first, each with the words for a version that is behind in it."""
-    yield "not complete", not one.is_complete
+    yield "not whole, other", not one.is_complete
     yield "a worse image", one.dump not in _GOOD
     yield "another region", _rank(one.regions, prefer.regions)
     yield "another language", _rank(one.languages, prefer.languages)

@@ -71,6 +71,7 @@ def _listed(matching: Matching, listed: dict[int, MatchState], families: dict[in
                 listed.setdefault(one.place.item, MatchState.UNKNOWN)
             continue
         items = {match.wanted.holdings[0].place.item for match in one.files if match.wanted.holdings}
+        items |= {matching.item_at(match.path) for match in one.files if match.path and not match.wanted.holdings}
         for item in items - {0}:
             known = listed.get(item)
             if known is None or _WORST_LAST.index(one.state) < _WORST_LAST.index(known):

@@ -116,6 +116,10 @@ class Matching:
         )
         return ListPlanner(self.collection.config, sources).plan(wrong, strangers)
 
+    def item_at(self, path: str) -> int:
+        """Return the item that a file of the own root is of, 0 for none."""
+        return self.catalogue.items.having(path) or 0
+
     def _matcher(self) -> Matcher:
         from lazy_magpie.lists.matching import Matcher
 

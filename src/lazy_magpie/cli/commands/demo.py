@@ -26,7 +26,8 @@ _DEFAULT = "magpie-demo"
 SERVICE = "SERVICE"
 """Stands for the address of the title service that runs beside the tour."""
 RENAME = ("rename", "Club", "--prepend", "Kite club - ", "--case", "sentence")
-CONVERT = ("convert", "Games/discs", "--by", "discs")
+CONVERT = ("convert", "Games/lantern", "--by", "discs")
+_GAMES = "title,system,regions,listed,path"
 TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Make the folder a collection: shelves are proposed from the folders that are there.", ("start",)),
     ("Read what is on the disk into the catalogue; the second time only what changed is looked at.", ("scan",)),
@@ -56,6 +57,11 @@ TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("And back again: every name, every time, every empty folder as it was.", ("undo",)),
     ("Names by hand, for hundreds at once if need be: seen first, and kept by “tidy” from then on.", RENAME),
     ("Discs in parts, each into one file by a program that magpie.toml declares; the result is proved first.", CONVERT),
+    ("Reference lists of games: of each what is there, misnamed, damaged, elsewhere or absent.", ("match",)),
+    ("One list opened: every game that needs something, with what to do.", ("match", "reef4")),
+    ("One plan: names as a newer list has them, games out of an archive, sets packed as wanted.", ("match", "--fix")),
+    ("Do that.", ("apply",)),
+    ("One of each game is the one to take along.", ("find", "preferred", "is", "yes", "--columns", _GAMES)),
 )
 """The tour: why a collector would do it, and the command."""
 

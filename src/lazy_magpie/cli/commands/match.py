@@ -113,13 +113,13 @@ def _overview(terminal: Terminal, matching: Matching, counts: dict[int, Counts],
     elif as_csv:
         _csv(shapes[0].keys() if shapes else (), (shape.values() for shape in shapes))
     else:
-        columns = ("list", "there", "of", "size", "of size", *_OTHERS, "version", "folder")
+        columns = ("list", "there", "size", *_OTHERS, "version", "folder")
         rows = [_row(one, counts[one.known.id]) for one in matching.lists]
-        least = ("version", "of size", "size")
         empty = [name for name in _OTHERS if not any(row[columns.index(name)] for row in rows)]
         keep = [at for at, name in enumerate(columns) if name not in empty]
         names = [columns[at] for at in keep]
-        table = Table(names, [[row[at] for at in keep] for row in rows], least, right=set(columns) - _TEXTS)
+        cells = [[row[at] for at in keep] for row in rows]
+        table = Table(names, cells, ("version", "size"), right=set(columns) - _TEXTS)
         terminal.table(table)
         if any(one.games[state] for one in counts.values() for state in ("elsewhere", "misnamed")):
             terminal.note("\nNext: magpie match --fix plans what can be put right; magpie match LIST opens one list.")
@@ -140,10 +140,8 @@ def _row(one: ReferenceList, counts: Counts) -> list[str]:
     numbers = [shown(counts.games[state]) for state in _OTHERS[:-1]]
     return [
         written(one.name),
-        f"{counts.games['there']:,}",
-        f"{counts.all_games:,}",
-        size_text(counts.bytes),
-        size_text(counts.all_bytes),
+        f"{counts.games['there']:,} of {counts.all_games:,}",
+        f"{size_text(counts.bytes)} of {size_text(counts.all_bytes)}",
         *numbers,
         shown(counts.unknown),
         written(one.known.version),

@@ -157,6 +157,8 @@ def _place(collection: Collection, catalogue: Catalogue, item: Item, here: Mappi
     for left in plan.unmoved:
         if left.path == item.path:
             return f"not known: {left.why}"
+    if any("reference lists" in what for what in plan.passed):
+        return "where a reference list says; “magpie match” puts it right"
     return "no shelf is for it" if plan.passed else "here"
 
 

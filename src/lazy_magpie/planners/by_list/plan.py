@@ -135,7 +135,7 @@ class ListPlanner:
             self._finish(package, made, target, is_own=is_own)
         for match, best in found:
             if not (best.member and best.path == target):
-                self._taken.note(best, (made, match.wanted.name))
+                self._taken.note(best, (made, match.wanted.name), target)
         self._companions(found[0][1], target, package.list.name)
 
     def _finish(self, package: Package, made: str, target: str, *, is_own: bool) -> None:
@@ -215,10 +215,11 @@ class ListPlanner:
                 again.append((match, best))
                 continue
             seen.add(best.member)
-            layout[best.member] = f"{number}"
+            own = name_of(match.want)
+            layout[best.member] = own if own not in layout.values() else f"{number}/{own}"
             why = f"out of {written(name_of(best.path))}"
             self._displace(match.want, package)
-            source = join(stage, f"{number}")
+            source = join(stage, layout[best.member])
             group = package.list.name
             self._moves.append(Move(source=source, target=match.want, why=why, group=group, bundle=self._bundle))
             self._taken.note(best, (source, ""))
@@ -237,7 +238,10 @@ class ListPlanner:
                 outside=bool(first.place.root),
             )
         )
-        self._folders.append(DropFolder(source=stage, why="left empty", group=package.list.name, bundle=self._bundle))
+        made = sorted({join(stage, parent(path)) if "/" in path else stage for path in layout.values()} | {stage})
+        for folder in reversed(made):
+            group = package.list.name
+            self._folders.append(DropFolder(source=folder, why="left empty", group=group, bundle=self._bundle))
         if again:
             self._unpack(package, again)
 

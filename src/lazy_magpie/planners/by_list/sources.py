@@ -42,13 +42,15 @@ class Taken:
         self._sources = sources
         self._goals: dict[int, dict[str, Goal]] = {}
         self._places: dict[int, Holding] = {}
+        self._last: dict[str, str] = {}
         self.moved: set[int] = set()
 
-    def note(self, holding: Holding, goal: Goal) -> None:
-        """Note that a content is at `goal`, too, once the plan is done."""
+    def note(self, holding: Holding, goal: Goal, last: str = "") -> None:
+        """Note that a content is at `goal`, too, once all was read, and goes on from there to the path `last`."""
         if holding.ours and holding.file not in self._sources.settled:
             self._goals.setdefault(holding.file, {}).setdefault(holding.member, goal)
             self._places[holding.file] = holding
+            self._last[goal[0]] = last or goal[0]
 
     def is_used_up(self, file: int) -> bool:
         """Say whether all that a file holds is elsewhere once the plan is done."""
@@ -66,7 +68,7 @@ class Taken:
             place = self._places[file].place
             yield Hold(
                 source=place.path,
-                why=f"all of it is in {written(name_of(next(iter(goals.values()))[0]))}",
+                why=f"all of it is in {written(name_of(self._last[next(iter(goals.values()))[0]]))}",
                 group=group(file),
                 stamp=place.stamp,
                 proofs=(proof_of(goals),),

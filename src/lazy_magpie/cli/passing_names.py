@@ -1,0 +1,43 @@
+"""Leaves out of a plan, as it is shown, names that only pass: under which things lie until their own are free."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+
+from lazy_magpie.model import Step
+from lazy_magpie.model.steps import Copy, Move, Pack, Replace, Unpack
+from lazy_magpie.paths import above, name_of
+
+_PASSING = (".magpie-list-", ".magpie-unpack-")
+
+
+def without_passing(steps: Iterable[Step]) -> Iterator[Step]:
+    """Yield steps as a person thinks of them: from where something comes to where it is in the end."""
+    made: dict[str, Step] = {}
+    waiting = list(steps)
+    finished = {step.source for step in waiting if isinstance(step, Move | Replace)}
+    ends = finished.union(*(above(path) for path in finished if _passes(path)))
+    for step in waiting:
+        if isinstance(step, Pack | Copy | Unpack) and _passes(step.target) and step.target in ends:
+            made[step.target] = step
+            continue
+        maker = _maker(step, made)
+        if isinstance(maker, Unpack):
+            yield Unpack(source=maker.source, target=step.target, why=step.why, group=step.group, bundle=step.bundle)
+        elif maker is not None:
+            why = step.why if isinstance(step, Replace) else maker.why
+            yield replace(maker, target=step.target, why=why)
+        else:
+            yield step
+
+
+def _maker(step: Step, made: dict[str, Step]) -> Step | None:
+    """Return the step that made what this one gives its name."""
+    if not made or not isinstance(step, Move | Replace):
+        return None
+    return made.get(step.source) or next((made[folder] for folder in above(step.source) if folder in made), None)
+
+
+def _passes(path: str) -> bool:
+    return any(name_of(part).startswith(_PASSING) for part in (path, *above(path)))
