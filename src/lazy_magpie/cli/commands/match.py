@@ -20,6 +20,7 @@ from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.formatting import count_text, size_text
 from lazy_magpie.lists.loading import ReferenceList
 from lazy_magpie.lists.matched import Counts, FileMatch, GameMatch, MatchState, Stranger
+from lazy_magpie.model.reference import MISSING
 from lazy_magpie.paths import written
 from lazy_magpie.services.match import Matching, export_sets, open_lists
 from lazy_magpie.services.session import writing
@@ -250,7 +251,8 @@ def _shapes(one: GameMatch | Stranger) -> Iterator[dict[str, Any]]:
 
 def _file_shape(name: str, game: str, match: FileMatch) -> dict[str, Any]:
     path, want = written(match.path) or None, written(match.want)
-    return _shape(name, game, written(match.wanted.name), match.state, path, want, _SAYS.get(match.state, ""))
+    says = "no copy of it is known" if match.wanted.status == MISSING and not path else _SAYS.get(match.state, "")
+    return _shape(name, game, written(match.wanted.name), match.state, path, want, says)
 
 
 def _shape(
