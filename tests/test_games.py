@@ -122,9 +122,9 @@ def test_firmware_is_right_wrong_or_missing(tree: Tree) -> None:
     here.ok("scan")
     found = {line["set"]: (line["state"], line["text"]) for line in here.run("match", "--json").lines}
     assert found["one"] == ("there", "")
-    assert found["two"] == ("damaged", "two.rom is really three; look for a good copy")
+    assert found["two"] == ("damaged", "really three; look for a good copy")
     assert found["three"][0] == "misnamed"
-    assert found["four"] == ("damaged", "four.rom is not what the list has; look for a good copy")
+    assert found["four"] == ("damaged", "not what the list has; look for a good copy")
 
 
 def test_what_a_list_knows_no_copy_of_is_not_missed(tree: Tree) -> None:

@@ -25,7 +25,10 @@ COLOURS = {
     "red": "31", "green": "32", "yellow": "33", "blue": "34", "purple": "35", "teal": "36", "grey": "90",
 }  # fmt: skip
 """The colours that a person may give a tag."""
-_OF_STATE = {"doubtful": "warn", "unknown": "bad", "unfinished": "bad", "stopped": "warn"}
+_OF_STATE = {
+    "doubtful": "warn", "unknown": "bad", "unfinished": "bad", "stopped": "warn",
+    "damaged": "bad", "incomplete": "warn",
+}  # fmt: skip
 _PROGRESS_AFTER, _PROGRESS_EVERY = 1.0, 0.1
 
 

@@ -207,7 +207,8 @@ def _text(package: Package, state: MatchState, files: tuple[FileMatch, ...], pat
         case MatchState.DAMAGED:
             really = next((one.really for one in files if one.really), "")
             what = f"really {written(really)}" if really else "not what the list has"
-            said.append(f"{_names(files, MatchState.DAMAGED)} is {what}; look for a good copy")
+            which = f"{_names(files, MatchState.DAMAGED)}: " if len(files) > 1 else ""
+            said.append(f"{which}{what}; look for a good copy")
         case MatchState.INCOMPLETE:
             said.append(f"absent: {_names(files, MatchState.ABSENT)}" + _rest(package))
         case MatchState.ABSENT if files and all(one.wanted.status == MISSING for one in files):
@@ -225,10 +226,8 @@ def _rest(package: Package) -> str:
 
 def _where(files: tuple[FileMatch, ...], path: str) -> str:
     best = next(one.wanted.holdings[0] for one in files if one.state is MatchState.ELSEWHERE)
-    where = "inside an archive" if best.member else "elsewhere"
-    if best.ours:
-        return f"lies {where}; --fix brings it here"
-    return f"lies {where}, where nothing is moved from; --fix copies it"
+    where = f"lies {'inside' if best.member else 'as'} {written(path)}"
+    return f"{where}; --fix brings it here" if best.ours else f"{where}; --fix copies it: nothing is moved from there"
 
 
 def _misnamed(package: Package, files: tuple[FileMatch, ...], path: str, want: str) -> str:

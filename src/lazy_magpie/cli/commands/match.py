@@ -123,7 +123,7 @@ def _overview(terminal: Terminal, matching: Matching, counts: dict[int, Counts],
         table = Table(names, cells, ("version", "size"), right=set(columns) - _TEXTS)
         terminal.table(table)
         if any(one.games[state] for one in counts.values() for state in ("elsewhere", "misnamed")):
-            terminal.note("\nNext: magpie match --fix plans what can be put right; magpie match LIST opens one list.")
+            terminal.note("\nNext: magpie match --fix, or magpie match LIST to open one list.")
         elif matching.lists:
             terminal.note("\nNext: magpie match LIST opens one list.")
     right = all(set(one.games) <= {"there"} and not one.unknown for one in counts.values())
@@ -194,7 +194,9 @@ def _opened(
             terminal.say(f"{count_text(there, 'game')} there (--state there lists them)")
         if rows:
             terminal.say()
-            terminal.table(Table(("state", "game", "path", "why"), rows, least=("path",)))
+            terminal.table(
+                Table(("state", "game", "why", "path"), [[*row[:2], row[3], row[2]] for row in rows], least=("path",))
+            )
     if any(row[0] in (MatchState.ELSEWHERE, MatchState.MISNAMED, MatchState.UNKNOWN) for row in rows):
         terminal.note(f"\nNext: magpie match {' '.join(args.lists)} --fix".replace("  ", " "))
     return NEEDS_YOU if any(row[0] != MatchState.THERE for row in rows) else 0
@@ -202,8 +204,13 @@ def _opened(
 
 def _cells(one: GameMatch | Stranger) -> list[str]:
     if isinstance(one, Stranger):
-        return [MatchState.UNKNOWN.value, "", written(one.place.path), _stranger_text(one)]
-    return [one.state.value, written(one.game.name), written(one.path), one.text]
+        return [MatchState.UNKNOWN.value, "", written(one.place.path), _briefly(_stranger_text(one))]
+    return [one.state.value, written(one.game.name), written(one.path), _briefly(one.text)]
+
+
+def _briefly(text: str) -> str:
+    """Return what is said of a game without what --fix does: that is said once, below the table."""
+    return "; ".join(part for part in text.split("; ") if not part.startswith("--fix"))
 
 
 def _stranger_text(one: Stranger) -> str:

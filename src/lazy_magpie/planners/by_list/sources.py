@@ -68,11 +68,16 @@ class Taken:
             place = self._places[file].place
             yield Hold(
                 source=place.path,
-                why=f"all of it is in {written(name_of(self._last[next(iter(goals.values()))[0]]))}",
+                why=f"all of it is in {self._named(goals)}",
                 group=group(file),
                 stamp=place.stamp,
                 proofs=(proof_of(goals),),
             )
+
+    def _named(self, goals: Mapping[str, Goal]) -> str:
+        """Return where everything is, in words."""
+        places = list(dict.fromkeys(self._last[path] for path, _ in goals.values()))
+        return written(name_of(places[0])) if len(places) == 1 else f"{len(places):,} other files"
 
     def left_over(self) -> Iterable[Holding]:
         """Yield the archives of which only a part was taken."""
