@@ -13,6 +13,9 @@ from lazy_magpie.paths import read_back, same_name, written
 _BATCH = 2000
 _DIGESTS = ("md5", "sha1", "sha256")
 _Rows = list[tuple[object, ...]]
+_LARGE = 1 << 20
+"""Bytes of a list from which on it is faster to make the indexes anew than to keep them up."""
+_INDEXES = {"listed_file_of": "listed_file (owner)", "listed_file_key": "listed_file (key, size)"}
 _DEEPEST = 8
 """How often a clone may be a clone of a clone."""
 
@@ -97,7 +100,12 @@ class ReferenceLists:
             (section, written(path), *stamp, *header),
         )
         id = cursor.lastrowid or 0
+        is_large = stamp[0] > _LARGE
+        for name in _INDEXES if is_large else ():
+            self.db.execute(f"DROP INDEX {name}")
         sums = self._put_sets(id, sets)
+        for name, columns in _INDEXES.items() if is_large else ():
+            self.db.execute(f"CREATE INDEX {name} ON {columns}")
         self._lead_to_families(id)
         self.db.execute("UPDATE reference SET sets = ?, files = ?, bytes = ?, digests = ? WHERE id = ?", (*sums, id))
         return id
@@ -194,7 +202,8 @@ class ReferenceLists:
             "SELECT listed_set.family, listed_set.id, listed_set.name, about, parent, line, in_folder, spelling, "
             "listed_file.id, listed_file.name, size, key, COALESCE(status, ''), file, member, skipped FROM listed_set "
             "LEFT JOIN listed_file ON owner = listed_set.id LEFT JOIN temp.found ON listed = listed_file.id "
-            "WHERE list = ? ORDER BY listed_set.family, listed_set.id, listed_file.id",
+            "WHERE list = ? AND listed_set.id NOT IN (SELECT owner FROM temp.right) "
+            "ORDER BY listed_set.family, listed_set.id, listed_file.id",
             (list_id,),
         )
         return map(FoundRow._make, cursor)

@@ -160,16 +160,34 @@ class SumsTable:
     def find(self) -> None:
         """Work out which contents are listed files: the table `found`, for this connection."""
         self.db.executescript(_FOUND)
+        self.db.execute("CREATE TEMP TABLE right (owner INTEGER PRIMARY KEY, file, files, bytes)")
         self.db.execute(_BY_MEMBER)
         for key in ("crc", *DIGESTS):
             self.db.execute(_BY_SUMS.format(key=key))
+
+    def find_right(self, list_id: int, folder: str) -> tuple[int, int, int]:
+        """Put aside the sets that are each whole in an archive of their name in a folder, and nothing besides.
+
+        Returns how many these are, how many files they have, and their bytes; `right` holds them, for this connection.
+        """
+        self.db.execute(_RIGHT, (written(folder), list_id))
+        row = self.db.execute(
+            "SELECT COUNT(*), COALESCE(SUM(files), 0), COALESCE(SUM(bytes), 0) FROM temp.right "
+            "JOIN listed_set ON listed_set.id = owner WHERE list = ?",
+            (list_id,),
+        ).fetchone()
+        return tuple(row)
+
+    def right_files(self) -> set[int]:
+        """Return the archives of the sets that were put aside."""
+        return {file for (file,) in self.db.execute("SELECT file FROM temp.right")}
 
     def places(self) -> dict[int, Place]:
         """Return where the files lie that were found, or hold what was, by their ids."""
         rows = self.db.execute(
             "SELECT file.id, folder.root, folder.path, name, size, mtime, inode, COALESCE(file.item, 0), "
             "COALESCE(kind, '') FROM file JOIN folder ON folder.id = file.folder LEFT JOIN item ON item.id = file.item "
-            "WHERE file.id IN (SELECT file FROM found)"
+            "WHERE file.id IN (SELECT file FROM found EXCEPT SELECT file FROM temp.right)"
         )
         return dict(map(_place, rows))
 
@@ -211,7 +229,17 @@ def _place(row: tuple[int, int, str, str, int, int, int, int, str]) -> tuple[int
     return id, Place(root, join(read_back(folder), read_back(name)), FileStamp(size, mtime, inode), item, kind)
 
 
+_RIGHT = """
+INSERT INTO temp.right SELECT listed_set.id, file.id, COUNT(*), SUM(MAX(listed_file.size, 0)) FROM listed_set
+CROSS JOIN folder ON root = 0 AND folder.path = ?
+CROSS JOIN file ON file.folder = folder.id AND file.name = listed_set.name || '.zip' AND missing = 0
+CROSS JOIN listed_file ON owner = listed_set.id
+LEFT JOIN found ON found.listed = listed_file.id AND found.file = file.id AND found.member = listed_file.name
+WHERE list = ? GROUP BY listed_set.id
+HAVING COUNT(found.listed) = COUNT(*) AND COUNT(*) = (SELECT COUNT(*) FROM member WHERE member.file = file.id)
+"""
 _FOUND = """
+DROP TABLE IF EXISTS temp.right;
 DROP TABLE IF EXISTS temp.found;
 CREATE TEMP TABLE found (
     listed INTEGER NOT NULL, file INTEGER NOT NULL, member TEXT NOT NULL, skipped INTEGER NOT NULL,

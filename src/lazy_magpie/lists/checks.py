@@ -76,5 +76,7 @@ def digest(path: str, line: int, kind: str, text: str) -> bytes:
 
 def crc(path: str, line: int, text: str) -> int | None:
     """Return a CRC-32 from its hexadecimal digits, None for none. Raises ListError."""
-    raw = digest(path, line, "crc32", text.strip().rjust(8, "0") if text.strip("- ") else "")
+    if len(text) != _DIGITS["crc32"]:
+        text = text.strip().rjust(8, "0") if text.strip("- ") else ""
+    raw = digest(path, line, "crc32", text)
     return int.from_bytes(raw, "big") if raw else None

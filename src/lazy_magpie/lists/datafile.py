@@ -105,17 +105,16 @@ class _Reader:
         get = attributes.get
         if "name" not in attributes:
             self._wrong(f"a <{kind}> has no name; correct the list.")
-        status = _STATUS.get(get("status", ""), "")
-        size = get("size", "")
+        size, sum32, md5, sha1, sha256 = map(get, ("size", "crc", "md5", "sha1", "sha256"))
         self._files.append(
             ListedFile(
                 checked(path, line, "file", attributes["name"]),
                 number(path, line, size) if size else -1,
-                crc(path, line, get("crc", "")),
-                digest(path, line, "md5", get("md5", "")),
-                digest(path, line, "sha1", get("sha1", "")),
-                digest(path, line, "sha256", get("sha256", "")),
-                status,
+                crc(path, line, sum32) if sum32 else None,
+                digest(path, line, "md5", md5) if md5 else b"",
+                digest(path, line, "sha1", sha1) if sha1 else b"",
+                digest(path, line, "sha256", sha256) if sha256 else b"",
+                _STATUS.get(get("status", ""), ""),
             )
         )
 

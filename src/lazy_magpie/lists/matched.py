@@ -154,6 +154,14 @@ class Counts:
         """How many games there are in all."""
         return sum(self.games.values())
 
+    def add_right(self, games: int, files: int, size: int) -> None:
+        """Count games that are whole at their place, with their files and bytes."""
+        self.games[MatchState.THERE.value] += games
+        self.files += files
+        self.all_files += files
+        self.bytes += size
+        self.all_bytes += size
+
     def add(self, match: GameMatch) -> None:
         """Count a game with its files."""
         self.games[match.state.value] += 1

@@ -13,7 +13,7 @@ from lazy_magpie.catalogue import MAIN_ROOT, Catalogue
 from lazy_magpie.catalogue.reference_lists import FoundRow
 from lazy_magpie.catalogue.sums import Place
 from lazy_magpie.config import Config
-from lazy_magpie.config.sections.list import LOOSE, MERGED, SPLIT, ZIP
+from lazy_magpie.config.sections.list import LOOSE, MERGED, SPLIT, WHOLE, ZIP
 from lazy_magpie.identify.file_types import is_archive
 from lazy_magpie.lists.loading import ReferenceList
 from lazy_magpie.lists.matched import FileMatch, Holding, ListedGame, MatchState, Package, Stranger, Wanted
@@ -28,14 +28,21 @@ _STRANGE = ("game", "firmware", "archive", "unknown")
 class Matcher:
     """Matches lists against the catalogue as it is, once what had to be read was read.
 
-    `packages` yields all that a list has. Once all lists of a folder were gone through, `strangers` knows what lies in
-    it and belongs to none of them.
+    `packages` yields all that a list has. Where only counts are wanted, sets that are whole in archives of their names
+    are found at once, and left out: `right` has how many there are, their files and bytes, by their lists. Once all
+    lists of a folder were gone through, `strangers` knows what lies in it and belongs to none of them.
     """
 
-    def __init__(self, catalogue: Catalogue, config: Config, lists: Sequence[ReferenceList]) -> None:
+    def __init__(
+        self, catalogue: Catalogue, config: Config, lists: Sequence[ReferenceList], *, only_counts: bool = False
+    ) -> None:
         self._catalogue, self._config = catalogue, config
         self._names = {one.known.id: one.name for one in lists}
+        self.right: dict[int, tuple[int, int, int]] = {}
         catalogue.sums.find()
+        for one in lists if only_counts else ():
+            if one.config.clones == WHOLE and one.config.pack != LOOSE:
+                self.right[one.known.id] = catalogue.sums.find_right(one.known.id, one.folder)
         self._places = catalogue.sums.places()
         self._ours: dict[str, bool] = {}
         self._below = {folder: catalogue.sums.below(folder) for folder in {one.folder for one in lists}}
@@ -48,7 +55,7 @@ class Matcher:
         self._rivals = {
             folder: self._rivals_in([one.known.id for one in lists if one.folder == folder]) for folder in self._below
         }
-        self._seen: set[int] = set()
+        self._seen = catalogue.sums.right_files()
         self._placed: dict[tuple[object, ...], tuple[str, str]] = {}
 
     def _rivals_in(self, lists: Sequence[int]) -> dict[str, dict[tuple[int, int], frozenset[object]]]:

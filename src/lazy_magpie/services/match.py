@@ -70,8 +70,10 @@ class Matching:
     def counts(self) -> dict[int, Counts]:
         """Return how each chosen list stands, by its id, and keep that."""
         found = {one.known.id: Counts() for one in self.lists}
-        matcher = self._matcher()
+        matcher = self._matcher(only_counts=True)
         for one in self._sharing():
+            if one.known.id in found and one.known.id in matcher.right:
+                found[one.known.id].add_right(*matcher.right[one.known.id])
             for package in matcher.packages(one):
                 if one.known.id in found:
                     for match in games_of(package):
@@ -120,10 +122,10 @@ class Matching:
         """Return the item that a file of the own root is of, 0 for none."""
         return self.catalogue.items.having(path) or 0
 
-    def _matcher(self) -> Matcher:
+    def _matcher(self, *, only_counts: bool = False) -> Matcher:
         from lazy_magpie.lists.matching import Matcher
 
-        return Matcher(self.catalogue, self.collection.config, self._sharing())
+        return Matcher(self.catalogue, self.collection.config, self._sharing(), only_counts=only_counts)
 
     def _sharing(self) -> list[ReferenceList]:
         """Return the chosen lists with those that end in the same folders: these are one list."""
