@@ -244,7 +244,7 @@ def test_a_disk_that_cant_be_written(tree: Tree) -> None:
 
 
 def test_two_at_once(tree: Tree) -> None:
-    from lazy_magpie.change import locked
+    from lazy_magpie.lock import locked
 
     collection = tree(["Kelp (2001).mkv"])
     collection.ok("scan")

@@ -1,38 +1,31 @@
 """Applying plans: the only package that touches a person's files, and only by the steps of a plan.
 
 `apply`, `undo` and `redo` run steps under a journal, `recover` puts right what a crash left half done, `history`
-lists the changes. All take a `JournalStore` and expect the collection's lock (`locked`) to be held.
-
-What stands here is loaded when it is asked for, so that a lock costs no more than it needs.
+lists the changes. All take a `JournalStore` and expect the collection's lock (`lock.locked`) to be held.
 """
 
 from __future__ import annotations
 
-from importlib import import_module
-from typing import TYPE_CHECKING
-
-if TYPE_CHECKING:
-    from lazy_magpie.change.archives.contents import contents, head_of, plain_contents
-    from lazy_magpie.change.archives.zip_directory import Listed
-    from lazy_magpie.change.archives.zip_writer import is_written_so
-    from lazy_magpie.change.engine import JournalStore, Outcome, Relocation, RunControl
-    from lazy_magpie.change.filesystem.access import Filesystem
-    from lazy_magpie.change.filesystem.rename import rename_no_replace
-    from lazy_magpie.change.history import (
-        Change,
-        answers_in_effect,
-        history,
-        moves_in_effect,
-        of_item,
-        placements_in_effect,
-        texts_written,
-    )
-    from lazy_magpie.change.holding_area import Held, delete_held, held_things, is_held, older_than, restoring
-    from lazy_magpie.change.lock import locked
-    from lazy_magpie.change.recovery import Recovered, recover, unfinished
-    from lazy_magpie.change.run_context import Skip
-    from lazy_magpie.change.state_folders import StateFolders
-    from lazy_magpie.change.undo import apply, redo, undo
+from lazy_magpie.change.archives.contents import contents, head_of, plain_contents
+from lazy_magpie.change.archives.zip_directory import Listed
+from lazy_magpie.change.archives.zip_writer import is_written_so
+from lazy_magpie.change.engine import JournalStore, Outcome, Relocation, RunControl
+from lazy_magpie.change.filesystem.access import Filesystem
+from lazy_magpie.change.filesystem.rename import rename_no_replace
+from lazy_magpie.change.history import (
+    Change,
+    answers_in_effect,
+    history,
+    moves_in_effect,
+    of_item,
+    placements_in_effect,
+    texts_written,
+)
+from lazy_magpie.change.holding_area import Held, delete_held, held_things, is_held, older_than, restoring
+from lazy_magpie.change.recovery import Recovered, recover, unfinished
+from lazy_magpie.change.run_context import Skip
+from lazy_magpie.change.state_folders import StateFolders
+from lazy_magpie.change.undo import apply, redo, undo
 
 __all__ = [
     "Change",
@@ -55,7 +48,6 @@ __all__ = [
     "history",
     "is_held",
     "is_written_so",
-    "locked",
     "moves_in_effect",
     "of_item",
     "older_than",
@@ -69,28 +61,3 @@ __all__ = [
     "undo",
     "unfinished",
 ]
-
-_HOMES = {
-    "archives.contents": "contents head_of plain_contents",
-    "archives.zip_directory": "Listed",
-    "archives.zip_writer": "is_written_so",
-    "engine": "JournalStore Outcome Relocation RunControl",
-    "filesystem.access": "Filesystem",
-    "filesystem.rename": "rename_no_replace",
-    "history": "Change answers_in_effect history moves_in_effect of_item placements_in_effect texts_written",
-    "holding_area": "Held delete_held held_things is_held older_than restoring",
-    "lock": "locked",
-    "recovery": "Recovered recover unfinished",
-    "run_context": "Skip",
-    "state_folders": "StateFolders",
-    "undo": "apply redo undo",
-}
-"""The modules that these names stand in."""
-_HOME_OF = {name: module for module, names in _HOMES.items() for name in names.split()}
-
-
-def __getattr__(name: str) -> object:
-    """Load what is asked for. Raises AttributeError for what there is not."""
-    if name not in _HOME_OF:
-        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
-    return getattr(import_module(f"{__name__}.{_HOME_OF[name]}"), name)

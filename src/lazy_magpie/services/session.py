@@ -6,8 +6,8 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from lazy_magpie.catalogue import Catalogue, opened
-from lazy_magpie.change import locked
 from lazy_magpie.collection import Collection
+from lazy_magpie.lock import locked
 
 
 @contextmanager

@@ -115,7 +115,7 @@ def _with_marks(catalogue: Catalogue, found: Sequence[Item]) -> list[Item]:
 
 
 def _keep(collection: Collection, found: Sequence[Item], columns: Sequence[str]) -> None:
-    from lazy_magpie.change import locked
+    from lazy_magpie.lock import locked
 
     with locked(collection.state_dir, "find --remember"), opened(collection, write=True) as catalogue:
         catalogue.items.keep_columns(_kind_of(found), columns)

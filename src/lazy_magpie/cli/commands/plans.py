@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from lazy_magpie.catalogue import Catalogue, opened
-from lazy_magpie.change import history, locked
+from lazy_magpie.change import history
 from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.plan_view import groups_of, show_plan
 from lazy_magpie.cli.selection import collection_of, told_of_crash
@@ -14,6 +14,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import time_text
+from lazy_magpie.lock import locked
 from lazy_magpie.model import Plan
 from lazy_magpie.services import execute
 from lazy_magpie.suggest import nearest

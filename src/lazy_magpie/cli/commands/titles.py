@@ -8,13 +8,13 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from lazy_magpie.catalogue import Catalogue, NewTitle, opened
-from lazy_magpie.change import locked
 from lazy_magpie.cli.parser import whole
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal, Ticker
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.formatting import count_text
+from lazy_magpie.lock import locked
 from lazy_magpie.suggest import nearest
 from lazy_magpie.titles import TitleMatch, containing, ranked
 from lazy_magpie.titles.list_files import KINDS, read_titles
