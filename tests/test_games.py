@@ -148,6 +148,21 @@ def test_what_a_list_knows_no_copy_of_is_not_missed(tree: Tree) -> None:
     assert found["Poor"] == ("absent", "only a bad copy of it is known")
 
 
+def test_discs_are_matched_by_what_they_say_of_what_is_packed_in_them(tree: Tree) -> None:
+    here = tree([], HEAD + POCKET + 'pack = "zip"\n')
+    sha1 = bytes(range(20))
+    text = f'<datafile><header><name>Pocket</name></header><game name="Tide"><disk name="tide" sha1="{sha1.hex()}"/>'
+    put_bytes(here.root / "Lists/pocket.xml", f"{text}</game></datafile>".encode())
+    head = b"MComprHD" + (124).to_bytes(4, "big") + (5).to_bytes(4, "big")
+    put_bytes(here.root / "Inbox/odd.chd", head.ljust(84, b"\0") + sha1 + b"\0" * 500)
+    put_bytes(here.root / "Inbox/other.chd", head.ljust(84, b"\0") + sha1[::-1] + b"\0" * 500)
+    put_bytes(here.root / "Inbox/short.chd", head)
+    here.ok("scan")
+    here.ok("match", "--fix", "--now")
+    assert here.files() >= {"Games/Pocket/Tide/tide.chd", "Inbox/other.chd", "Inbox/short.chd"}
+    assert {line["state"] for line in here.run("match", "--json").lines} == {"there"}
+
+
 EUROPE, USA = ("Europe",), ("USA",)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from collections import Counter
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -160,7 +161,13 @@ def check_right(here: Collection, listed: list[Set], there: set[bytes], form: tu
                 path = f"{one.name}/{name}" if len(one.files) > 1 else name
                 if sum(name in other.files for other in listed if len(other.files) == 1) < 2:
                     assert found[path].removeprefix(HEADER) == data
-    states = {line["set"]: line["state"] for line in here.run("match", "pocket", "--json").lines if line["set"]}
+    states: dict[str, str] = {}
+    for line in here.run("match", "pocket", "--json").lines:
+        if line["set"]:
+            states.setdefault(line["set"], line["state"])
+    total = here.run("match", "--total", "--json").lines[0]
+    counts = Counter(states.values())
+    assert {state: total[state] for state in counts} == counts, (total, states)
     assert set(states.values()) <= {"there", "absent", "incomplete", "damaged"} or form[0] == "loose", states
 
 

@@ -15,7 +15,12 @@ _DIGESTS = ("md5", "sha1", "sha256")
 _Rows = list[tuple[object, ...]]
 _LARGE = 1 << 20
 """Bytes of a list from which on it is faster to make the indexes anew than to keep them up."""
-_INDEXES = {"listed_file_of": "listed_file (owner)", "listed_file_key": "listed_file (key, size)"}
+_INDEXES = {
+    "listed_set_of": "listed_set (list, family)",
+    "listed_set_spelling": "listed_set (spelling)",
+    "listed_file_of": "listed_file (owner)",
+    "listed_file_key": "listed_file (key, size)",
+}
 _DEEPEST = 8
 """How often a clone may be a clone of a clone."""
 
@@ -121,7 +126,7 @@ class ReferenceLists:
             number += 1
             name = written(one.name)
             spelling = same_name(name)
-            parent = written(one.parent)
+            parent = written(one.parent) if one.parent else ""
             rows.append((number, list_id, name, written(one.about), parent, number, one.line, one.in_folder, spelling))
             for file in one.files:
                 own, bytes_, _, md5, sha1, sha256, status = file

@@ -12,6 +12,8 @@ from lazy_magpie.checksums import DIGESTS, Sums
 from lazy_magpie.model import FileStamp
 from lazy_magpie.paths import join, read_back, written
 
+INSIDE = -1
+"""What stands for a header where the digest is one that a file has of what is packed in it."""
 _BATCH = 500
 _GAMES = "('game', 'firmware', 'unknown')"
 
@@ -75,6 +77,15 @@ class SumsTable:
         for id, root, folder, name, size, mtime, crc, *digests in rows:
             known = frozenset() if crc is None else _known(digests)
             yield Content(id, root, join(read_back(folder), read_back(name)), size, mtime, known=known)
+
+    def with_ending(self, endings: Collection[str]) -> Iterator[Content]:
+        """Yield the files whose names end in one of these, where nothing is known of what they say of themselves."""
+        for ending in endings:
+            yield from self._loose(
+                "name LIKE ? AND NOT EXISTS (SELECT 1 FROM sums AS own WHERE own.file = file.id AND own.skipped = ? "
+                "AND own.size = file.size AND own.mtime = file.mtime)",
+                (f"%{ending}", INSIDE),
+            )
 
     def members(self) -> Iterator[Content]:
         """Yield members of archives that only reading can tell of: they, or the lists, have no CRC-32."""
@@ -158,12 +169,17 @@ class SumsTable:
             )
 
     def find(self) -> None:
-        """Work out which contents are listed files: the table `found`, for this connection."""
-        self.db.executescript(_FOUND)
-        self.db.execute("CREATE TEMP TABLE right (owner INTEGER PRIMARY KEY, file, files, bytes)")
+        """Work out which contents are listed files: the table `found`, for this connection.
+
+        What sets need that were put aside before (`find_right`) is left out.
+        """
         self.db.execute(_BY_MEMBER)
         for key in ("crc", *DIGESTS):
             self.db.execute(_BY_SUMS.format(key=key))
+
+    def begin(self) -> None:
+        """Forget what was found in this connection before."""
+        self.db.executescript(_FOUND)
 
     def find_right(self, list_id: int, folder: str) -> tuple[int, int, int]:
         """Put aside the sets that are each whole in an archive of their name in a folder, and nothing besides.
@@ -187,7 +203,7 @@ class SumsTable:
         rows = self.db.execute(
             "SELECT file.id, folder.root, folder.path, name, size, mtime, inode, COALESCE(file.item, 0), "
             "COALESCE(kind, '') FROM file JOIN folder ON folder.id = file.folder LEFT JOIN item ON item.id = file.item "
-            "WHERE file.id IN (SELECT file FROM found EXCEPT SELECT file FROM temp.right)"
+            "WHERE file.id IN (SELECT file FROM found)"
         )
         return dict(map(_place, rows))
 
@@ -229,39 +245,44 @@ def _place(row: tuple[int, int, str, str, int, int, int, int, str]) -> tuple[int
     return id, Place(root, join(read_back(folder), read_back(name)), FileStamp(size, mtime, inode), item, kind)
 
 
-_RIGHT = """
-INSERT INTO temp.right SELECT listed_set.id, file.id, COUNT(*), SUM(MAX(listed_file.size, 0)) FROM listed_set
-CROSS JOIN folder ON root = 0 AND folder.path = ?
-CROSS JOIN file ON file.folder = folder.id AND file.name = listed_set.name || '.zip' AND missing = 0
-CROSS JOIN listed_file ON owner = listed_set.id
-LEFT JOIN found ON found.listed = listed_file.id AND found.file = file.id AND found.member = listed_file.name
-WHERE list = ? GROUP BY listed_set.id
-HAVING COUNT(found.listed) = COUNT(*) AND COUNT(*) = (SELECT COUNT(*) FROM member WHERE member.file = file.id)
-"""
 _FOUND = """
 DROP TABLE IF EXISTS temp.right;
 DROP TABLE IF EXISTS temp.found;
+CREATE TEMP TABLE right (owner INTEGER PRIMARY KEY, file, files, bytes);
 CREATE TEMP TABLE found (
     listed INTEGER NOT NULL, file INTEGER NOT NULL, member TEXT NOT NULL, skipped INTEGER NOT NULL,
     PRIMARY KEY (listed, file, member, skipped)
 ) WITHOUT ROWID;
 """
+_OTHERWISE = (
+    "EXISTS (SELECT 1 FROM sums WHERE sums.file = member.file AND sums.member = member.path "
+    "AND sums.size = file.size AND sums.mtime = file.mtime AND skipped = 0)"
+)
+"""A member was read, and what it holds is known better than by its archive's directory."""
+_RIGHT = f"""
+INSERT INTO temp.right SELECT listed_set.id, file.id, COUNT(*), SUM(MAX(listed_file.size, 0)) FROM listed_set
+CROSS JOIN folder ON root = {MAIN_ROOT} AND folder.path = ?
+CROSS JOIN file ON file.folder = folder.id AND file.name = listed_set.name || '.zip' AND missing = 0
+CROSS JOIN listed_file ON owner = listed_set.id
+LEFT JOIN member ON member.file = file.id AND member.path = listed_file.name AND listed_file.key = +member.crc
+AND listed_file.size IN (member.size, -1) AND NOT {_OTHERWISE}
+WHERE list = ? GROUP BY listed_set.id
+HAVING COUNT(member.file) = COUNT(*) AND COUNT(*) = (SELECT COUNT(*) FROM member WHERE member.file = file.id)
+"""
 # SQLite knows nothing of how large these are: CROSS JOIN makes it begin with what is there, not with what is listed.
 # The plus takes the column's type away: with it, keys, which are numbers or digests, could not be looked up.
-_BY_MEMBER = """
+_BY_MEMBER = f"""
 INSERT OR IGNORE INTO found SELECT listed_file.id, member.file, member.path, 0 FROM member
 CROSS JOIN listed_file ON listed_file.key = +member.crc AND listed_file.size IN (member.size, -1)
 JOIN file ON file.id = member.file AND missing = 0
-WHERE member.crc IS NOT NULL AND member.size > 0 AND NOT EXISTS (
-    SELECT 1 FROM sums WHERE sums.file = member.file AND sums.member = member.path AND sums.size = file.size
-    AND sums.mtime = file.mtime AND skipped = 0
-)
+WHERE member.crc IS NOT NULL AND member.size > 0 AND owner NOT IN (SELECT owner FROM temp.right) AND NOT {_OTHERWISE}
 """
 _BY_SUMS = """
 INSERT OR IGNORE INTO found SELECT listed_file.id, sums.file, sums.member, sums.skipped FROM sums
 JOIN file ON file.id = sums.file AND missing = 0 AND file.size = sums.size AND file.mtime = sums.mtime
 CROSS JOIN listed_file ON listed_file.key = +sums.{key} AND listed_file.size IN (sums.bytes, -1)
-WHERE sums.bytes > 0 AND (listed_file.md5 = x'' OR sums.md5 = x'' OR listed_file.md5 = sums.md5)
+WHERE sums.bytes > 0 AND owner NOT IN (SELECT owner FROM temp.right)
+AND (listed_file.md5 = x'' OR sums.md5 = x'' OR listed_file.md5 = sums.md5)
 AND (listed_file.sha1 = x'' OR sums.sha1 = x'' OR listed_file.sha1 = sums.sha1)
 AND (listed_file.sha256 = x'' OR sums.sha256 = x'' OR listed_file.sha256 = sums.sha256)
 """

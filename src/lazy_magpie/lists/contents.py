@@ -15,16 +15,19 @@ from itertools import groupby, islice
 from typing import IO
 
 from lazy_magpie.catalogue import Catalogue
-from lazy_magpie.catalogue.sums import Content
+from lazy_magpie.catalogue.sums import INSIDE, Content
 from lazy_magpie.change import Filesystem, Skip
 from lazy_magpie.change.archives.contents import open_archive
 from lazy_magpie.change.archives.packed import AtOnce, Member, OneByOne, Packed
 from lazy_magpie.checksums import Sums, sums_of
+from lazy_magpie.lists.disc_images import DISC_IMAGES, sha1_in
+from lazy_magpie.lists.disc_images import HEAD as DISC_HEAD
 from lazy_magpie.lists.image_headers import HEAD, header_of, image_headers
 from lazy_magpie.lists.loading import ReferenceList
 from lazy_magpie.model.reference import UNKNOWN_SIZE
 
 _BATCH = 256
+_NO_CRC = -1
 _UNREADABLE = Sums(-1, 0)
 """What stands for a member that can't be read: it is nothing that a list has."""
 Progress = Callable[[int], None]
@@ -62,6 +65,7 @@ def read_contents(
     for some in _batches(sorted(behind)):
         reader.read_loose(_not_known(catalogue.sums.of_sizes(some), wanted))
         reader.read_members(_not_known(catalogue.sums.members_of_sizes(some), wanted))
+    reader.read_discs(catalogue.sums.with_ending([one.ending for one in DISC_IMAGES]))
     if anew:
         for folder in folders:
             here = [one for one in catalogue.sums.below(folder).items() if one[1].stamp.size > 0]
@@ -168,6 +172,17 @@ class _Reader:
                     found.append((header.length, sums_of(rest, self._wanted, size=size)))  # type: ignore[arg-type]
         with opened() as file:
             return [(0, sums_of(file, self._wanted, size=size)), *found]
+
+    def read_discs(self, contents: Iterable[Content]) -> None:
+        """Read what images of discs say of what is packed in them."""
+        for content in [one for one in contents if one.root in self._tops]:
+            try:
+                with _open(os.path.join(self._tops[content.root], content.path)) as file:
+                    said = sha1_in(file.read(DISC_HEAD))
+            except OSError:
+                continue
+            self._catalogue.sums.put(content, Sums(content.size, _NO_CRC, sha1=said), INSIDE)
+        self._catalogue.commit()
 
     def read_members(self, contents: Iterable[Content]) -> None:
         """Read members of archives, archive by archive."""

@@ -19,6 +19,7 @@ from typing import IO
 from xml.parsers import expat
 
 from lazy_magpie.lists.checks import ListError, checked, crc, digest, number, set_of
+from lazy_magpie.lists.disc_images import DISC_IMAGES
 from lazy_magpie.model.reference import BAD, MISSING, ListedFile, ListedSet, ListHeader
 
 _PIECE = 1 << 18
@@ -27,6 +28,8 @@ _LONGEST_MARK = 1 << 24
 _LONGEST_TEXT = 1 << 12
 _HEADER = {"name": "name", "description": "about", "version": "version", "date": "date"}
 _STATUS = {"baddump": BAD, "nodump": MISSING}
+_DISC = DISC_IMAGES[0].ending
+"""Lists give discs no ending: it is that of the format that carries their digests."""
 _FILES = frozenset(["rom", "disk"])
 
 
@@ -108,7 +111,7 @@ class _Reader:
         size, sum32, md5, sha1, sha256 = map(get, ("size", "crc", "md5", "sha1", "sha256"))
         self._files.append(
             ListedFile(
-                checked(path, line, "file", attributes["name"]),
+                checked(path, line, "file", attributes["name"] + (_DISC if kind == "disk" else "")),
                 number(path, line, size) if size else -1,
                 crc(path, line, sum32) if sum32 else None,
                 digest(path, line, "md5", md5) if md5 else b"",
@@ -135,7 +138,7 @@ class _Reader:
                 self._about[0] if self._about else "",
                 self._set.get("cloneof", ""),
                 self._line,
-                in_folder=len(self._files) > 1,
+                in_folder=len(self._files) > 1 or any(file.name.endswith(_DISC) for file in self._files),
             )
             self.done.append(set_of(self.path, self._line, one))
             self._set = {}

@@ -15,6 +15,7 @@ from lazy_magpie.catalogue.sums import Place
 from lazy_magpie.config import Config
 from lazy_magpie.config.sections.list import LOOSE, MERGED, SPLIT, WHOLE, ZIP
 from lazy_magpie.identify.file_types import is_archive
+from lazy_magpie.lists.disc_images import is_disc_image
 from lazy_magpie.lists.loading import ReferenceList
 from lazy_magpie.lists.matched import FileMatch, Holding, ListedGame, MatchState, Package, Stranger, Wanted
 from lazy_magpie.naming.safe import safe_part
@@ -39,10 +40,11 @@ class Matcher:
         self._catalogue, self._config = catalogue, config
         self._names = {one.known.id: one.name for one in lists}
         self.right: dict[int, tuple[int, int, int]] = {}
-        catalogue.sums.find()
+        catalogue.sums.begin()
         for one in lists if only_counts else ():
             if one.config.clones == WHOLE and one.config.pack != LOOSE:
                 self.right[one.known.id] = catalogue.sums.find_right(one.known.id, one.folder)
+        catalogue.sums.find()
         self._places = catalogue.sums.places()
         self._ours: dict[str, bool] = {}
         self._below = {folder: catalogue.sums.below(folder) for folder in {one.folder for one in lists}}
@@ -136,6 +138,8 @@ class Matcher:
     def _form(self, one: ReferenceList, stem: str, files: list[Wanted]) -> tuple[bool, str]:
         """Return whether a package is packed, and its archive: as the list wants it, else as what is there is."""
         archive = f"{stem}.zip"
+        if any(is_disc_image(file.name) for file in files):
+            return False, ""  # they are packed already, and players read them as they are
         if one.config.pack == ZIP:
             return True, archive
         if one.config.pack == LOOSE:
