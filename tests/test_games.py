@@ -79,6 +79,18 @@ def test_systems_have_the_names_that_a_shelf_gives_them(tree: Tree) -> None:
     assert "is no name of a folder" in wrong.ok("scan", code=2).err
 
 
+def test_a_system_is_told_by_header_and_by_what_an_archive_holds(tree: Tree) -> None:
+    here = tree([], HEAD)
+    put_bytes(here.root / "Inbox/Gull Run (World).zip", zip_bytes({"a.gb": b"x" * 99, "read me.txt": b"x"}))
+    put_bytes(here.root / "Inbox/Kelp Run (World).zip", zip_bytes({"a.gb": b"x" * 99, "b.nes": b"x" * 99}))
+    put_bytes(here.root / "Inbox/Tern Run (World).rom", b"NES\x1a" + b"x" * 999)
+    here.ok("scan")
+    found = {item["fields"]["title"]: item for item in here.ok("find", "kind", "is", "game", "--json").lines}
+    systems = {title: item["fields"].get("system") for title, item in found.items()}
+    assert systems == {"Gull Run": "gb", "Kelp Run": None, "Tern Run": "nes"}
+    assert [found[title]["state"] for title in sorted(found)] == ["clear", "doubtful", "clear"]
+
+
 def test_what_lists_file_is_left_by_tidy(tree: Tree) -> None:
     """Whatever the shelf's naming would say: also where the list was never matched, and after a change by hand."""
     naming = '[naming.own]\ngame = "{title}/{name}"\n'

@@ -149,7 +149,7 @@ _NAMES: Mapping[FieldType, str] = {
         "style section code glyph of role extra languages regions status language resolution source codec "
         "picture_codec sound_codec audio_languages subtitle_languages hoop volume disc_system colour_mode scripts "
         "version licence author vendor top real_type unreadable ending group dump root header header_title keywords "
-        "tag listed"
+        "tag listed holds"
     ),
     FieldType.NUMBER: (
         "year show_year season episode last_episode part running disc track width height channels sample_rate frames "

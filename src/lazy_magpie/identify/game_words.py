@@ -52,3 +52,6 @@ OF_ENDING = {
     ".gba": "gba", ".sfc": "sfc", ".smc": "sfc", ".md": "md", ".gen": "md",
 }  # fmt: skip
 """The system that an ending belongs to alone, by the short name that folders of game images have."""
+
+OF_HEADER = {"cartridge-16": "nes", "handheld": "gb", "advanced handheld": "gba"}
+"""The system that a format of headers belongs to."""

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 
 from lazy_magpie.identify.candidates import Candidate
 from lazy_magpie.identify.context import Systems
@@ -14,6 +14,7 @@ from lazy_magpie.identify.game_words import (
     DUMPS,
     LANGUAGE_CODES,
     OF_ENDING,
+    OF_HEADER,
     REGION_LETTERS,
     REGIONS,
     STATUS,
@@ -21,7 +22,7 @@ from lazy_magpie.identify.game_words import (
 )
 from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.identify.tokenizer import FIRST_YEAR, LAST_YEAR
-from lazy_magpie.model import Evidence, Kind, Value
+from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 
 _GROUP = re.compile(r"\(([^()]*)\)|\[([^\[\]]*)\]")
 _DISC = re.compile(r"(?i)^(?:dis[ck]|cd|dvd|tape|side)[ ._-]?(\d{1,2}|[a-h])(?:[ ._]?of[ ._]?\d{1,2})?$")
@@ -37,6 +38,7 @@ _LISTED = re.compile(r"^(?:0\d{2,3} - |(?!18|19|20)[1-9]\d{3} - |\d{2,3}\. )(?=\
 """A number in a list before a game's title; four digits that are no year."""
 _STARTS = frozenset(("bios", "boot", "bootrom", "firmware", "ipl"))
 """Words for what a system starts with."""
+_NO_SYSTEM = "no system"
 _MODIFIES = frozenset(["possible", "tech"])
 """Words in front of a status that change nothing of it."""
 _NO_TITLE = re.compile(r"(?i)^(?:dis[ck]|cd|track|game|rom|image|side)[ ._-]?(?:\d{1,2}|[a-d])?$")
@@ -231,6 +233,26 @@ def _with_folder(game: Game, own: Game, text: str) -> Game:
         if name not in game.fields:
             game.put(name, value, "folder", text)
     return game
+
+
+def with_system(identity: Identity, told: Mapping[str, Value]) -> Identity:
+    """Return a game's identity with the system that its header or its archive's contents tell, where nothing else did.
+
+    `told` is what the file says of itself.
+    """
+    if identity.kind is not Kind.GAME or "system" in identity.fields:
+        return identity
+    header, holds = str(told.get("header", "")), str(told.get("holds", ""))
+    system, text = OF_HEADER.get(header, ""), header
+    if not system:
+        system, text = OF_ENDING.get(holds, ""), holds
+    if not system:
+        return identity
+    doubts = tuple(doubt for doubt in identity.doubts if doubt != _NO_SYSTEM)
+    state = State.CLEAR if identity.doubts and not doubts else identity.state
+    why = (*identity.why, Evidence("system", system, "contents", text))
+    fields = {**identity.fields, "system": system}
+    return replace(identity, fields=fields, why=why, doubts=doubts, state=state)
 
 
 def is_firmware(stem: str) -> bool:

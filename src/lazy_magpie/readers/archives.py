@@ -6,11 +6,13 @@
 | unpacked | bytes that they have together |
 | encrypted | true where a member needs a password; missing else |
 | top | the one folder that everything lies in, if there is one |
+| holds | the ending that all members have, papers apart; missing where they have several |
 | contents | the first 100,000 members: path, bytes, CRC-32 (null where the format has none) |
 """
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from typing import IO, Any
@@ -19,6 +21,7 @@ ENDINGS = frozenset(".zip .7z .rar .tar .tgz .tbz2 .txz .gz .bz2 .xz .zst .tzst"
 MOST = 1_000_000
 """Members that are counted at the most."""
 _KEPT = 100_000
+_PAPERS = frozenset([".txt", ".nfo", ".diz", ".md"])
 CONTENTS = "contents"
 Member = tuple[str, int, bool, int | None]
 """Path, bytes, whether it is encrypted, CRC-32."""
@@ -103,6 +106,9 @@ def _facts(members: Iterable[Member]) -> dict[str, Any]:
     facts: dict[str, Any] = {"members": count, "unpacked": size, CONTENTS: contents}
     if encrypted:
         facts["encrypted"] = True
+    endings = {os.path.splitext(path)[1].lower() for path, *_ in contents} - _PAPERS
+    if len(endings) == 1 and (ending := endings.pop()):
+        facts["holds"] = ending
     if len(tops) == 1 and (top := tops.pop()):
         facts["top"] = top
     return facts

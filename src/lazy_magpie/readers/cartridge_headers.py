@@ -19,7 +19,7 @@ from typing import NamedTuple
 
 from lazy_magpie.model import Value
 
-ENDINGS = frozenset(".nes .gb .gbc .gba".split())
+ENDINGS = frozenset(".nes .gb .gbc .gba .rom".split())
 _HEAD = 0x200
 
 

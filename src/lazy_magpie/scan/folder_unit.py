@@ -22,6 +22,7 @@ from lazy_magpie.identify.companions import companion_of_something, language_cod
 from lazy_magpie.identify.file_types import BY_ENDING
 from lazy_magpie.identify.folder_reader import FolderReader, around_roles
 from lazy_magpie.identify.folders import FolderRole, understand
+from lazy_magpie.identify.games import with_system
 from lazy_magpie.identify.kit_sections import section_of_folder
 from lazy_magpie.identify.namesakes import Namesakes, asked
 from lazy_magpie.identify.original_name import recalled
@@ -196,6 +197,7 @@ def _with_maker(identity: Identity, spelled: Mapping[str, str]) -> Identity:
 
 def _with_measured(identity: Identity, told: Mapping[str, Value]) -> Identity:
     """Put what was measured over what the name claims."""
+    identity = with_system(identity, told)
     facts = measured(identity.kind, told)
     why = [one for one in identity.why if facts.get(one.field, one.value) == one.value]
     why += [Evidence(key, value, "measured", "") for key, value in facts.items() if identity.facts.get(key) != value]
