@@ -186,18 +186,18 @@ class ReferenceLists:
 
     def contents_of(
         self, lists: Sequence[int], spellings: Iterable[str]
-    ) -> dict[str, dict[tuple[int, int], frozenset[object]]]:
-        """Return, by spelling, the sets of these lists that are spelled so: (list, set), with what each holds."""
-        found: dict[str, dict[tuple[int, int], frozenset[object]]] = {}
+    ) -> dict[str, dict[tuple[int, int, int], frozenset[object]]]:
+        """Return, by spelling, the sets of these lists that are spelled so: (list, set, line), with what each holds."""
+        found: dict[str, dict[tuple[int, int, int], frozenset[object]]] = {}
         marks = ", ".join("?" * len(lists))
         for spelling in spellings:
-            sets: dict[tuple[int, int], set[object]] = {}
-            for list_id, id, key, size in self.db.execute(
-                "SELECT list, listed_set.id, key, size FROM listed_set LEFT JOIN listed_file ON owner = listed_set.id "
-                f"WHERE spelling = ? AND list IN ({marks})",
+            sets: dict[tuple[int, int, int], set[object]] = {}
+            for list_id, id, line, key, size in self.db.execute(
+                "SELECT list, listed_set.id, line, key, size FROM listed_set "
+                f"LEFT JOIN listed_file ON owner = listed_set.id WHERE spelling = ? AND list IN ({marks})",
                 (spelling, *lists),
             ):
-                sets.setdefault((list_id, id), set()).add((key, size))
+                sets.setdefault((list_id, id, line), set()).add((key, size))
             found[spelling] = {one: frozenset(contents) for one, contents in sets.items()}
         return found
 

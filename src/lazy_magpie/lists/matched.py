@@ -92,7 +92,8 @@ class ListedGame(NamedTuple):
 class Package:
     """What lies together: `target` is its archive (`packed`), or the folder that its files are put into.
 
-    `more` counts what its archive holds besides; `rivals` are the lists whose sets of other contents want its name.
+    `more` counts what its archive holds besides; `rivals` are the sets of other contents that want its name, each by
+    its list and line.
     """
 
     list: ReferenceList
@@ -203,10 +204,8 @@ def _text(package: Package, state: MatchState, files: tuple[FileMatch, ...], pat
     """Return what is to be said of a game, and done."""
     said = []
     if package.rivals:
-        others = ", ".join(dict.fromkeys(package.rivals))
-        said.append(
-            f"another game of this name is in “{others}”: nothing is done, until one of the lists says otherwise"
-        )
+        others = " and ".join(map(written, package.rivals))
+        said.append(f"another game of this name is in {others}: nothing is done until one of them says otherwise")
     match state:
         case MatchState.ELSEWHERE:
             said.append(_where(files, path))
@@ -234,7 +233,7 @@ def _rest(package: Package) -> str:
 
 def _where(files: tuple[FileMatch, ...], path: str) -> str:
     best = next(one.wanted.holdings[0] for one in files if one.state is MatchState.ELSEWHERE)
-    where = f"lies {'inside' if best.member else 'as'} {written(path)}"
+    where = f"lies {'inside' if best.member else 'at'} {written(path)}"
     return f"{where}; --fix brings it here" if best.ours else f"{where}; --fix copies it: nothing is moved from there"
 
 

@@ -60,7 +60,7 @@ class Matcher:
         self._seen = catalogue.sums.right_files()
         self._placed: dict[tuple[object, ...], tuple[str, str]] = {}
 
-    def _rivals_in(self, lists: Sequence[int]) -> dict[str, dict[tuple[int, int], frozenset[object]]]:
+    def _rivals_in(self, lists: Sequence[int]) -> dict[str, dict[tuple[int, int, int], frozenset[object]]]:
         """Return the spellings that sets of several contents have in these lists of one folder, with those sets."""
         doubled = self._catalogue.lists.same_names(lists)
         found = self._catalogue.lists.contents_of(lists, doubled) if doubled else {}
@@ -132,7 +132,7 @@ class Matcher:
             more = self._more(one.folder, here[target], target, matches)
         self._note(matches, here)
         rivals = self._rivals[one.folder].get(head.spelling, {})
-        others = tuple(self._names[list_id] for list_id, id in rivals if id != head.id)
+        others = tuple(f"“{self._names[list_id]}”, line {line}" for list_id, id, line in rivals if id != head.id)
         return Package(one, games, packed, target, tuple(matches), more, others)
 
     def _form(self, one: ReferenceList, stem: str, files: list[Wanted]) -> tuple[bool, str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import csv
 import sys
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
@@ -177,35 +178,47 @@ def _opened(
     """Print every game with how it stands, and what no list has."""
     if terminal.as_json or args.csv:
         return _lines(terminal, found, as_csv=args.csv)
-    there = 0
-    rows: list[list[str]] = []
+    there: Counter[int] = Counter()
+    rows: dict[int, list[list[str]]] = {}
     for one in found:
+        of = 0 if isinstance(one, Stranger) else one.list.known.id
         if _state_of(one) == MatchState.THERE and not args.state:
-            there += 1
+            there[of] += 1
         else:
-            rows.append(_cells(one))
+            rows.setdefault(of, []).append(_cells(one))
     with terminal.paged():
-        for one_list in matching.lists:
-            version = f", version {written(one_list.known.version)}" if one_list.known.version else ""
-            about = f": {written(one_list.known.about)}" if one_list.known.about else ""
-            terminal.say(terminal.styled(f"{written(one_list.name)}{about}{version}", "bold"))
-            terminal.say(f"{written(one_list.known.path)} → {written(one_list.folder)}/")
-        if there:
-            terminal.say(f"{count_text(there, 'game')} there (--state there lists them)")
-        if rows:
+        shown = [one for one in matching.lists if not args.state or one.known.id in rows]
+        for number, one_list in enumerate(shown):
+            own = rows.get(one_list.known.id, [])
+            if number:
+                terminal.say()
+            _show_list(terminal, one_list, there[one_list.known.id], own)
+        if strangers := rows.get(0):
             terminal.say()
-            terminal.table(
-                Table(("state", "game", "why", "path"), [[*row[:2], row[3], row[2]] for row in rows], least=("path",))
-            )
-    if any(row[0] in (MatchState.ELSEWHERE, MatchState.MISNAMED, MatchState.UNKNOWN) for row in rows):
+            terminal.table(Table(("state", "path", "why"), [[row[0], row[3], row[2]] for row in strangers]))
+    states = {row[0] for some in rows.values() for row in some}
+    if states & {MatchState.ELSEWHERE, MatchState.MISNAMED, MatchState.UNKNOWN}:
         terminal.note(f"\nNext: magpie match {' '.join(args.lists)} --fix".replace("  ", " "))
-    return NEEDS_YOU if any(row[0] != MatchState.THERE for row in rows) else 0
+    return NEEDS_YOU if states - {MatchState.THERE} else 0
+
+
+def _show_list(terminal: Terminal, one: ReferenceList, there: int, rows: list[list[str]]) -> None:
+    """Print a list's heading, and its games that need something."""
+    version = f", version {written(one.known.version)}" if one.known.version else ""
+    about = f": {written(one.known.about)}" if one.known.about else ""
+    terminal.say(terminal.styled(f"{written(one.name)}{about}{version}", "bold"))
+    terminal.say(f"{written(one.known.path)} → {written(one.folder)}/")
+    if there:
+        terminal.say(f"{count_text(there, 'game')} there (--state there lists them)")
+    if rows:
+        terminal.say()
+        terminal.table(Table(("state", "game", "why", "path"), rows, least=("path",)))
 
 
 def _cells(one: GameMatch | Stranger) -> list[str]:
     if isinstance(one, Stranger):
-        return [MatchState.UNKNOWN.value, "", written(one.place.path), _briefly(_stranger_text(one))]
-    return [one.state.value, written(one.game.name), written(one.path), _briefly(one.text)]
+        return [MatchState.UNKNOWN.value, "", _briefly(_stranger_text(one)), written(one.place.path)]
+    return [one.state.value, written(one.game.name), _briefly(one.text), written(one.path)]
 
 
 def _briefly(text: str) -> str:

@@ -82,8 +82,9 @@ class ListPlanner:
 
     def _rivals(self, package: Package) -> None:
         name = package.target if package.packed else join(package.target, package.games[0].name)
-        others = ", ".join(f"“{other}”" for other in dict.fromkeys(package.rivals))
-        why = f"the list “{package.list.name}” has other contents under this name than {others}; nothing is done for it"
+        own = f"“{package.list.name}”, line {package.games[0].line},"
+        others = " and ".join(map(written, package.rivals))
+        why = f"{own} has other contents under this name than {others}; nothing is done for it"
         self._conflicts.append(Conflict(name, tuple(one.path for one in package.files if one.path), why))
 
     def _will_leave(self, packages: Sequence[Package], strangers: Sequence[Stranger]) -> Iterator[str]:
