@@ -321,6 +321,36 @@ def test_names_that_differ_in_case_are_shown_and_left(tree: Tree) -> None:
     assert len(plan["conflicts"]) == 2
 
 
+STRANGE = [
+    Set("Emoji 🪁 Gull", {"🪁 gull.bin": b"a" * 99}),
+    Set("Line", {"new\nline.bin": b"b" * 99, "x.bin": b"y" * 99}),
+    Set("Back", {"back\\slash.bin": b"c" * 99}),
+    Set("L" * 255, {"l" * 251 + ".bin": b"d" * 99}),
+    Set("Dots..", {"trail. .bin": b"e" * 99}),
+    Set("con", {"con.bin": b"f" * 99}),
+    Set("Marks <>|?*", {"q?*.bin": b"g" * 99}),
+]
+
+
+@pytest.mark.parametrize("pack", ["zip", "loose", "as is"])
+def test_strange_names_are_put_right_and_brought_back(tree: Tree, pack: str) -> None:
+    """Names in lists that not every disk takes, and files whose names are no UTF-8."""
+    here = tree([], HEAD + config(f'pack = "{pack}"', file="Lists/pocket.csv"))
+    put_bytes(here.root / "Lists/pocket.csv", csv_list("Pocket", STRANGE).encode())
+    (here.root / "Inbox").mkdir()
+    for number, data in enumerate(data for one in STRANGE for data in one.files.values()):
+        with open(os.fsencode(here.root / "Inbox") + b"/\xff" + bytes([97 + number]) + b".bin", "wb") as file:
+            file.write(data)
+    before = picture(here.root)
+    here.ok("scan")
+    here.ok("match", "--fix", "--now")
+    assert set(game_states(here).values()) == {"there"}
+    assert {path.split("/")[0] for path in here.files()} == {"Games", "Lists"}
+    assert here.ok("match", "--fix", "--json").json["steps"] == []
+    here.ok("undo")
+    assert picture(here.root) == before
+
+
 def test_a_list_that_is_not_there_is_said(tree: Tree) -> None:
     here = games(tree, [GULL], config(file="Lists/none.xml"))
     here.ok("scan")

@@ -22,6 +22,8 @@ from lazy_magpie.naming.safe import safe_part
 from lazy_magpie.paths import is_below, join, name_of, parent, read_back, split_ending
 
 _ARCHIVES = (".zip", ".7z", ".rar")
+_ROOM = 8
+"""Bytes kept free behind a game's name, for the ending of its archive."""
 _STRANGE = ("game", "firmware", "archive", "unknown")
 """Kinds that have no place in a list's folder where no list has them; what else lies there lies beside a game."""
 
@@ -115,7 +117,7 @@ class Matcher:
     def _package(self, one: ReferenceList, games: tuple[ListedGame, ...], files: list[Wanted]) -> Package:
         """Return how a package stands: each of its files at its best place."""
         head = games[0]
-        stem = join(one.folder, _safe_path(head.name, self._config))
+        stem = join(one.folder, _safe_path(head.name, self._config, _ROOM))
         packed, archive = self._form(one, stem, files)
         target = archive if packed else stem if head.in_folder else one.folder
         here = self._there[one.folder]
@@ -270,5 +272,6 @@ def _merged(files: Sequence[Wanted], games: Mapping[int, FoundRow], top: int) ->
     return list(found.values())
 
 
-def _safe_path(path: str, config: Config) -> str:
-    return "/".join(safe_part(part, everywhere=config.everywhere) for part in path.split("/"))
+def _safe_path(path: str, config: Config, room: int = 0) -> str:
+    """Return a path that every disk takes, where that is wanted; `room` bytes are kept free behind each name."""
+    return "/".join(safe_part(part, everywhere=config.everywhere, room=room) for part in path.split("/"))
