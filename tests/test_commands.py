@@ -284,6 +284,7 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
         "view": [collection.ok("view", "make", "films", "kelp", "--json").json],
         "view list": (collection.ok("apply"), collection.ok("view", "list", "--json").lines)[1],
         "status": [collection.ok("status", "--json").json],
+        "check": collection.ok("check", "--json", code=1).lines,
         **_matched(collection),
         "intake": [collection.ok("intake", "c", "--json").json],
         "tidy": [collection.ok("tidy", "--json", code=1).json],

@@ -218,6 +218,16 @@ class Files:
             ((id, size, mtime, json.dumps(dict(facts))) for id, size, mtime, facts in told),
         )
 
+    def empty_folders(self) -> list[str]:
+        """Return the folders of the own root in which, and below which, the last scan saw no file."""
+        rows = self.db.execute(
+            "SELECT path FROM folder WHERE root = ? AND path <> '' AND NOT EXISTS (SELECT 1 FROM folder AS below "
+            "JOIN file ON file.folder = below.id AND missing = 0 WHERE below.root = folder.root "
+            "AND (below.id = folder.id OR (below.path > folder.path || '/' AND below.path < folder.path || '0')))",
+            (MAIN_ROOT,),
+        )
+        return [read_back(path) for (path,) in rows]
+
     def put_members(self, file: int, members: Iterable[tuple[str, int, int | None]]) -> None:
         """Store what an archive holds: (path in the inner form, size, CRC-32 or None)."""
         self.db.execute("DELETE FROM member WHERE file = ?", (file,))

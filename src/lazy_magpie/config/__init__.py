@@ -22,6 +22,7 @@ from lazy_magpie.config.sections import (
     prefer,
     root,
     shelf,
+    standard,
     system,
     tags,
     titles,
@@ -37,6 +38,7 @@ from lazy_magpie.config.sections.player import Player
 from lazy_magpie.config.sections.prefer import Prefer
 from lazy_magpie.config.sections.root import Root
 from lazy_magpie.config.sections.shelf import WITHOUT, Shelf
+from lazy_magpie.config.sections.standard import Standard
 from lazy_magpie.errors import ConfigError
 from lazy_magpie.fields import CustomField
 from lazy_magpie.model import Kind
@@ -56,6 +58,7 @@ __all__ = [
     "Prefer",
     "Root",
     "Shelf",
+    "Standard",
     "load",
     "parse",
 ]
@@ -76,7 +79,8 @@ class Config:
     are filed that are empty, cut off, or can't be read. `title_language` is the language whose title is taken where a
     list has several, "" for the one that it puts first. `words` are a person's own, by concept or role of folders;
     `new` are the kinds of folders for work to come, `convert` the outside programs that turn files into others, `lists`
-    the reference lists; `prefer` says which version of a game is preferred, `players` what players read.
+    the reference lists; `prefer` says which version of a game is preferred, `players` what players read,
+    `standards` what things of a kind should be.
     """
 
     name: str = ""
@@ -102,6 +106,7 @@ class Config:
     lists: Mapping[str, ListConfig] = field(default_factory=dict)
     prefer: Prefer = field(default_factory=Prefer)
     players: Mapping[str, Player] = field(default_factory=dict)
+    standards: Mapping[str, Standard] = field(default_factory=dict)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -179,5 +184,6 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         lists=reference_list.read(tables.get("list", {}), written),
         prefer=prefer.read(tables.get("prefer", {}), written),
         players=player.read(tables.get("player", {}), written),
+        standards=standard.read(tables.get("standard", {}), written),
         new=new.read(tables.get("new", {}), written, frozenset(fields)),
     )

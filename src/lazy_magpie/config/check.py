@@ -19,6 +19,7 @@ from lazy_magpie.config.sections import (
     prefer,
     root,
     shelf,
+    standard,
     system,
     tags,
     titles,
@@ -47,11 +48,13 @@ SECTIONS: Mapping[str, ModuleType] = {
     "list": reference_list,
     "prefer": prefer,
     "player": player,
+    "standard": standard,
 }
 _TYPE_WORDS = {
     str: "a text in quotes",
     list: "a list of texts",
     bool: "true or false",
+    int: "a number",
     dict: 'texts by words, like { new = "!" }',
 }
 
@@ -81,7 +84,7 @@ def _check_key(prefix: tuple[str, ...], key: str, value: object, source: ConfigT
     if key not in known:
         raise source.wrong((*prefix, key), f"[{'.'.join(prefix)}] has no key “{key}”{nearest(key, known)}")
     wanted = known[key]
-    fits = isinstance(value, wanted)
+    fits = isinstance(value, wanted) and not (wanted is int and isinstance(value, bool))
     if fits and wanted in (list, dict):
         parts = value.values() if isinstance(value, dict) else value
         fits = all(isinstance(part, str) for part in parts)  # type: ignore[attr-defined]

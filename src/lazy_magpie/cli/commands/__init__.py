@@ -11,6 +11,7 @@ GROUPS = {
         "status": "see what is new, in doubt or pending, and the next step",
         "find": "list items (all, if no words are given)",
         "show": "show all about an item",
+        "check": "say what is wrong, what a player would not see, and how to mend it",
         "explain": "say how a name, a file or a folder is understood, and why",
     },
     "Name and file": {
@@ -77,7 +78,7 @@ MEANT = {
     "apply": "commit run do execute",
     "plans": "preview pending plan",
     "history": "log changes",
-    "status": "stat summary report check",
+    "status": "stat summary report",
     "titles": "lookup lists",
     "match": "verify audit checksum complete missing",
     "tag": "label tags keyword",

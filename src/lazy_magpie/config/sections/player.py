@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -9,25 +10,62 @@ from typing import Any
 from lazy_magpie.config.config_text import ConfigText
 from lazy_magpie.naming.safe import is_safe
 
-KEYS = {"play_lists": list, "discs": str}
+KEYS = {
+    "reads": list,
+    "picture_codecs": list,
+    "sound_codecs": list,
+    "lines": str,
+    "longest_name": int,
+    "play_lists": list,
+    "discs": str,
+}
 NAMED = True
+_LINES = re.compile(r"(?:up to )?(\d{3,4})p?")
 
 
 @dataclass(frozen=True, slots=True)
 class Player:
-    """A player: the systems whose play lists it understands, and the folder of their discs then ("": none)."""
+    """A player: the endings (small letters, no dot) and codecs that it reads, none named for all of them.
+
+    `lines` are the most that its pictures may have, `longest_name` the most bytes of a name, 0 for no matter.
+    `play_lists` are the systems whose play lists it understands, `discs` is the folder of their discs then ("": none).
+    """
 
     name: str
+    reads: frozenset[str] = frozenset()
+    picture_codecs: frozenset[str] = frozenset()
+    sound_codecs: frozenset[str] = frozenset()
+    lines: int = 0
+    longest_name: int = 0
     play_lists: tuple[str, ...] = ()
     discs: str = ""
 
 
 def read(tables: Mapping[str, Any], source: ConfigText) -> dict[str, Player]:
     """Return the players by name. Raises ConfigError."""
-    found = {}
-    for name, table in tables.items():
-        discs = table.get("discs", "")
-        if discs and not is_safe(discs, everywhere=True):
-            raise source.wrong(("player", name, "discs"), f"“{discs}” is no name of a folder that every disk takes.")
-        found[name] = Player(name, tuple(table.get("play_lists", ())), discs)
-    return found
+    return {name: _player(name, table, source) for name, table in tables.items()}
+
+
+def _player(name: str, table: Mapping[str, Any], source: ConfigText) -> Player:
+    prefix = ("player", name)
+    discs = table.get("discs", "")
+    if discs and not is_safe(discs, everywhere=True):
+        raise source.wrong((*prefix, "discs"), f"“{discs}” is no name of a folder that every disk takes.")
+    said = table.get("lines", "")
+    match = _LINES.fullmatch(said) if said else None
+    if said and match is None:
+        raise source.wrong((*prefix, "lines"), f"“lines” is like “up to 1080”, not “{said}”.")
+
+    def words(key: str) -> frozenset[str]:
+        return frozenset(word.lower().removeprefix(".") for word in table.get(key, ()))
+
+    return Player(
+        name,
+        words("reads"),
+        words("picture_codecs"),
+        words("sound_codecs"),
+        int(match[1]) if match else 0,
+        int(table.get("longest_name", 0)),
+        tuple(table.get("play_lists", ())),
+        discs,
+    )

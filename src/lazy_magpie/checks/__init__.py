@@ -1,0 +1,42 @@
+"""Checks: what a player would not see, and what else is wrong. A rule is a row; a family of rules is a file.
+
+`run` lets every rule see every item once, and yields what they find.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from lazy_magpie.checks import beside, names, numbers, papers, places, player, quality
+from lazy_magpie.checks.findings import Finding, Mend, Rule, Sight
+from lazy_magpie.model import Item
+
+__all__ = ["RULES", "Finding", "Mend", "Rule", "Sight", "run"]
+
+_QUALITY = {rule.name: rule for rule in quality.RULES}
+RULES: tuple[Rule, ...] = (
+    _QUALITY["unreadable"],
+    *player.RULES,
+    *numbers.RULES[:1],
+    *beside.RULES[:1],
+    *places.RULES[:2],
+    _QUALITY["wrong-ending"],
+    *numbers.RULES[1:],
+    *places.RULES[2:],
+    _QUALITY["empty"],
+    *names.RULES,
+    _QUALITY["below-standard"],
+    *papers.RULES,
+    *beside.RULES[1:],
+)
+"""Every rule, the worst first."""
+
+
+def run(rules: Iterable[Rule], items: Iterable[Item], sight: Sight) -> Iterator[Finding]:
+    """Yield what rules find among items, each finding once."""
+    checks = [rule.check(sight) for rule in rules]
+    for item in items:
+        for check in checks:
+            yield from check.see(item)
+    for check in checks:
+        yield from check.end()

@@ -1,0 +1,71 @@
+"""Rules of names: those that not every system takes, that differ in case alone, one maker spelled in several ways."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Iterator
+
+from lazy_magpie.checks.findings import Check, Finding, Mend, Rule, Sight, each
+from lazy_magpie.identify.title_text import match_key
+from lazy_magpie.model import Item, Kind
+from lazy_magpie.naming.safe import is_safe, safe_part
+from lazy_magpie.paths import join, name_of, parent, same_name, written
+
+_SPELLED = {Kind.EPISODE: "show", Kind.TRACK: "artist", Kind.KIT: "maker", Kind.DESIGN: "maker", Kind.FONT: "family"}
+
+
+def _unsafe(item: Item, sight: Sight) -> Iterator[Finding]:
+    for file in item.files:
+        name = name_of(file.path)
+        if not is_safe(name, everywhere=True):
+            to = join(parent(file.path), safe_part(name, everywhere=True))
+            yield Finding("unsafe-name", file.path, "has a name that not every system takes", Mend.NAME, to)
+
+
+class _Twins(Check):
+    """Names in one folder that differ only in case, or in how accents are written."""
+
+    def __init__(self, sight: Sight) -> None:
+        super().__init__(sight)
+        self._seen: dict[str, str] = {}
+
+    def see(self, item: Item) -> Iterable[Finding]:
+        """Look whether a name was seen in another spelling."""
+        for file in item.files:
+            other = self._seen.setdefault(same_name(file.path), file.path)
+            if other != file.path:
+                text = f"is one name with {written(name_of(other))} on many disks"
+                yield Finding("same-but-for-case", file.path, text)
+
+
+class _Spellings(Check):
+    """One show, artist, maker or family, spelled in several ways."""
+
+    def __init__(self, sight: Sight) -> None:
+        super().__init__(sight)
+        self._said: dict[tuple[str, str], Counter[str]] = defaultdict(Counter)
+        self._first: dict[tuple[str, str], str] = {}
+
+    def see(self, item: Item) -> Iterable[Finding]:
+        """Note how a name is spelled."""
+        field = _SPELLED.get(item.kind)
+        said = item.fields.get(field) if field else None
+        if isinstance(said, str) and field:
+            self._said[field, match_key(said)][said] += 1
+            self._first.setdefault((field, said), item.path)
+        return ()
+
+    def end(self) -> Iterable[Finding]:
+        """Return the spellings that fewer things have than the usual one."""
+        for (field, _), spellings in self._said.items():
+            usual, *others = [name for name, _ in spellings.most_common()]
+            for other in others:
+                text = f"the {field} is “{written(other)}” {spellings[other]:,} times, else “{written(usual)}”"
+                yield Finding("spelling", self._first[field, other], text)
+
+
+RULES = (
+    Rule("unsafe-name", "a name that not every system takes", each(_unsafe)),
+    Rule("same-but-for-case", "names that differ only in case", _Twins),
+    Rule("spelling", "one name spelled in several ways", _Spellings),
+)

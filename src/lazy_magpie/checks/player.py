@@ -1,0 +1,39 @@
+"""Rules of players: what one of them would not read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from lazy_magpie.checks.findings import Finding, Rule, Sight, each
+from lazy_magpie.checks.quality import lines_of
+from lazy_magpie.config import Player
+from lazy_magpie.model import Item, Kind
+from lazy_magpie.paths import name_of, split_ending
+
+_PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.EXTRA, Kind.TRACK, Kind.GAME, Kind.DESIGN)
+
+
+def _unplayable(item: Item, sight: Sight) -> Iterator[Finding]:
+    for player in sight.players:
+        if item.kind in _PLAYED and (why := _why(item, player)):
+            yield Finding("player", item.path, f"{player.name} does not read it: {why}")
+
+
+def _why(item: Item, player: Player) -> str:
+    """Say why a player does not read an item, "" where nothing is known against it."""
+    endings = {split_ending(file.path)[1].lower()[1:] for file in item.files if file.role == "main"}
+    if player.reads and not endings & player.reads:
+        return f"its ending is {', '.join(sorted(endings))}"
+    for field, allowed in (("picture_codec", player.picture_codecs), ("sound_codec", player.sound_codecs)):
+        codec = item.facts.get(field)
+        if allowed and isinstance(codec, str) and codec.lower() not in allowed:
+            return f"its {field.replace('_', ' ')} is {codec}"
+    if player.lines and (lines := lines_of(item)) > player.lines:
+        return f"it has {lines} lines, more than {player.lines}"
+    length = len(name_of(item.path).encode("utf-8", "surrogateescape"))
+    if player.longest_name and length > player.longest_name:
+        return f"its name has {length} bytes, more than {player.longest_name}"
+    return ""
+
+
+RULES = (Rule("player", "not read by a player", each(_unplayable)),)

@@ -1,0 +1,59 @@
+"""Rules of quality: what can't be played or read, and what is below one's standards."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from lazy_magpie.checks.findings import Finding, Mend, Rule, Sight, each
+from lazy_magpie.formatting import bitrate_text
+from lazy_magpie.model import Item, Kind
+from lazy_magpie.paths import split_ending
+
+_WIDE = 16 / 9
+"""The shape that lines are counted for: of a wider picture the width decides (1280 × 534 counts as 720 lines)."""
+
+
+def _unreadable(item: Item, sight: Sight) -> Iterator[Finding]:
+    if (why := item.facts.get("unreadable")) and any(file.size for file in item.files):
+        yield Finding("unreadable", item.path, f"can't be read: {why}")
+
+
+def _empty(item: Item, sight: Sight) -> Iterator[Finding]:
+    for file in item.files:
+        if file.size == 0 and file.role == "main" and item.kind not in (Kind.UNFINISHED, Kind.DOCUMENT, Kind.UNKNOWN):
+            yield Finding("empty", file.path, "has nothing in it", Mend.HOLD)
+
+
+def _ending(item: Item, sight: Sight) -> Iterator[Finding]:
+    real = item.facts.get("real_type")
+    if isinstance(real, str) and len(item.files) == 1 and not item.path.lower().endswith(f".{real}"):
+        to = f"{split_ending(item.path)[0]}.{real}"
+        yield Finding("wrong-ending", item.path, f"is really {real}", Mend.NAME, to)
+
+
+def _below(item: Item, sight: Sight) -> Iterator[Finding]:
+    standard = sight.config.standards.get(item.kind.value)
+    if standard is None or item.facts.get("lossless"):
+        return
+    bitrate, lines = item.facts.get("bitrate"), lines_of(item)
+    if standard.bitrate and isinstance(bitrate, int | float) and bitrate < standard.bitrate:
+        wanted = bitrate_text(standard.bitrate)
+        yield Finding("below-standard", item.path, f"{bitrate_text(int(bitrate))}; the standard is {wanted}")
+    elif standard.lines and lines and lines < standard.lines:
+        yield Finding("below-standard", item.path, f"{lines} lines; the standard is {standard.lines}")
+
+
+def lines_of(item: Item) -> int:
+    """Return the lines that a picture counts for, 0 where they were not measured."""
+    width, height = item.facts.get("width"), item.facts.get("height")
+    if not isinstance(width, int) or not isinstance(height, int):
+        return 0
+    return max(height, round(width / _WIDE))
+
+
+RULES = (
+    Rule("unreadable", "can't be read", each(_unreadable)),
+    Rule("empty", "nothing in it", each(_empty)),
+    Rule("wrong-ending", "something else than the ending says", each(_ending)),
+    Rule("below-standard", "below the standard", each(_below)),
+)

@@ -1,0 +1,109 @@
+"""`magpie check [ITEMS]`: what a player would not see and what else is wrong, with the fix."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import sys
+from collections.abc import Sequence
+from itertools import groupby
+
+from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.checks.findings import Finding
+from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.proposal import add_proposal, answer, propose
+from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
+from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
+from lazy_magpie.paths import written
+
+_EXAMPLES = """examples:
+  magpie check                              everything, the worst first
+  magpie check Films --rule wrong-folder,missing-part
+  magpie check --player lounge              also what this player does not read
+  magpie check --fix                        plan what can be mended
+"""
+_SHOWN = 10
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `check`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
+    parser.add_argument("--rule", metavar="RULE,…", default="", help="only these rules (a wrong one lists them)")
+    parser.add_argument("--player", action="append", default=[], metavar="NAME", help="this player alone, not all")
+    parser.add_argument("--csv", action="store_true", help="comma-separated values for a spreadsheet")
+    parser.add_argument("--fix", action="store_true", help="plan all that can be mended")
+    add_proposal(parser)
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Check, and list what is found or make the plan."""
+    from lazy_magpie.services.check import check_collection, plan_mending, players_named, rules_named
+    from lazy_magpie.services.session import writing
+
+    collection = collection_of(args)
+    if (args.save or args.now) and not args.fix:
+        raise UsageError("“--save” and “--now” are for a plan, so they need --fix.")
+    rules = rules_named([name.strip() for name in args.rule.split(",") if name.strip()])
+    players = players_named(collection, args.player)
+    with writing(collection, "check", terminal.note) as catalogue:
+        condition = condition_of(collection, catalogue, args.words)
+        _check_any(args.words, catalogue, collection)
+        with terminal.progress("checking") as tick:
+            checked = check_collection(catalogue, collection, condition, rules, players, tick, whole=not args.words)
+        if args.fix:
+            plan = plan_mending(catalogue, collection, checked)
+            proposal = propose(collection, catalogue, plan, args, terminal)
+    if args.fix:
+        return answer(proposal, args, terminal, "Nothing that can be mended.")
+    if terminal.as_json or args.csv:
+        _lines(terminal, checked.findings, as_csv=args.csv)
+    else:
+        with terminal.paged():
+            _show(terminal, checked.findings, {rule.name: rule.says for rule in rules}, whole=args.whole)
+        if any(one.fix for one in checked.findings):
+            terminal.note("\nNext: magpie check --fix plans what can be mended.")
+    return NEEDS_YOU if checked.findings else 0
+
+
+def _check_any(words: Sequence[str], catalogue: Catalogue, collection: Collection) -> None:
+    """Raise UsageError where words name no item."""
+    if words and next(catalogue.items.ask(condition_of(collection, catalogue, words)), None) is None:
+        raise nothing_matches(words)
+
+
+def _show(terminal: Terminal, findings: Sequence[Finding], says: dict[str, str], *, whole: bool) -> None:
+    """Print the findings by their rules, the first ten of each."""
+    if not findings:
+        terminal.say("Nothing is wrong.")
+    for number, (rule, some) in enumerate(groupby(findings, key=lambda one: one.rule)):
+        found = list(some)
+        if number:
+            terminal.say()
+        mended = sum(one.fix is not None for one in found)
+        can = f"  ({mended:,} can be mended)" if mended else ""
+        head = f"{terminal.styled(rule, 'bold')}  {len(found):,}  {says[rule]}{terminal.styled(can, 'dim')}"
+        terminal.say(head)
+        for one in found if whole else found[:_SHOWN]:
+            terminal.say(f"  {written(one.path)}  {terminal.styled(one.text, 'dim')}")
+        if len(found) > _SHOWN and not whole:
+            terminal.say(f"  … and {len(found) - _SHOWN:,} more (--whole, or --rule {rule} --csv)")
+
+
+def _lines(terminal: Terminal, findings: Sequence[Finding], *, as_csv: bool) -> None:
+    writer = csv.writer(sys.stdout) if as_csv else None
+    if writer:
+        writer.writerow(("rule", "path", "text", "fix"))
+    for one in findings:
+        shape = {"rule": one.rule, "path": written(one.path), "text": one.text, "fix": one.fix}
+        if writer:
+            writer.writerow(["" if value is None else _inert(value) for value in shape.values()])
+        else:
+            terminal.json(shape)
+
+
+def _inert(text: str) -> str:
+    return "'" + text if text.startswith(("=", "+", "-", "@", "\t", "\r")) else text

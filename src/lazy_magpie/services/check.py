@@ -1,0 +1,127 @@
+"""Checks a collection by rules, from the catalogue, and plans what mends it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
+
+from lazy_magpie.catalogue import Catalogue, Condition, OneOf
+from lazy_magpie.change import Filesystem
+from lazy_magpie.checks import RULES, Finding, Mend, Rule, Sight, run
+from lazy_magpie.collection import Collection
+from lazy_magpie.config import Player
+from lazy_magpie.errors import UsageError
+from lazy_magpie.model import Item, Plan
+from lazy_magpie.model.steps import Move
+from lazy_magpie.paths import is_below, same_name
+from lazy_magpie.planners.mend import mend
+from lazy_magpie.services.listing import listing_of
+from lazy_magpie.services.propose import tidy_collection
+from lazy_magpie.suggest import nearest
+
+_LARGEST = 1 << 16
+_MOST = 30_000
+"""Items that a condition may name one by one."""
+
+
+@dataclass
+class Checked:
+    """What was found, the worst first, and the items of it, by their paths."""
+
+    findings: list[Finding]
+    items: dict[str, int] = field(default_factory=dict)
+
+
+def rules_named(names: Sequence[str]) -> tuple[Rule, ...]:
+    """Return the rules of these names, in their own order; all if none are named. Raises UsageError."""
+    known = {rule.name for rule in RULES}
+    for name in names:
+        if name not in known:
+            there_are = f"; there are {', '.join(rule.name for rule in RULES)}."
+            raise UsageError(f"There is no rule “{name}”{nearest(name, known, there_are)}")
+    return tuple(rule for rule in RULES if not names or rule.name in names)
+
+
+def players_named(collection: Collection, names: Sequence[str]) -> tuple[Player, ...]:
+    """Return the players of these names, all if none are named. Raises UsageError."""
+    known = collection.config.players
+    for name in names:
+        if name not in known:
+            there_are = f"; there are {', '.join(known)}." if known else "; name one in magpie.toml: [player.NAME]."
+            raise UsageError(f"There is no player “{name}”{nearest(name, known, there_are)}")
+    return tuple(player for name, player in known.items() if not names or name in names)
+
+
+def check_collection(
+    catalogue: Catalogue,
+    collection: Collection,
+    condition: Condition,
+    rules: Sequence[Rule],
+    players: Sequence[Player],
+    progress: Callable[[int], None],
+    *,
+    whole: bool,
+) -> Checked:
+    """Return what rules find among the items that meet a condition; `whole` says that this is the whole collection."""
+    config, root = collection.config, str(collection.root)
+    disk = Filesystem(root)
+    plan = tidy_collection(catalogue, collection, condition) if config.shelves else Plan("tidy", ())
+    sight = Sight(
+        config=config,
+        players=tuple(players),
+        text_of=lambda path: _text(disk, path),
+        is_there=lambda path: disk.status(path) is not None,
+        filed=_places(plan),
+        empty_folders=tuple(_empty(catalogue, collection, disk)) if whole else (),
+    )
+    found = Checked([])
+    order = {rule.name: number for number, rule in enumerate(rules)}
+
+    def items() -> Iterator[Item]:
+        for number, item in enumerate(catalogue.items.ask(condition), start=1):
+            progress(number)
+            if not item.root and not config.is_left(item.path) and not is_below(item.path, config.attic):
+                found.items[item.path] = item.id
+                yield item
+
+    found.findings = sorted(run(rules, items(), sight), key=lambda one: (order[one.rule], one.path))
+    return found
+
+
+def plan_mending(catalogue: Catalogue, collection: Collection, checked: Checked) -> Plan:
+    """Plan all that has a remedy."""
+    disk = Filesystem(str(collection.root))
+    ids = {checked.items[one.path] for one in checked.findings if one.mend is Mend.TIDY and one.path in checked.items}
+    tidied = Plan("check", ())
+    if ids:
+        tidied = tidy_collection(catalogue, collection, OneOf(tuple(sorted(ids))) if len(ids) < _MOST else None)
+
+    listing = listing_of(str(collection.root))
+    plan = mend(checked.findings, tidied, collection.config, disk, listing)
+    return replace(plan, passed={})
+
+
+def _places(plan: Plan) -> dict[str, str]:
+    """Return where a plan brings each file in the end."""
+    came: dict[str, str] = {}
+    for step in plan.steps:
+        if isinstance(step, Move):
+            came[step.target] = came.pop(step.source, step.source)
+    return {source: target for target, source in came.items()}
+
+
+def _empty(catalogue: Catalogue, collection: Collection, disk: Filesystem) -> Iterator[str]:
+    """Yield the folders with nothing in them but for such as are to stay."""
+    config = collection.config
+    keep = {same_name(folder) for folder in (*(shelf.folder for shelf in config.shelves), config.inbox, config.attic)}
+    for folder in catalogue.files.empty_folders():
+        if same_name(folder) not in keep and not config.is_left(folder) and disk.status(folder) is not None:
+            yield folder
+
+
+def _text(disk: Filesystem, path: str) -> str:
+    try:
+        with disk.open_old(path) as file:
+            return file.read(_LARGEST).decode("utf-8", "surrogateescape")
+    except OSError:
+        return ""

@@ -1,0 +1,172 @@
+"""Checks: every fault is found once, with what mends it; nothing is found where nothing is wrong; mending is undone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+
+from lazy_magpie.checks import RULES
+from tests.conftest import CONFIG, Collection, picture
+from tests.lists import put_bytes, zip_bytes
+
+Tree = Callable[..., Collection]
+PNG = b"\x89PNG\r\n\x1a\n" + b"\0" * 40
+
+LOOKED_AT = ",".join(rule.name for rule in RULES if rule.name != "unreadable")
+"""Every rule but the one that the files of these tests, which are no real media, can't meet."""
+PLANTED: dict[str, tuple[tuple[str, ...], str, str | None]] = {
+    "wrong-shelf": (("Films/Dockside S01E04.mkv",), "Films/Dockside S01E04.mkv", "tidy files it"),
+    "wrong-folder": (("Films/Kelp (2001).mkv",), "Films/Kelp (2001).mkv", "tidy files it"),
+    "wrong-name": (("Films/Tern (1999)/tern.1999.720p.mkv",), "Films/Tern (1999)/tern.1999.720p.mkv", "tidy files it"),
+    "not-filed": (("Heap/Fog (1950).mkv",), "Heap/Fog (1950).mkv", "tidy files it"),
+    "in-doubt": (("Heap/no year.mkv",), "Heap/no year.mkv", None),
+    "missing-part": (
+        ("Films/Sound (1970)/Sound (1970) - part 1.avi", "Films/Sound (1970)/Sound (1970) - part 3.avi"),
+        "Films/Sound (1970)/Sound (1970) - part 1.avi",
+        None,
+    ),
+    "missing-episode": (
+        ("Series/Quay/Season 01/Quay S01E01.mkv", "Series/Quay/Season 01/Quay S01E03.mkv"),
+        "Series/Quay/Season 01/Quay S01E01.mkv",
+        None,
+    ),
+    "title-twice": (
+        ("Films/Reef (1980)/Reef (1980).mkv", "Heap/Reef.1980.DVDRip.mkv"),
+        "Heap/Reef.1980.DVDRip.mkv",
+        None,
+    ),
+    "junk": (("Heap/Thumbs.db",), "Heap/Thumbs.db", "it is taken away, into the holding area"),
+    "sample": (
+        ("Heap/Gale.1990.720p/gale.mkv", "Heap/Gale.1990.720p/Sample/sample.mkv"),
+        "Heap/Gale.1990.720p/Sample/sample.mkv",
+        "it is taken away, into the holding area",
+    ),
+    "unfinished": (("Heap/half.mkv.part",), "Heap/half.mkv.part", None),
+    "unsafe-name": (("Games/gb/Gull: Run? (World).gb",), "Games/gb/Gull: Run? (World).gb", "it becomes"),
+    "lost-reference": (("Games/lantern/Tide (Europe).m3u",), "Games/lantern/Tide (Europe).m3u", None),
+    "spelling": (
+        (
+            "Series/Marsh Road/Season 01/Marsh Road S01E01.mkv",
+            "Series/Marsh Road/Season 01/Marsh Road S01E02.mkv",
+            "Series/Marsh-Road/Season 01/Marsh-Road S01E03.mkv",
+        ),
+        "Series/Marsh-Road/Season 01/Marsh-Road S01E03.mkv",
+        None,
+    ),
+    "no-licence": (("Fonts/Bunting/Bunting-Regular.ttf",), "Fonts/Bunting/Bunting-Regular.ttf", None),
+}
+
+
+@pytest.mark.parametrize("rule", PLANTED)
+def test_a_planted_fault_is_found_with_what_mends_it(tree: Tree, rule: str) -> None:
+    paths, where, fix = PLANTED[rule]
+    here = tree(paths, CONFIG)
+    here.ok("scan")
+    found = [one for one in here.ok("check", "--json", code=1).lines if one["rule"] == rule]
+    assert [one["path"] for one in found] == [where]
+    assert found[0]["fix"] == fix if fix is None else found[0]["fix"].startswith(fix)
+    assert found[0]["text"]
+    alone = here.ok("check", "--rule", rule, "--json", code=1).lines
+    assert {one["rule"] for one in alone} == {rule}
+
+
+def test_nothing_is_found_where_nothing_is_wrong(tree: Tree) -> None:
+    here = tree(
+        [
+            "Films/Kelp (2001)/Kelp (2001).mkv",
+            "Films/Kelp (2001)/Kelp (2001).en.srt",
+            "Series/Quay/Season 01/Quay S01E01.mkv",
+            "Series/Quay/Season 01/Quay S01E02.mkv",
+            "Games/gb/Gull Run (World).gb",
+            "Backup old/tern.1999.mkv",
+            "notes.txt",
+        ],
+        CONFIG,
+    )
+    here.ok("scan")
+    assert here.ok("check", "--rule", LOOKED_AT).out == "Nothing is wrong.\n"
+    assert "Nothing that can be mended" in here.ok("check", "--fix").err
+
+
+def test_what_can_be_mended_is_mended_in_one_plan_and_undone(tree: Tree) -> None:
+    here = tree([path for paths, _, _ in PLANTED.values() for path in paths], CONFIG)
+    put_bytes(here.root / "Heap/picture.jpg", PNG)
+    (here.root / "Heap/nothing/in here").mkdir(parents=True)
+    here.ok("scan")
+    before = picture(here.root)
+    here.run("check", "--fix")
+    applied = here.run("apply", "--json").json
+    assert not applied["failed"]
+    assert not applied["skipped"]
+    here.ok("scan")
+    left = here.ok("check", "--json", code=1).lines
+    assert [one for one in left if one["fix"] is not None] == []
+    here.ok("undo")
+    assert picture(here.root) == before
+
+
+def test_a_player_is_asked_what_it_reads(tree: Tree) -> None:
+    players = '[player.lounge]\nreads = ["mkv"]\nlongest_name = 30\n[player.stick]\nreads = ["avi", "mkv"]\n'
+    here = tree(
+        ["Films/Kelp (2001)/Kelp (2001).avi", f"Films/{'T' * 30} (1999)/{'T' * 30} (1999).mkv"], CONFIG + players
+    )
+    here.ok("scan")
+    lines = here.ok("check", "--rule", "player", "--json", code=1).lines
+    assert sorted(one["text"] for one in lines) == [
+        "lounge does not read it: its ending is avi",
+        "lounge does not read it: its name has 41 bytes, more than 30",
+    ]
+    assert here.ok("check", "--rule", "player", "--player", "stick").out == "Nothing is wrong.\n"
+    assert "There is no player" in here.ok("check", "--player", "sofa", code=2).err
+
+
+def test_standards_are_held_but_lossless_is_never_below(demo: Collection) -> None:
+    demo.ok("start")
+    with (demo.root / "magpie.toml").open("a") as file:
+        file.write('\n[standard.track]\nbitrate = "256k"\n[standard.movie]\nlines = 80\n')
+    demo.ok("scan")
+    found = demo.ok("check", "--rule", "below-standard", "--json", code=1).lines
+    items = {item["path"]: item for item in demo.ok("find", "--json").lines}
+    assert found
+    for one in found:
+        facts = items[one["path"]]["facts"]
+        assert not facts.get("lossless")
+        assert facts.get("bitrate", 10**9) < 256_000 or facts.get("height", 10**9) < 80
+
+
+@pytest.mark.parametrize(
+    ("section", "said"),
+    [
+        ("[standard.film]\nlines = 720\n", "there is no standard for “film”"),
+        ("[standard.track]\nlines = 720\n", "a track has no “lines”"),
+        ('[standard.track]\nbitrate = "fast"\n', "is no bit rate"),
+        ('[standard.movie]\nlines = "720"\n', "“lines” is a number"),
+        ('[player.a]\nlines = "many"\n', "“lines” is like “up to 1080”"),
+        ("[player.a]\nlongest_name = true\n", "“longest_name” is a number"),
+    ],
+)
+def test_a_wrong_section_is_named_with_its_line(tree: Tree, section: str, said: str) -> None:
+    answer = tree([], CONFIG + section).run("check")
+    assert answer.code == 2
+    assert said in answer.err
+    assert ", line " in answer.err
+
+
+def test_rules_are_named_once_and_a_wrong_one_is_told(tree: Tree) -> None:
+    names = [rule.name for rule in RULES]
+    assert len(names) == len(set(names)) >= 20
+    here = tree(["Films/Kelp (2001).mkv"], CONFIG)
+    here.ok("scan")
+    assert "wrong-shelf" in here.ok("check", "--rule", "wrong-shel", code=2).err
+    rows = here.ok("check", "--csv", "--rule", LOOKED_AT, code=1).out.splitlines()
+    assert rows[0] == "rule,path,text,fix"
+    assert rows[1].startswith("wrong-folder,Films/Kelp (2001).mkv,")
+    assert here.ok("check", "Nowhere", code=2).err
+
+
+def test_what_lies_in_folders_left_alone_is_passed_by(tree: Tree) -> None:
+    here = tree(["Backup 1/Thumbs.db", "Backup 1/kelp.2001.mkv"], CONFIG)
+    put_bytes(here.root / "Backup 1/a.zip", zip_bytes({"x": b"y"}))
+    here.ok("scan")
+    assert here.ok("check").out == "Nothing is wrong.\n"
