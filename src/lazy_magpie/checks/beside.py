@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 
 from lazy_magpie.checks.findings import Check, Finding, Mend, Rule, Sight, each
 from lazy_magpie.model import Item, Kind
-from lazy_magpie.paths import join, parent, split_ending
+from lazy_magpie.paths import join, name_of, parent, same_name, split_ending
 
 _SHEETS = {".cue": "cue sheet", ".m3u": "play list", ".m3u8": "play list"}
 
@@ -27,11 +27,12 @@ def _unfinished(item: Item, sight: Sight) -> Iterator[Finding]:
 
 
 class _Lone(Check):
-    """Companions in whose folder, and below it, there is nothing that they could belong to."""
+    """Companions near which there is nothing that they could belong to, and nothing anywhere that is called so."""
 
     def __init__(self, sight: Sight) -> None:
         super().__init__(sight)
         self._with_media: set[str] = set()
+        self._stems: set[str] = set()
         self._companions: list[str] = []
 
     def see(self, item: Item) -> Iterable[Finding]:
@@ -40,13 +41,18 @@ class _Lone(Check):
             self._companions.append(item.path)
         elif item.kind not in (Kind.JUNK, Kind.UNKNOWN, Kind.DOCUMENT):
             self._with_media.update((parent(item.path), parent(parent(item.path))))
+            self._stems.add(_stem(item.path))
         return ()
 
     def end(self) -> Iterable[Finding]:
         """Return the companions that are alone."""
         for path in self._companions:
-            if not {parent(path), parent(parent(path))} & self._with_media:
+            if not {parent(path), parent(parent(path))} & self._with_media and _stem(path) not in self._stems:
                 yield Finding("lone-companion", path, "belongs to something that is not there")
+
+
+def _stem(path: str) -> str:
+    return same_name(split_ending(name_of(path))[0])
 
 
 def _references(item: Item, sight: Sight) -> Iterator[Finding]:

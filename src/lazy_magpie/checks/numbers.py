@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 from lazy_magpie.checks.findings import Check, Finding, Rule, Sight, each
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Item, Kind
-from lazy_magpie.paths import written
+from lazy_magpie.paths import parent, written
 
 _SHOWN = 6
 
@@ -48,7 +48,7 @@ def _parts(item: Item, sight: Sight) -> Iterator[Finding]:
 
 
 class _Twice(Check):
-    """Films of one title and year that are two things."""
+    """Films of one title and year in two folders: in one they are mostly a film and what belongs to it."""
 
     def __init__(self, sight: Sight) -> None:
         super().__init__(sight)
@@ -59,7 +59,7 @@ class _Twice(Check):
         if item.kind is Kind.MOVIE and item.fields.get("year") and not self.sight.config.is_left(item.path):
             title, year, edition = (item.fields.get(name) for name in ("title", "year", "edition"))
             other = self._films.setdefault((match_key(str(title)), year, edition), item.path)
-            if other != item.path:
+            if parent(other) != parent(item.path):
                 yield Finding("title-twice", item.path, f"is the same film as {written(other)}")
 
 

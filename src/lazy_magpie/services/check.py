@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from lazy_magpie.catalogue import Catalogue, Condition, OneOf
 from lazy_magpie.change import Filesystem
@@ -22,14 +22,6 @@ from lazy_magpie.suggest import nearest
 _LARGEST = 1 << 16
 _MOST = 30_000
 """Items that a condition may name one by one."""
-
-
-@dataclass
-class Checked:
-    """What was found, the worst first, and the items of it, by their paths."""
-
-    findings: list[Finding]
-    items: dict[str, int] = field(default_factory=dict)
 
 
 def rules_named(names: Sequence[str]) -> tuple[Rule, ...]:
@@ -61,7 +53,7 @@ def check_collection(
     progress: Callable[[int], None],
     *,
     whole: bool,
-) -> Checked:
+) -> list[Finding]:
     """Return what rules find among the items that meet a condition; `whole` says that this is the whole collection."""
     config, root = collection.config, str(collection.root)
     disk = Filesystem(root)
@@ -74,30 +66,27 @@ def check_collection(
         filed=_places(plan),
         empty_folders=tuple(_empty(catalogue, collection, disk)) if whole else (),
     )
-    found = Checked([])
     order = {rule.name: number for number, rule in enumerate(rules)}
 
     def items() -> Iterator[Item]:
         for number, item in enumerate(catalogue.items.ask(condition), start=1):
             progress(number)
             if not item.root and not config.is_left(item.path) and not is_below(item.path, config.attic):
-                found.items[item.path] = item.id
                 yield item
 
-    found.findings = sorted(run(rules, items(), sight), key=lambda one: (order[one.rule], one.path))
-    return found
+    return sorted(run(rules, items(), sight), key=lambda one: (order[one.rule], one.path))
 
 
-def plan_mending(catalogue: Catalogue, collection: Collection, checked: Checked) -> Plan:
+def plan_mending(catalogue: Catalogue, collection: Collection, findings: Sequence[Finding]) -> Plan:
     """Plan all that has a remedy."""
     disk = Filesystem(str(collection.root))
-    ids = {checked.items[one.path] for one in checked.findings if one.mend is Mend.TIDY and one.path in checked.items}
+    ids = {id for one in findings if one.mend is Mend.TIDY and (id := catalogue.items.having(one.path))}
     tidied = Plan("check", ())
     if ids:
         tidied = tidy_collection(catalogue, collection, OneOf(tuple(sorted(ids))) if len(ids) < _MOST else None)
 
     listing = listing_of(str(collection.root))
-    plan = mend(checked.findings, tidied, collection.config, disk, listing)
+    plan = mend(findings, tidied, collection.config, disk, listing)
     return replace(plan, passed={})
 
 

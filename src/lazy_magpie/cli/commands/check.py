@@ -13,6 +13,7 @@ from lazy_magpie.checks.findings import Finding
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
 from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
+from lazy_magpie.cli.table import cell_width
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
@@ -24,7 +25,7 @@ _EXAMPLES = """examples:
   magpie check --player lounge              also what this player does not read
   magpie check --fix                        plan what can be mended
 """
-_SHOWN = 10
+_SHOWN = 5
 
 
 def register(parser: argparse.ArgumentParser) -> None:
@@ -53,20 +54,20 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         condition = condition_of(collection, catalogue, args.words)
         _check_any(args.words, catalogue, collection)
         with terminal.progress("checking") as tick:
-            checked = check_collection(catalogue, collection, condition, rules, players, tick, whole=not args.words)
+            findings = check_collection(catalogue, collection, condition, rules, players, tick, whole=not args.words)
         if args.fix:
-            plan = plan_mending(catalogue, collection, checked)
+            plan = plan_mending(catalogue, collection, findings)
             proposal = propose(collection, catalogue, plan, args, terminal)
     if args.fix:
         return answer(proposal, args, terminal, "Nothing that can be mended.")
     if terminal.as_json or args.csv:
-        _lines(terminal, checked.findings, as_csv=args.csv)
+        _lines(terminal, findings, as_csv=args.csv)
     else:
         with terminal.paged():
-            _show(terminal, checked.findings, {rule.name: rule.says for rule in rules}, whole=args.whole)
-        if any(one.fix for one in checked.findings):
+            _show(terminal, findings, {rule.name: rule.says for rule in rules}, whole=args.whole)
+        if any(one.fix for one in findings):
             terminal.note("\nNext: magpie check --fix plans what can be mended.")
-    return NEEDS_YOU if checked.findings else 0
+    return NEEDS_YOU if findings else 0
 
 
 def _check_any(words: Sequence[str], catalogue: Catalogue, collection: Collection) -> None:
@@ -76,7 +77,7 @@ def _check_any(words: Sequence[str], catalogue: Catalogue, collection: Collectio
 
 
 def _show(terminal: Terminal, findings: Sequence[Finding], says: dict[str, str], *, whole: bool) -> None:
-    """Print the findings by their rules, the first ten of each."""
+    """Print the findings by their rules, the first five of each; what all of a rule have in common is said once."""
     if not findings:
         terminal.say("Nothing is wrong.")
     for number, (rule, some) in enumerate(groupby(findings, key=lambda one: one.rule)):
@@ -87,10 +88,18 @@ def _show(terminal: Terminal, findings: Sequence[Finding], says: dict[str, str],
         can = f"  ({mended:,} can be mended)" if mended else ""
         head = f"{terminal.styled(rule, 'bold')}  {len(found):,}  {says[rule]}{terminal.styled(can, 'dim')}"
         terminal.say(head)
+        is_common = len({one.text for one in found}) == 1 < len(found)
         for one in found if whole else found[:_SHOWN]:
-            terminal.say(f"  {written(one.path)}  {terminal.styled(one.text, 'dim')}")
+            _say(terminal, written(one.path), "" if is_common else one.text)
         if len(found) > _SHOWN and not whole:
             terminal.say(f"  … and {len(found) - _SHOWN:,} more (--whole, or --rule {rule} --csv)")
+
+
+def _say(terminal: Terminal, path: str, text: str) -> None:
+    """Print a finding on one line, or on two where it is too long for one."""
+    wide = terminal.width and cell_width(path) + cell_width(text) + 4 > terminal.width
+    gap = "\n      " if text and wide else "  "
+    terminal.say(f"  {path}{gap}{terminal.styled(text, 'dim')}".rstrip())
 
 
 def _lines(terminal: Terminal, findings: Sequence[Finding], *, as_csv: bool) -> None:
