@@ -18,6 +18,7 @@ GROUPS = {
         "intake": "plan how to bring downloads in",
         "settle": "settle what is in doubt",
         "tidy": "plan names and places from each shelf's naming scheme",
+        "companions": "plan the pictures and data files that a player reads beside things",
     },
     "By hand": {
         "rename": "plan new names for files or folders",

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from lazy_magpie.config.config_text import ConfigText
+from lazy_magpie.errors import TemplateError
+from lazy_magpie.naming import template_of
 from lazy_magpie.naming.safe import is_safe
+from lazy_magpie.naming.template import Template
+from lazy_magpie.suggest import nearest
 
 KEYS = {
     "reads": list,
@@ -16,10 +20,15 @@ KEYS = {
     "sound_codecs": list,
     "lines": str,
     "longest_name": int,
+    "art": dict,
+    "data": str,
     "play_lists": list,
     "discs": str,
 }
 NAMED = True
+ROLES = ("cover", "backdrop", "thumbnail")
+"""The pictures that a player may look for."""
+_FOLDER = "folder"
 _LINES = re.compile(r"(?:up to )?(\d{3,4})p?")
 
 
@@ -28,6 +37,8 @@ class Player:
     """A player: the endings (small letters, no dot) and codecs that it reads, none named for all of them.
 
     `lines` are the most that its pictures may have, `longest_name` the most bytes of a name, 0 for no matter.
+    `art` are the names of pictures by their roles (cover, backdrop, thumbnail), `art_folder` is the folder beside a
+    thing that they lie in ("": none). `data` is the template, or the open form, of its data files, "" for none.
     `play_lists` are the systems whose play lists it understands, `discs` is the folder of their discs then ("": none).
     """
 
@@ -37,6 +48,9 @@ class Player:
     sound_codecs: frozenset[str] = frozenset()
     lines: int = 0
     longest_name: int = 0
+    art: Mapping[str, Template] = field(default_factory=dict)
+    art_folder: str = ""
+    data: str = ""
     play_lists: tuple[str, ...] = ()
     discs: str = ""
 
@@ -59,6 +73,7 @@ def _player(name: str, table: Mapping[str, Any], source: ConfigText) -> Player:
     def words(key: str) -> frozenset[str]:
         return frozenset(word.lower().removeprefix(".") for word in table.get(key, ()))
 
+    art, art_folder = _art(table.get("art", {}), (*prefix, "art"), source)
     return Player(
         name,
         words("reads"),
@@ -66,6 +81,27 @@ def _player(name: str, table: Mapping[str, Any], source: ConfigText) -> Player:
         words("sound_codecs"),
         int(match[1]) if match else 0,
         int(table.get("longest_name", 0)),
+        art,
+        art_folder,
+        table.get("data", ""),
         tuple(table.get("play_lists", ())),
         discs,
     )
+
+
+def _art(table: Mapping[str, str], keys: tuple[str, ...], source: ConfigText) -> tuple[dict[str, Template], str]:
+    """Return the names of pictures by their roles, and the folder that they lie in. Raises ConfigError."""
+    found: dict[str, Template] = {}
+    for role, text in table.items():
+        if role == _FOLDER:
+            continue
+        if role not in ROLES:
+            raise source.wrong(keys, f"there are no pictures called “{role}”{nearest(role, [*ROLES, _FOLDER])}")
+        try:
+            found[role] = template_of(text, frozenset(["stem"]))
+        except TemplateError as error:
+            raise source.wrong(keys, f"{error}") from None
+    folder = table.get(_FOLDER, "")
+    if folder and not is_safe(folder, everywhere=True):
+        raise source.wrong(keys, f"“{folder}” is no name of a folder that every disk takes.")
+    return found, folder

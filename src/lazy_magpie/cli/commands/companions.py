@@ -1,0 +1,46 @@
+"""`magpie companions [ITEMS]`: plans what a player reads beside things: pictures and data files."""
+
+from __future__ import annotations
+
+import argparse
+from functools import partial
+
+from lazy_magpie.cli.proposal import add_proposal, answer, propose
+from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
+from lazy_magpie.cli.terminal import Terminal
+
+_EXAMPLES = """examples:
+  magpie companions kind is game --from Pictures   pictures by their names, where the player looks for them
+  magpie companions Films --player lounge          what this player reads beside films
+What a player looks for stands in magpie.toml: [player.NAME] with art and data.
+"""
+
+
+def register(parser: argparse.ArgumentParser) -> None:
+    """Add the arguments of `companions`."""
+    parser.epilog = _EXAMPLES
+    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
+    parser.add_argument("--player", action="append", default=[], metavar="NAME", help="this player alone, not all")
+    parser.add_argument("--from", dest="pictures", metavar="DIR", default="", help="look for pictures in this folder")
+    parser.add_argument("--again", action="store_true", help="write data files anew that are there")
+    add_proposal(parser)
+    parser.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> int:
+    """Make the plan, keep it, show it, and apply it if asked."""
+    from lazy_magpie.services.check import players_named
+    from lazy_magpie.services.companion_files import plan_companion_files
+    from lazy_magpie.services.propose import with_play_lists
+    from lazy_magpie.services.session import writing
+
+    collection = collection_of(args)
+    players = players_named(collection, args.player)
+    with writing(collection, "companions", terminal.note) as catalogue:
+        condition = condition_of(collection, catalogue, args.words)
+        if args.words and next(catalogue.items.ask(condition), None) is None:
+            raise nothing_matches(args.words)
+        plan = plan_companion_files(collection, catalogue, condition, players, args.pictures, again=args.again)
+        play_lists = partial(with_play_lists, collection, catalogue, condition)
+        proposal = propose(collection, catalogue, plan, args, terminal, play_lists)
+    return answer(proposal, args, terminal, "Everything that the players look for is there.")

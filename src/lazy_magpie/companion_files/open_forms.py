@@ -1,0 +1,80 @@
+"""Data files in open forms: JSON-LD in the words of schema.org, and Dublin Core (DCMI terms) as XML."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterator, Mapping
+from xml.sax.saxutils import escape
+
+from lazy_magpie.model import Item, Kind, Value
+from lazy_magpie.paths import name_of, written
+
+_TYPES = {
+    Kind.MOVIE: "Movie",
+    Kind.EPISODE: "TVEpisode",
+    Kind.TRACK: "MusicRecording",
+    Kind.GAME: "VideoGame",
+    Kind.PICTURE: "Photograph",
+    Kind.DOCUMENT: "DigitalDocument",
+}
+_NO_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
+
+
+def json_ld(item: Item) -> str:
+    """Return an item as JSON-LD, with the words that schema.org has for its kind."""
+    fields = item.fields
+    found: dict[str, object] = {"@context": "https://schema.org", "@type": _TYPES.get(item.kind, "CreativeWork")}
+    found["name"] = _text(fields.get("episode_title") or fields.get("title") or name_of(item.path))
+    _put(found, "datePublished", fields.get("air_date") or fields.get("year"))
+    match item.kind:
+        case Kind.EPISODE:
+            _put(found, "episodeNumber", fields.get("episode") or fields.get("running"))
+            if "season" in fields:
+                found["partOfSeason"] = {"@type": "TVSeason", "seasonNumber": fields["season"]}
+            found["partOfSeries"] = {"@type": "TVSeries", "name": _text(fields.get("show", ""))}
+        case Kind.TRACK:
+            found["byArtist"] = {"@type": "MusicGroup", "name": _text(fields.get("artist", ""))}
+            if "album" in fields:
+                found["inAlbum"] = {"@type": "MusicAlbum", "name": _text(fields["album"])}
+        case Kind.GAME:
+            _put(found, "gamePlatform", fields.get("system"))
+        case _:
+            if "maker" in fields:
+                found["creator"] = {"@type": "Organization", "name": _text(fields["maker"])}
+    _put(found, "keywords", list(item.tags) or None)
+    length = item.facts.get("length")
+    if isinstance(length, int | float):
+        found["duration"] = f"PT{round(length)}S"
+    return json.dumps(found, ensure_ascii=False, indent=2) + "\n"
+
+
+def _put(found: dict[str, object], key: str, value: Value | None) -> None:
+    if value not in (None, ""):
+        found[key] = _text(value) if isinstance(value, str) else value
+
+
+def _text(value: object) -> str:
+    return written(str(value))
+
+
+def dublin_core(item: Item) -> str:
+    """Return an item as Dublin Core in XML (the terms of ISO 15836)."""
+    lines = ['<?xml version="1.0" encoding="UTF-8"?>', '<metadata xmlns:dc="http://purl.org/dc/elements/1.1/">']
+    lines += [f"  <dc:{term}>{escape(_NO_XML.sub('', value))}</dc:{term}>" for term, value in _terms(item.fields, item)]
+    return "\n".join([*lines, "</metadata>", ""])
+
+
+def _terms(fields: Mapping[str, Value], item: Item) -> Iterator[tuple[str, str]]:
+    yield "title", _text(fields.get("episode_title") or fields.get("title") or name_of(item.path))
+    for field in ("artist", "maker"):
+        if field in fields:
+            yield "creator", _text(fields[field])
+    for field in ("show", "album"):
+        if field in fields:
+            yield "relation", _text(fields[field])
+    if date := fields.get("air_date") or fields.get("year"):
+        yield "date", _text(date)
+    yield "type", item.kind.value
+    for tag in item.tags:
+        yield "subject", _text(tag)

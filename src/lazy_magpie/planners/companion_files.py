@@ -1,0 +1,165 @@
+"""Plans what a player reads beside things: pictures under the names that it looks for, data files; nothing twice."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from lazy_magpie.companion_files import DataForm, FoundPicture
+from lazy_magpie.config import Config, Player
+from lazy_magpie.identify.file_types import PICTURES
+from lazy_magpie.model import File, FileStamp, Item, Kind, Plan, State, Step, Unmoved
+from lazy_magpie.model.steps import Copy, Move, RewriteText, Write, renumbered
+from lazy_magpie.naming import MissingField
+from lazy_magpie.naming.safe import safe_part
+from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
+from lazy_magpie.planners.directory_index import Listing, Names
+from lazy_magpie.planners.directory_steps import make_missing
+from lazy_magpie.planners.disk_view import DiskView
+
+KINDS = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK, Kind.GAME, Kind.DESIGN, Kind.FONT)
+"""Kinds of things beside which a player reads something."""
+_LARGEST = 1 << 20
+
+
+@dataclass(frozen=True)
+class CompanionSources:
+    """What the planner looks at: the disk, the names in folders, what makes data files, pictures that lie elsewhere.
+
+    `picture` finds a picture for an item among those, with how it looks and whether it lies outside the root.
+    """
+
+    disk: DiskView
+    listing: Listing
+    data: Mapping[str, DataForm]
+    picture: Callable[[Item], FoundPicture | None] = lambda item: None
+    stamp: Callable[[str], FileStamp | None] = lambda path: None
+    again: bool = False
+
+
+@dataclass
+class _Draft:
+    """A plan in the making."""
+
+    steps: list[Step] = field(default_factory=list)
+    unmoved: list[Unmoved] = field(default_factory=list)
+    claimed: set[str] = field(default_factory=set)
+    passed: Counter[str] = field(default_factory=Counter)
+
+
+def companion_files(
+    items: Iterable[Item], players: Sequence[Player], config: Config, sources: CompanionSources
+) -> Plan:
+    """Plan the pictures and data files of items, for each of some players."""
+    draft, names = _Draft(), Names(sources.listing)
+    for item in items:
+        if item.kind not in KINDS or item.root or config.is_left(item.path):
+            continue
+        if item.state not in (State.CLEAR, State.SETTLED):
+            draft.passed["in doubt"] += 1
+            continue
+        for player in players:
+            _pictures(item, player, config, sources, names, draft)
+            if player.data:
+                _data(item, player, sources, names, draft)
+    targets = [step.target for step in draft.steps]
+    made = make_missing(sources.disk, targets)
+    return Plan(
+        "companions", renumbered([*made, *draft.steps]), unmoved=tuple(draft.unmoved), passed=dict(draft.passed)
+    )
+
+
+def _pictures(
+    item: Item, player: Player, config: Config, sources: CompanionSources, names: Names, draft: _Draft
+) -> None:
+    """Plan the pictures of an item: what lies beside it gets the name that is looked for, else one from elsewhere."""
+    home, stem = parent(item.path), split_ending(name_of(item.path))[0]
+    for role, template in player.art.items():
+        try:
+            said = template.render({**item.fields, "stem": stem})
+        except MissingField as missing:
+            why = f"the name of its {role} needs {missing.field.replace('_', ' ')}, which is not known"
+            draft.unmoved.append(Unmoved(item.path, why, asks=True))
+            continue
+        wanted = join(join(home, player.art_folder), safe_part(said, everywhere=config.everywhere))
+        if _is_there(wanted, names):
+            continue
+        if own := _own(item, role):
+            _move(item, own, wanted, role, names, draft)
+        elif role == "cover" and (found := sources.picture(item)):
+            _bring(item, found, wanted, sources, names, draft)
+
+
+def _is_there(stem: str, names: Names) -> bool:
+    """Say whether a picture of this name is there, with any ending."""
+    found = names.with_stem(parent(stem), name_of(stem))
+    return any(split_ending(name)[1].lower() in PICTURES for name in found)
+
+
+def _own(item: Item, role: str) -> File | None:
+    """Return the picture that an item has in a role, beside it and for itself alone; None for none."""
+    pictures = (file for file in item.files if file.role == role and split_ending(file.path)[1].lower() in PICTURES)
+    return next(pictures, None)
+
+
+def _move(item: Item, own: File, stem: str, role: str, names: Names, draft: _Draft) -> None:
+    target = stem + split_ending(own.path)[1].lower()
+    if _claim(target, names, draft, own.path):
+        why = f"its {role}, as the player looks for it"
+        draft.steps.append(
+            Move(source=own.path, target=target, why=why, group=_group(item), item=item.id, stamp=own.stamp)
+        )
+
+
+def _bring(item: Item, found: FoundPicture, stem: str, sources: CompanionSources, names: Names, draft: _Draft) -> None:
+    if not found.is_sure:
+        why = f"its picture may be {written(found.path)}: copy it by hand if it is"
+        draft.unmoved.append(Unmoved(item.path, why, asks=True))
+        return
+    target = stem + split_ending(found.path)[1].lower()
+    if _claim(target, names, draft, item.path):
+        draft.steps.append(
+            Copy(
+                source=found.path,
+                target=target,
+                why=f"called as it is: {written(name_of(found.path))}",
+                group=_group(item),
+                stamp=sources.stamp(found.path),
+                outside=found.path.startswith(".."),
+            )
+        )
+
+
+def _data(item: Item, player: Player, sources: CompanionSources, names: Names, draft: _Draft) -> None:
+    """Plan an item's data file; one that is there stays, unless it is to be written again."""
+    form = sources.data[player.data]
+    target = split_ending(item.path)[0] + form.ending
+    text = form.text(item)
+    there = names.existing(target)
+    if not there:
+        if _claim(target, names, draft, item.path):
+            draft.steps.append(Write(target=target, why=f"data for {player.name}", group=_group(item), text=text))
+        return
+    with sources.disk.open_old(there) as file:
+        same = file.read(_LARGEST) == text.encode("utf-8", "surrogateescape")
+    if same:
+        return
+    if sources.again:
+        why = f"data for {player.name}, as it is now"
+        draft.steps.append(RewriteText(target=there, why=why, group=_group(item), text=text))
+    else:
+        draft.unmoved.append(Unmoved(there, "a data file is there already (--again writes it anew)"))
+
+
+def _claim(target: str, names: Names, draft: _Draft, source: str) -> bool:
+    key = same_name(target)
+    if key in draft.claimed or names.existing(target):
+        draft.unmoved.append(Unmoved(source, f"there is another file for the name “{written(target)}”", asks=True))
+        return False
+    draft.claimed.add(key)
+    return True
+
+
+def _group(item: Item) -> str:
+    return str(item.fields.get("show") or item.fields.get("artist") or name_of(parent(item.path)) or ".")

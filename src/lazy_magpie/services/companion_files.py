@@ -1,0 +1,96 @@
+"""Makes the plan of what players read beside things, from the catalogue, the disk, templates and pictures elsewhere."""
+
+from __future__ import annotations
+
+import os
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+from lazy_magpie.catalogue import Catalogue, Condition
+from lazy_magpie.change import Filesystem
+from lazy_magpie.collection import Collection
+from lazy_magpie.companion_files import FORMS, DataForm, FoundPicture, PictureMatcher, data_form
+from lazy_magpie.config import Player
+from lazy_magpie.errors import UsageError
+from lazy_magpie.identify.file_types import PICTURES
+from lazy_magpie.intake.downloads import outside
+from lazy_magpie.model import FileStamp, Item, Plan
+from lazy_magpie.planners.companion_files import KINDS, CompanionSources, companion_files
+from lazy_magpie.services.listing import listing_of
+from lazy_magpie.titles.keys import key_of
+
+_LARGEST = 1 << 20
+
+
+def plan_companion_files(
+    collection: Collection,
+    catalogue: Catalogue,
+    condition: Condition,
+    players: Sequence[Player],
+    pictures: str = "",
+    *,
+    again: bool = False,
+) -> Plan:
+    """Plan the pictures and data files of what meets a condition; `pictures` is a folder of pictures, "" for none.
+
+    Raises UsageError for a template that can't be read, and where no player wants anything.
+    """
+    wanted = [player for player in players if player.art or player.data]
+    if not wanted:
+        raise UsageError("No player wants anything beside things; say in magpie.toml, [player.NAME], art or data.")
+    root = str(collection.root)
+    disk = Filesystem(root)
+    items = list(catalogue.items.ask(condition))
+    matcher = _matcher(root, pictures, items) if pictures else lambda item: None
+
+    def stamp(path: str) -> FileStamp | None:
+        status = disk.status(path)
+        return status.stamp if status else None
+
+    data = {player.data: _form(collection, player) for player in wanted if player.data}
+    sources = CompanionSources(disk, listing_of(root), data, matcher, stamp, again)
+    return companion_files(items, wanted, collection.config, sources)
+
+
+def _form(collection: Collection, player: Player) -> DataForm:
+    """Return the form of a player's data files: an open one by its name, else that of a template."""
+    if player.data in FORMS:
+        return FORMS[player.data]
+    path = collection.root / player.data
+    try:
+        with path.open("rb") as file:
+            text = file.read(_LARGEST).decode("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        why = (error.strerror or "unreadable").lower() if isinstance(error, OSError) else "it is not UTF-8"
+        raise UsageError(
+            f"The template {player.data} of [player.{player.name}] can't be read: {why}; put it there, or name "
+            f"{' or '.join(FORMS)}."
+        ) from None
+    return data_form(path.name, text)
+
+
+class _Elsewhere:
+    """Pictures in a folder elsewhere, for items: what only one item is called is sure."""
+
+    def __init__(self, root: str, folder: str, items: Sequence[Item]) -> None:
+        self._matcher = PictureMatcher(_pictures_below(root, folder), key_of)
+        self._titles = Counter(self._matcher.title_of(item) for item in items if item.kind in KINDS)
+
+    def __call__(self, item: Item) -> FoundPicture | None:
+        return self._matcher.find(item, is_alone=self._titles[self._matcher.title_of(item)] == 1)
+
+
+def _matcher(root: str, folder: str, items: Sequence[Item]) -> _Elsewhere:
+    if not os.path.isdir(folder):
+        raise UsageError(f"There is no folder {folder}; name one with pictures.")
+    return _Elsewhere(root, folder, items)
+
+
+def _pictures_below(root: str, folder: str) -> Iterator[str]:
+    """Yield the pictures below a folder, as steps name them."""
+    for top, folders, names in os.walk(Path(folder).absolute()):
+        folders[:] = sorted(name for name in folders if not name.startswith("."))
+        for name in names:
+            if os.path.splitext(name)[1].lower() in PICTURES:
+                yield outside(root, os.path.join(top, name))

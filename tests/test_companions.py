@@ -1,0 +1,168 @@
+"""What players read beside things: pictures under their names, data files from templates and in open forms."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from xml.etree import ElementTree
+
+import pytest
+
+from tests.conftest import CONFIG, Collection, picture
+from tests.lists import put_bytes
+
+Tree = Callable[..., Collection]
+PNG = b"\x89PNG\r\n\x1a\n"
+ART = '[player.lounge]\nart = { cover = "{stem}-cover", folder = "images" }\n'
+
+
+def _data(form: str) -> str:
+    return f'{CONFIG}[player.lounge]\ndata = "{form}"\n'
+
+
+def _pictures(folder: Path, *names: str) -> None:
+    for name in names:
+        put_bytes(folder / name, PNG + name.encode())
+
+
+def test_pictures_from_elsewhere_are_matched_by_what_they_are_called(tree: Tree, tmp_path: Path) -> None:
+    games = [
+        "Games/gb/Gull Run (Europe).gb",
+        "Games/gb/Kelp Race II, The (USA) (Rev 1).gb",
+        "Games/gb/Fog & Salt (World).gb",
+        "Games/gb/Tern (Europe).gb",
+        "Games/gb/Tern (USA).gb",
+        "Games/gb/Lamplighter (Europe).gb",
+    ]
+    here = tree(games, CONFIG + ART)
+    _pictures(
+        tmp_path / "art",
+        "gull_run-cover.png",
+        "The.Kelp.Race.2.jpg",
+        "FOG AND SALT [front].png",
+        "deep/Tern (USA).png",
+        "Lamplihgter.png",
+        "nobody.png",
+    )
+    here.ok("scan")
+    before = picture(here.root)
+    plan = here.ok("companions", "--from", str(tmp_path / "art"), "--json", code=1).json
+    found = {Path(step["to"]).name: Path(step["from"]).name for step in plan["steps"] if step["do"] == "copy"}
+    assert found == {
+        "Gull Run (Europe)-cover.png": "gull_run-cover.png",
+        "Kelp Race II, The (USA) (Rev 1)-cover.jpg": "The.Kelp.Race.2.jpg",
+        "Fog & Salt (World)-cover.png": "FOG AND SALT [front].png",
+        "Tern (USA)-cover.png": "Tern (USA).png",
+    }
+    asked = {left["path"]: left["why"] for left in plan["left"]}
+    assert asked.keys() == {"Games/gb/Tern (Europe).gb", "Games/gb/Lamplighter (Europe).gb"}
+    assert "Lamplihgter.png" in asked["Games/gb/Lamplighter (Europe).gb"]
+    here.ok("apply")
+    assert (here.root / "Games/gb/images/Tern (USA)-cover.png").read_bytes() == PNG + b"deep/Tern (USA).png"
+    here.ok("scan")
+    again = here.run("companions", "--from", str(tmp_path / "art"), "--json").json
+    assert again["steps"] == []
+    assert here.ok("tidy", "--json").json["steps"] == []
+    here.ok("undo")
+    assert picture(here.root) == before
+
+
+def test_a_picture_beside_gets_the_name_that_is_looked_for(tree: Tree) -> None:
+    here = tree(["Films/Kelp (2001)/Kelp (2001).mkv", "Films/Kelp (2001)/poster.jpg"], CONFIG + ART)
+    here.ok("scan")
+    here.ok("companions", "--now")
+    assert "Films/Kelp (2001)/images/Kelp (2001)-cover.jpg" in here.files()
+    assert "Films/Kelp (2001)/poster.jpg" not in here.files()
+    here.ok("scan")
+    assert here.ok("companions", "--json").json["steps"] == []
+
+
+def test_data_files_come_from_a_template_of_ones_own(tree: Tree) -> None:
+    here = tree(["Films/Kelp & Sons (2001)/Kelp & Sons (2001).mkv", "Heap/no year.mkv"], _data("lounge.xml.j2"))
+    (here.root / "lounge.xml.j2").write_text("<film><name>{{ title }}</name><year>{{ year }}</year></film>\n")
+    here.ok("scan")
+    here.ok("companions", "--now")
+    path = here.root / "Films/Kelp & Sons (2001)/Kelp & Sons (2001).xml"
+    assert ElementTree.fromstring(path.read_text()).findtext("name") == "Kelp & Sons"
+    assert not list((here.root / "Heap").glob("*.xml"))
+    path.write_text("mine")
+    here.ok("scan")
+    assert here.ok("companions", "--json").json["steps"] == []
+    here.ok("companions", "--again", "--now")
+    assert "Kelp &amp; Sons" in path.read_text()
+    here.ok("undo")
+    assert path.read_text() == "mine"
+
+
+HOSTILE = "x](y) <b>{{ 7 }} &amp; \"q' ]]> %>"
+
+
+@pytest.mark.parametrize("form", ["json-ld", "dublin-core", "own.xml.j2", "own.html.j2"])
+def test_hostile_titles_stay_text(tree: Tree, form: str) -> None:
+    here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], _data(form))
+    (here.root / "own.xml.j2").write_text("<a b='{{ title }}'>{{ title }}</a>")
+    (here.root / "own.html.j2").write_text("<a b='{{ title }}'>{{ title }}</a>")
+    here.ok("scan")
+    here.ok("settle", "Films", "--set", f"title={HOSTILE}")
+    title = here.ok("find", "kind", "is", "movie", "--json").lines[0]["fields"]["title"]
+    assert title == HOSTILE
+    here.ok("companions", "--now")
+    text = next(
+        path for path in (here.root / "Films").rglob("*") if path.is_file() and path.suffix != ".mkv"
+    ).read_text()
+    if form == "json-ld":
+        assert json.loads(text)["name"] == title
+    elif form == "dublin-core":
+        assert ElementTree.fromstring(text)[0].text == title
+    else:
+        assert ElementTree.fromstring(text).text == title
+        assert ElementTree.fromstring(text).get("b") == title
+
+
+@pytest.mark.parametrize(
+    ("template", "said"),
+    [
+        ("{% if %}", "line 1"),
+        ("a\n{{ title", "line 2"),
+        ("{% include '/etc/hostname' %}", "can't be filled in"),
+        ("{{ ''.__class__.__mro__ }}", "can't be filled in"),
+        ("{{ title.__init__.__globals__ }}", "can't be filled in"),
+        ("{% for a in range(10000000) %}x{% endfor %}", "can't be filled in"),
+        ("{% for a in range(90000) %}{{ title }}{{ title }}{{ title }}{% endfor %}", "more than a megabyte"),
+    ],
+)
+def test_a_template_can_reach_nothing(tree: Tree, template: str, said: str) -> None:
+    here = tree(["Films/Kelp Harvest (2001)/Kelp Harvest (2001).mkv"], _data("own.xml.j2"))
+    (here.root / "own.xml.j2").write_text(template)
+    here.ok("scan")
+    answer = here.ok("companions", code=2)
+    assert said in answer.err
+    assert "Traceback" not in answer.err
+
+
+@pytest.mark.parametrize(
+    ("section", "said"),
+    [
+        ('[player.a]\nart = { poster = "x" }\n', "there are no pictures called “poster”"),
+        ('[player.a]\nart = { cover = "{oops}" }\n', "oops"),
+        ('[player.a]\nart = { cover = "x", folder = "a/b" }\n', "no name of a folder"),
+        ('[player.a]\ndata = "none.xml.j2"\n', "none.xml.j2 of [player.a] can't be read"),
+        ('[player.a]\ndata = "magpie.toml"\n', "called by what it makes"),
+        ('[player.a]\nreads = ["mkv"]\n', "No player wants anything"),
+    ],
+)
+def test_what_is_wrong_is_said(tree: Tree, section: str, said: str) -> None:
+    here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], CONFIG + section)
+    here.run("scan")
+    assert said in here.ok("companions", code=2).err
+
+
+def test_open_forms_say_what_a_thing_is(tree: Tree) -> None:
+    paths = ["Series/Quay/Season 01/Quay S01E02 - Fog.mkv", "Music/Ida/Low (2001)/01 - Undertow.mp3"]
+    here = tree(paths, _data("json-ld"))
+    here.ok("scan")
+    here.run("companions", "--now")
+    said = json.loads((here.root / "Series/Quay/Season 01/Quay S01E02 - Fog.jsonld").read_text())
+    assert (said["@type"], said["name"], said["episodeNumber"]) == ("TVEpisode", "Fog", 2)
+    assert said["partOfSeries"] == {"@type": "TVSeries", "name": "Quay"}
