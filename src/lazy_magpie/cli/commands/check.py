@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import argparse
-import csv
-import sys
 from collections.abc import Sequence
 from itertools import groupby
 
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.checks.findings import Finding
+from lazy_magpie.cli.csv_output import print_csv
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
 from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
@@ -26,6 +25,7 @@ _EXAMPLES = """examples:
   magpie check --fix                        plan what can be mended
 """
 _SHOWN = 5
+_COLUMNS = ("rule", "path", "text", "fix")
 
 
 def register(parser: argparse.ArgumentParser) -> None:
@@ -103,16 +103,10 @@ def _say(terminal: Terminal, path: str, text: str) -> None:
 
 
 def _lines(terminal: Terminal, findings: Sequence[Finding], *, as_csv: bool) -> None:
-    writer = csv.writer(sys.stdout) if as_csv else None
-    if writer:
-        writer.writerow(("rule", "path", "text", "fix"))
+    """Print a line a finding."""
+    if as_csv:
+        print_csv(_COLUMNS, ((one.rule, written(one.path), one.text, one.fix) for one in findings))
+        return
     for one in findings:
-        shape = {"rule": one.rule, "path": written(one.path), "text": one.text, "fix": one.fix}
-        if writer:
-            writer.writerow(["" if value is None else _inert(value) for value in shape.values()])
-        else:
-            terminal.json(shape)
-
-
-def _inert(text: str) -> str:
-    return "'" + text if text.startswith(("=", "+", "-", "@", "\t", "\r")) else text
+        found = (one.rule, written(one.path), one.text, one.fix)
+        terminal.json(dict(zip(_COLUMNS, found, strict=True)))

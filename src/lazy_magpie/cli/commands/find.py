@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import csv
-import sys
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
@@ -13,6 +11,7 @@ from itertools import islice
 from lazy_magpie import find
 from lazy_magpie.catalogue import Catalogue, Condition, asks_for, opened
 from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, least_of, value_of
+from lazy_magpie.cli.csv_output import print_csv
 from lazy_magpie.cli.json_output import item_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.parser import whole
@@ -31,7 +30,6 @@ _EXAMPLES = """examples:
   magpie find --total                                      what takes the space
 """
 _ALL = "all"
-_INERT = ("=", "+", "-", "@", "\t", "\r")
 
 
 def register(parser: argparse.ArgumentParser) -> None:
@@ -86,7 +84,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         terminal.note(f"Nothing found. Did you mean the field “{near}”?" if near else "Nothing found.")
         return NEEDS_YOU if near else 0
     if args.csv:
-        _csv(found, columns)
+        print_csv(columns, ([value_of(item, column) for column in columns] for item in found))
     else:
         rows = [cells(item, columns, places.away) for item in found]
         dim = [at for at, item in enumerate(found) if item.matters_less]
@@ -119,19 +117,6 @@ def _keep(collection: Collection, found: Sequence[Item], columns: Sequence[str])
 
     with locked(collection.state_dir, "find --remember"), opened(collection, write=True) as catalogue:
         catalogue.items.keep_columns(_kind_of(found), columns)
-
-
-def _csv(found: Sequence[Item], columns: Sequence[str]) -> None:
-    """Print raw values: bytes, bits a second, seconds; a text that a spreadsheet would calculate is made inert."""
-    writer = csv.writer(sys.stdout)
-    writer.writerow(columns)
-    for item in found:
-        row = []
-        for column in columns:
-            value = value_of(item, column)
-            text = ", ".join(value) if isinstance(value, list) else "" if value is None else str(value)
-            row.append("'" + text if isinstance(value, str) and text.startswith(_INERT) else text)
-        writer.writerow(row)
 
 
 def _total(collection: Collection, catalogue: Catalogue, condition: Condition, terminal: Terminal) -> int:

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import argparse
-import csv
-import sys
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
+from lazy_magpie.cli.csv_output import print_csv
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.output_file import written_whole
 from lazy_magpie.cli.parser import JOBS
@@ -113,7 +112,7 @@ def _overview(terminal: Terminal, matching: Matching, counts: dict[int, Counts],
         for shape in shapes:
             terminal.json(shape)
     elif as_csv:
-        _csv(shapes[0].keys() if shapes else (), (shape.values() for shape in shapes))
+        print_csv(list(shapes[0]) if shapes else (), (shape.values() for shape in shapes))
     else:
         columns = ("list", "there", "size", *_OTHERS, "version", "folder")
         rows = [_row(one, counts[one.known.id]) for one in matching.lists]
@@ -236,23 +235,19 @@ def _state_of(one: GameMatch | Stranger) -> MatchState:
 
 def _lines(terminal: Terminal, found: Iterable[GameMatch | Stranger], *, as_csv: bool) -> int:
     """Print a line a game, and one for each of its files that stands otherwise than the game."""
-    needs = False
-    writer = csv.writer(sys.stdout) if as_csv else None
-    if writer:
-        writer.writerow(_COLUMNS)
-    for one in found:
-        needs = needs or _state_of(one) is not MatchState.THERE
-        for shape in _shapes(one):
-            if writer:
-                writer.writerow([_inert(shape[name]) for name in _COLUMNS])
-            else:
-                terminal.json(shape)
-    return NEEDS_YOU if needs else 0
+    states: set[MatchState] = set()
 
+    def shapes() -> Iterator[dict[str, Any]]:
+        for one in found:
+            states.add(_state_of(one))
+            yield from _shapes(one)
 
-def _inert(value: object) -> str:
-    text = "" if value is None else str(value)
-    return "'" + text if text.startswith(("=", "+", "-", "@", "\t", "\r")) else text
+    if as_csv:
+        print_csv(_COLUMNS, (shape.values() for shape in shapes()))
+    else:
+        for shape in shapes():
+            terminal.json(shape)
+    return NEEDS_YOU if states - {MatchState.THERE} else 0
 
 
 def _shapes(one: GameMatch | Stranger) -> Iterator[dict[str, Any]]:
@@ -286,12 +281,6 @@ def _shape(
 ) -> dict[str, Any]:
     found = (name, game, file, state.value, path, want, text)
     return dict(zip(_COLUMNS, found, strict=True))
-
-
-def _csv(columns: Iterable[str], rows: Iterable[Iterable[object]]) -> None:
-    writer = csv.writer(sys.stdout)
-    writer.writerow(columns)
-    writer.writerows([_inert(value) for value in row] for row in rows)
 
 
 def _digests(name: str) -> tuple[str, ...]:
