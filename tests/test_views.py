@@ -5,10 +5,12 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from pathlib import Path
+from urllib.parse import unquote
+from xml.etree import ElementTree
 
 import pytest
 
-from tests.conftest import SHELVES, Collection, picture
+from tests.conftest import CONFIG, SHELVES, Collection, picture
 
 Tree = Callable[..., Collection]
 KIT = "Kits/Fennick Paper Co/Harbour Lamps"
@@ -157,3 +159,53 @@ def test_a_new_catalogue_knows_the_views_again(shelves: Collection) -> None:
 )
 def test_wrong_words_are_named(shelves: Collection, words: tuple[str, ...], text: str) -> None:
     assert text in shelves.ok("view", *words, code=2).err
+
+
+SONGS = [
+    "Music/Ida/Low (2001)/01 - Undertow.mp3",
+    "Music/Ida/Low (2001)/02 - Fog & <Salt> #1.mp3",
+    "Music/The Pierheads/Kite Day (1999)/01 - Kite Day.mp3",
+]
+
+
+@pytest.mark.parametrize("form", ["m3u8", "xspf"])
+def test_a_view_may_be_play_lists_kept_up_to_date(tree: Tree, form: str) -> None:
+    """One for all, or one a group; relative paths; what is no longer named is held; undo is exact."""
+    collection = tree(SONGS, CONFIG)
+    collection.ok("scan")
+    before = picture(collection.root)
+    collection.ok("view", "make", "all", "kind", "is", "track", "--links", form, "--now")
+    collection.ok("view", "make", "albums", "kind", "is", "track", "--by", "{album}", "--links", form, "--now")
+    whole = collection.root / f"Views/all/all.{form}"
+    assert {path.name for path in (collection.root / "Views/albums").iterdir()} == {
+        ".magpie-view", f"Low.{form}", f"Kite Day.{form}",
+    }  # fmt: skip
+    assert [str(path.resolve().relative_to(collection.root.resolve())) for path in _named(whole)] == SONGS
+    assert collection.ok("view", "refresh").err == "Every view shows what it should.\n"
+    (collection.root / SONGS[2]).unlink()
+    collection.put("Music/Ida/Low (2001)/03 - Tangled.mp3")
+    collection.ok("scan")
+    collection.ok("view", "refresh", "--now")
+    assert len(_named(whole)) == 3
+    assert not (collection.root / f"Views/albums/Kite Day.{form}").exists()
+    collection.ok("undo")
+    collection.ok("view", "drop", "all", "--now")
+    assert not whole.exists()
+    for _ in range(3):
+        collection.ok("undo")
+    (collection.root / "Music/Ida/Low (2001)/03 - Tangled.mp3").unlink()
+    now = picture(collection.root)
+    assert {path: what[:2] for path, what in now.items()} == {
+        path: what[:2] for path, what in before.items() if "Kite Day (1999)" not in path or path.endswith("(1999)")
+    }
+
+
+def _named(play_list: Path) -> list[Path]:
+    """Return the files that a play list names, by a general reader of its format."""
+    if play_list.suffix == ".m3u8":
+        lines = play_list.read_text().splitlines()
+        return [play_list.parent / line for line in lines if not line.startswith("#")]
+    root = ElementTree.parse(play_list).getroot()
+    assert root.tag == "{http://xspf.org/ns/0/}playlist" and root.get("version") == "1"
+    places = root.iter("{http://xspf.org/ns/0/}location")
+    return [play_list.parent / unquote(str(place.text)) for place in places]

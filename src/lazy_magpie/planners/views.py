@@ -11,13 +11,14 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue, Condition, View
+from lazy_magpie.companion_files.play_list_text import FORMS
 from lazy_magpie.config import Config
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Conflict, File, FileStatus, Item, Kind, Plan, Step, Unmoved
-from lazy_magpie.model.steps import Copy, DropLink, Hardlink, Hold, Softlink, Write, renumbered
+from lazy_magpie.model.steps import Copy, DropLink, Hardlink, Hold, RewriteText, Softlink, Write, renumbered
 from lazy_magpie.naming import MissingField, template_of
 from lazy_magpie.naming.safe import is_safe, safe_part, safe_value
-from lazy_magpie.paths import is_below, join, name_of, parent, same_name, written
+from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
 from lazy_magpie.plain_json import json_text
 from lazy_magpie.planners.custom_fields import values_of
 from lazy_magpie.planners.directory_steps import drop_emptied, make_missing
@@ -26,9 +27,10 @@ from lazy_magpie.scan.view_folders import HOME, VIEW_NOTE, folder_of
 
 HeldPaths = Callable[[], Mapping[int, str]]
 """Returns where the holding area has which file, by inode."""
-LINKS = ("soft", "hard", "copy")
+LINKS = ("soft", "hard", "copy", *FORMS)
 _IN_FOLDERS = (Kind.KIT, Kind.DESIGN, Kind.FONT)
 """Kinds whose things get a folder in a view if they have several files."""
+_PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.EXTRA, Kind.TRACK)
 _OUT = "no longer in the view"
 
 
@@ -72,6 +74,8 @@ def refresh(
 
     The links that it shall have are kept in the catalogue at once: they say what magpie may take out of it later.
     """
+    if view.links in FORMS:
+        return _refresh_lists(catalogue, config, disk, view, condition)
     draft = _ViewDraft()
     backups = 0
     for item in catalogue.items.ask(condition):
@@ -100,6 +104,39 @@ def refresh(
     return Plan("view", renumbered(steps), draft.conflicts, tuple(left), passed)
 
 
+def _refresh_lists(catalogue: Catalogue, config: Config, disk: DiskView, view: View, condition: Condition) -> Plan:
+    """Plan the play lists of a view: one, or one for each group; those that it should not have any more are held."""
+    draft = _ViewDraft()
+    entries: dict[str, list[tuple[Item, str]]] = {}
+    for item in catalogue.items.ask(condition):
+        if item.root or config.is_left(item.path) or item.kind not in _PLAYED:
+            continue
+        if (home := _home(item, view, config, draft)) is not None:
+            name = view.name if home == folder_of(view) else name_of(home)
+            path = join(parent(home) if home != folder_of(view) else home, f"{name}.{view.links}")
+            entries.setdefault(path, []).extend((item, file.path) for file in item.files if file.role == "main")
+    note = join(folder_of(view), VIEW_NOTE)
+    steps = _note(disk, view, note, json_text(view.made) + "\n")
+    known = catalogue.views.links(view.name)
+    for path, some in entries.items():
+        text = FORMS[view.links](split_ending(name_of(path))[0], some, parent(path))
+        if disk.status(path) is None:
+            steps.append(Write(target=path, why="in the view", group=view.name, text=text))
+        elif path not in known:
+            draft.unmoved.append(Unmoved(path, "something else of that name is there"))
+        elif _text_at(disk, path) != text:
+            steps.append(RewriteText(target=path, why="what it names has changed", group=view.name, text=text))
+    taken = _taken_out(catalogue, disk, dict, view, {path: known[path] for path in known if path not in entries})
+    catalogue.views.keep_links(view.name, dict.fromkeys(entries, ""), known.keys() - entries.keys())
+    steps = [*taken, *make_missing(disk, (step.target for step in steps)), *steps]
+    return Plan("view", renumbered(steps), unmoved=tuple(draft.unmoved))
+
+
+def _text_at(disk: DiskView, path: str) -> str:
+    with disk.open_old(path) as file:
+        return file.read().decode("utf-8", "surrogateescape")
+
+
 def drop(catalogue: Catalogue, disk: DiskView, held: HeldPaths, view: View) -> Plan:
     """Plan taking a view away: its links, its note, and the folders that are empty then."""
     known = catalogue.views.links(view.name)
@@ -117,6 +154,20 @@ def _place(item: Item, view: View, config: Config, draft: _ViewDraft) -> None:
     if item.root:
         draft.unmoved.append(Unmoved(item.path, f"it lies on another drive ({item.root})"))
         return
+    home = _home(item, view, config, draft)
+    if home is None:
+        return
+    mains = [file for file in item.files if file.role == "main"]
+    base = _common([file.path for file in mains]) if len(mains) > 1 and item.kind in _IN_FOLDERS else ""
+    if base:
+        home = join(home, name_of(base))
+    for file in item.files:
+        rest = file.path[len(base) + 1 :] if base and is_below(file.path, base) else name_of(file.path)
+        draft.want(join(home, rest), file)
+
+
+def _home(item: Item, view: View, config: Config, draft: _ViewDraft) -> str | None:
+    """Return the folder of a view that an item goes to; None, with the reason noted, where it lacks what groups it."""
     home = folder_of(view)
     if view.by:
         values = values_of(item, config.fields)
@@ -127,16 +178,10 @@ def _place(item: Item, view: View, config: Config, draft: _ViewDraft) -> None:
             group = template_of(view.by, frozenset(config.fields)).render(safe)
         except MissingField as missing:
             draft.unmoved.append(Unmoved(item.path, f"it has no {missing.field.replace('_', ' ')}", asks=True))
-            return
+            return None
         parts = [safe_part(part, everywhere=config.everywhere) for part in group.split("/")]
         home = "/".join([home, *filter(None, parts)])
-    mains = [file for file in item.files if file.role == "main"]
-    base = _common([file.path for file in mains]) if len(mains) > 1 and item.kind in _IN_FOLDERS else ""
-    if base:
-        home = join(home, name_of(base))
-    for file in item.files:
-        rest = file.path[len(base) + 1 :] if base and is_below(file.path, base) else name_of(file.path)
-        draft.want(join(home, rest), file)
+    return home
 
 
 def _common(paths: Sequence[str]) -> str:
@@ -193,7 +238,7 @@ def _out(disk: DiskView, view: View, path: str, status: FileStatus, target: str,
     if view.links == "hard" and status.links > 1:
         file = now.get(status.inode, target)
         return DropLink(source=path, why=_OUT, group=view.name, stamp=status.stamp, file=file)
-    if view.links == "copy":
+    if view.links == "copy" or view.links in FORMS:
         return Hold(source=path, why=_OUT, group=view.name, stamp=status.stamp)
     return None
 

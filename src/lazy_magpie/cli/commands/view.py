@@ -27,6 +27,7 @@ from lazy_magpie.suggest import nearest
 
 _EXAMPLES = """examples:
   magpie view make harbour theme is harbour --by "{kind}/{maker}"
+  magpie view make evening tag is "film evening" --links m3u8   a play list instead of links
   magpie view refresh                                what has changed since
   magpie view drop harbour
 """
@@ -38,7 +39,12 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     parser.add_argument("words", nargs="+", metavar="make|refresh|list|drop", help=_FORMS)
     parser.add_argument("--by", metavar="TEMPLATE", default="", help="make: the folders in it, like “{maker}/{theme}”")
-    parser.add_argument("--links", choices=views.LINKS, default="soft", help="make: hard links (one drive), or copies")
+    parser.add_argument(
+        "--links",
+        choices=views.LINKS,
+        default="soft",
+        help="make: hard links (one drive), copies, or play lists (m3u8, xspf)",
+    )
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
     parser.set_defaults(run=run)
