@@ -54,6 +54,15 @@ PLANTED: dict[str, tuple[tuple[str, ...], str, str | None]] = {
         "Series/Marsh-Road/Season 01/Marsh-Road S01E03.mkv",
         None,
     ),
+    "number-style": (
+        (
+            "Series/Wrack/Season 01/Wrack S01E01.mkv",
+            "Series/Wrack/Season 2/Wrack S02E01.mkv",
+            "Series/Wrack/Season 03/Wrack S03E01.mkv",
+        ),
+        "Series/Wrack/Season 2",
+        None,
+    ),
     "no-licence": (("Fonts/Bunting/Bunting-Regular.ttf",), "Fonts/Bunting/Bunting-Regular.ttf", None),
 }
 
@@ -104,6 +113,23 @@ def test_what_can_be_mended_is_mended_in_one_plan_and_undone(tree: Tree) -> None
     assert [one for one in left if one["fix"] is not None] == []
     here.ok("undo")
     assert picture(here.root) == before
+
+
+def test_the_demo_is_mended_and_brought_back(demo: Collection) -> None:
+    """What is left is for a person to decide; nothing is said that is not so."""
+    demo.ok("start")
+    demo.ok("scan")
+    before = picture(demo.root)
+    demo.run("check", "--fix")
+    applied = demo.run("apply", "--json").json
+    assert not applied["failed"]
+    assert not applied["skipped"]
+    demo.ok("scan")
+    left = demo.ok("check", "--json", code=1).lines
+    assert [one for one in left if one["fix"] is not None] == []
+    assert {one["rule"] for one in left} == {"in-doubt", "missing-episode", "title-twice", "unfinished"}
+    demo.ok("undo")
+    assert picture(demo.root) == before
 
 
 def test_a_player_is_asked_what_it_reads(tree: Tree) -> None:

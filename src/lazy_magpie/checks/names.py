@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 
@@ -9,8 +10,9 @@ from lazy_magpie.checks.findings import Check, Finding, Mend, Rule, Sight, each
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Item, Kind
 from lazy_magpie.naming.safe import is_safe, safe_part
-from lazy_magpie.paths import join, name_of, parent, same_name, written
+from lazy_magpie.paths import above, join, name_of, parent, same_name, written
 
+_COUNTED = re.compile(r"(.*?\D)(\d{1,2})")
 _SPELLED = {Kind.EPISODE: "show", Kind.TRACK: "artist", Kind.KIT: "maker", Kind.DESIGN: "maker", Kind.FONT: "family"}
 
 
@@ -64,8 +66,38 @@ class _Spellings(Check):
                 yield Finding("spelling", self._first[field, other], text)
 
 
+class _Numbers(Check):
+    """Folders side by side that are counted in two ways: Season 1, Season 02."""
+
+    def __init__(self, sight: Sight) -> None:
+        super().__init__(sight)
+        self._folders: dict[tuple[str, str], dict[str, str]] = defaultdict(dict)
+        self._known: set[str] = set()
+
+    def see(self, item: Item) -> Iterable[Finding]:
+        """Note the numbers of the folders above an item."""
+        for folder in above(item.path):
+            if folder in self._known:
+                break
+            self._known.add(folder)
+            if match := _COUNTED.fullmatch(name_of(folder)):
+                self._folders[parent(folder), match[1].lower()][match[2]] = folder
+        return ()
+
+    def end(self) -> Iterable[Finding]:
+        """Return the folders whose numbers are written otherwise than those of most beside them."""
+        for folders in self._folders.values():
+            short = [number for number in folders if len(number) == 1]
+            padded = [number for number in folders if number.startswith("0")]
+            rarer, others = (short, padded) if len(short) <= len(padded) else (padded, short)
+            for number in rarer if others else ():
+                text = f"is counted otherwise than {written(name_of(folders[others[0]]))}"
+                yield Finding("number-style", folders[number], text)
+
+
 RULES = (
     Rule("unsafe-name", "a name that not every system takes", each(_unsafe)),
     Rule("same-but-for-case", "names that differ only in case", _Twins),
+    Rule("number-style", "folders counted in two ways", _Numbers),
     Rule("spelling", "one name spelled in several ways", _Spellings),
 )
