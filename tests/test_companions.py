@@ -78,6 +78,18 @@ def test_a_picture_beside_gets_the_name_that_is_looked_for(tree: Tree) -> None:
     assert here.ok("companions", "--json").json["steps"] == []
 
 
+def test_pictures_may_lie_right_beside(tree: Tree, tmp_path: Path) -> None:
+    here = tree(
+        ["Games/gb/Gull Run (Europe).gb", "top.txt"], CONFIG + '[player.a]\nart = { cover = "{title} front" }\n'
+    )
+    _pictures(tmp_path / "art", "GULL RUN.jpg")
+    here.ok("scan")
+    plan = here.ok("companions", "--from", str(tmp_path / "art"), "--json").json
+    assert [step["to"] for step in plan["steps"]] == ["Games/gb/Gull Run front.jpg"]
+    here.ok("apply")
+    assert "Games/gb/Gull Run front.jpg" in here.files()
+
+
 def test_data_files_come_from_a_template_of_ones_own(tree: Tree) -> None:
     here = tree(["Films/Kelp & Sons (2001)/Kelp & Sons (2001).mkv", "Heap/no year.mkv"], _data("lounge.xml.j2"))
     (here.root / "lounge.xml.j2").write_text("<film><name>{{ title }}</name><year>{{ year }}</year></film>\n")

@@ -75,6 +75,7 @@ def _pictures(
 ) -> None:
     """Plan the pictures of an item: what lies beside it gets the name that is looked for, else one from elsewhere."""
     home, stem = parent(item.path), split_ending(name_of(item.path))[0]
+    home = join(home, player.art_folder) if player.art_folder else home
     for role, template in player.art.items():
         try:
             said = template.render({**item.fields, "stem": stem})
@@ -82,7 +83,7 @@ def _pictures(
             why = f"the name of its {role} needs {missing.field.replace('_', ' ')}, which is not known"
             draft.unmoved.append(Unmoved(item.path, why, asks=True))
             continue
-        wanted = join(join(home, player.art_folder), safe_part(said, everywhere=config.everywhere))
+        wanted = join(home, safe_part(said, everywhere=config.everywhere))
         if _is_there(wanted, names):
             continue
         if own := _own(item, role):
