@@ -8,6 +8,7 @@ from pathlib import Path
 from xml.etree import ElementTree
 
 import pytest
+from PIL import Image
 
 from tests.conftest import CONFIG, Collection, picture
 from tests.lists import put_bytes
@@ -88,6 +89,43 @@ def test_pictures_may_lie_right_beside(tree: Tree, tmp_path: Path) -> None:
     assert [step["to"] for step in plan["steps"]] == ["Games/gb/Gull Run front.jpg"]
     here.ok("apply")
     assert "Games/gb/Gull Run front.jpg" in here.files()
+
+
+def test_pictures_are_made_from_what_has_none(tree: Tree, demo: Collection) -> None:
+    here = tree(["Fonts/Own/own-poster.jpg"], CONFIG + ART)
+    made = {
+        "Films/Kelp (2001)/Kelp (2001).mkv": _one(demo.root, ".mkv"),
+        "Designs/Needle Jetty/Tern/Tern.dst": _one(demo.root, ".dst"),
+        "Films/Gull (1999)/Gull (1999).mkv": b"\x1aE\xdf\xa3 cut off",
+    }
+    for path, data in made.items():
+        put_bytes(here.root / path, data)
+    here.ok("scan")
+    before = picture(here.root)
+    assert here.ok("companions", "--json").json["steps"] == []
+    plan = here.ok("companions", "--make", "--json").json
+    covers = ["Designs/Needle Jetty/Tern/images/Tern-cover.jpg", "Films/Kelp (2001)/images/Kelp (2001)-cover.jpg"]
+    assert sorted(step["to"] for step in plan["steps"] if step["do"] == "move") == covers
+    here.ok("apply")
+    for cover in covers:
+        with Image.open(here.root / cover) as image:
+            assert image.format == "JPEG"
+            assert len(image.getcolors(image.width * image.height) or []) > 1  # something is to be seen
+    assert here.ok("companions", "--make", "--json").json["steps"] == []
+    after = here.files()
+    here.ok("undo")
+    assert picture(here.root) == before
+    assert ".magpie" not in here.ok("find", "--json").out  # what waits in magpie's own folder is no item
+    assert here.ok("scan", "--json").json["missing"] == 0
+    here.ok("redo")
+    assert here.files() == after
+    here.ok("undo")
+    assert here.ok("companions", "--make", "--now").code == 0
+    assert here.files() == after
+
+
+def _one(demo: Path, ending: str) -> bytes:
+    return min(path for path in demo.rglob("*" + ending) if path.stat().st_size > 1000).read_bytes()
 
 
 def test_data_files_come_from_a_template_of_ones_own(tree: Tree) -> None:

@@ -21,19 +21,23 @@ from lazy_magpie.planners.disk_view import DiskView
 KINDS = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK, Kind.GAME, Kind.DESIGN, Kind.FONT)
 """Kinds of things beside which a player reads something."""
 _LARGEST = 1 << 20
+_MADE = ("cover", "thumbnail")
+"""The roles in which a picture made from a thing will do."""
 
 
 @dataclass(frozen=True)
 class CompanionSources:
     """What the planner looks at: the disk, the names in folders, what makes data files, pictures that lie elsewhere.
 
-    `picture` finds a picture for an item among those, with how it looks and whether it lies outside the root.
+    `picture` finds a picture for an item among those, with how it looks and whether it lies outside the root. `made`
+    gives the path of a picture made from an item that has no other, for a path without ending, if there is one.
     """
 
     disk: DiskView
     listing: Listing
     data: Mapping[str, DataForm]
     picture: Callable[[Item], FoundPicture | None] = lambda item: None
+    made: Callable[[Item, str], str | None] = lambda item, stem: None
     stamp: Callable[[str], FileStamp | None] = lambda path: None
     again: bool = False
 
@@ -90,6 +94,13 @@ def _pictures(
             _move(item, own, wanted, role, names, draft)
         elif role == "cover" and (found := sources.picture(item)):
             _bring(item, found, wanted, sources, names, draft)
+        elif role in _MADE and (made := sources.made(item, wanted)):
+            target = wanted + split_ending(made)[1]
+            if _claim(target, names, draft, item.path):
+                stamp = sources.stamp(made)
+                draft.steps.append(
+                    Move(source=made, target=target, why=f"a {role} made from it", group=_group(item), stamp=stamp)
+                )
 
 
 def _is_there(stem: str, names: Names) -> bool:

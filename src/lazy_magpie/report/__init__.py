@@ -3,6 +3,6 @@
 from __future__ import annotations
 
 from lazy_magpie.report.copies_page import Card, CopyGroup, copies_page
-from lazy_magpie.report.thumbnails import drawn
+from lazy_magpie.report.thumbnails import drawn, portraits
 
-__all__ = ["Card", "CopyGroup", "copies_page", "drawn"]
+__all__ = ["Card", "CopyGroup", "copies_page", "drawn", "portraits"]

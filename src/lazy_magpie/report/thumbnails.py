@@ -1,4 +1,4 @@
-"""Small pictures of files: of a picture itself, of a film's first frames, a sound's shape, a font's letters, a design.
+"""Pictures of files: of a picture itself, of a film's first frames, a sound's shape, a font's letters, a design.
 
 They are drawn in worker processes with limits, as anything may be in a file: `answer` is what a worker answers.
 """
@@ -8,7 +8,7 @@ from __future__ import annotations
 import base64
 import io
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from lazy_magpie.model import Kind
 from lazy_magpie.readers.worker_pool import ask_all
@@ -16,82 +16,115 @@ from lazy_magpie.readers.worker_pool import ask_all
 if TYPE_CHECKING:
     from PIL.Image import Image
 
-WIDTH, HEIGHT = 200, 140
-"""Points that a drawing has at the most."""
-_QUALITY = 60
+SMALL, LARGE = (200, 140), (800, 560)
+"""Points that a drawing has at the most: on a page, and as a picture of its own."""
+_QUALITY = {"webp": 60, "jpeg": 88}
 _INK, _GROUND = "#2b3a42", "#f4f1ea"
 _SPECIMEN = ("Aa Bb Gg", "Kite 123")
 _SECONDS = 60.0
+_THREAD = 4
+"""How wide a thread is, in tenths of a millimetre, the units of a design."""
 
 
 def drawn(files: Sequence[tuple[Kind, str]], jobs: int = 0) -> Iterator[tuple[int, str]]:
     """Yield (place, picture as a data URI) for each file (kind, whole path) that can be drawn, as they are done."""
+    for at, image in _asked(files, "webp", SMALL, jobs):
+        yield at, f"data:image/webp;base64,{image}"
+
+
+def portraits(files: Sequence[tuple[Kind, str]], jobs: int = 0) -> Iterator[tuple[int, bytes]]:
+    """Yield (place, JPEG) for each file that can be drawn, as they are done: of a film one frame."""
+    for at, image in _asked(files, "jpeg", LARGE, jobs):
+        yield at, base64.b64decode(image)
+
+
+def _asked(files: Sequence[tuple[Kind, str]], form: str, size: tuple[int, int], jobs: int) -> Iterator[tuple[int, str]]:
     wanted = [at for at, (kind, _) in enumerate(files) if kind in _DRAWERS]
-    questions = [[files[at][0].value, files[at][1]] for at in wanted]
+    questions = [[files[at][0].value, files[at][1], form, *size] for at in wanted]
     for at, answer in ask_all(questions, __name__, jobs, _SECONDS):
         if "image" in answer:
-            yield wanted[at], f"data:image/webp;base64,{answer['image']}"
+            yield wanted[at], str(answer["image"])
 
 
-def answer(question: Sequence[str]) -> dict[str, object]:
-    """Answer [kind, path] by {"image": base64 of WebP}. Raises whatever a decoder does with a damaged file."""
-    kind, path = question
-    picture = _DRAWERS[Kind(kind)](path).convert("RGB")
+def answer(question: Sequence[Any]) -> dict[str, object]:
+    """Answer [kind, path, form, width, height] by {"image": base64}. Raises whatever a decoder does with damage."""
+    kind, path, form, width, height = question
+    draw = _still if form == "jpeg" and Kind(kind) in _FILMS else _DRAWERS[Kind(kind)]
+    picture = draw(path, (width, height)).convert("RGB")
     out = io.BytesIO()
-    picture.save(out, "webp", quality=_QUALITY)
+    picture.save(out, form, quality=_QUALITY[form])
     return {"image": base64.b64encode(out.getvalue()).decode()}
 
 
-def _picture(path: str) -> Image:
+def _picture(path: str, size: tuple[int, int]) -> Image:
     from PIL import Image, ImageOps
 
     from lazy_magpie.copies.similarity.pictures import on_white
 
     with Image.open(path) as picture:
-        picture.draft("RGB", (2 * WIDTH, 2 * HEIGHT))
+        picture.draft("RGB", (2 * size[0], 2 * size[1]))
         small = on_white(ImageOps.exif_transpose(picture) or picture)
-        small.thumbnail((WIDTH, HEIGHT))
+        small.thumbnail(size)
         return small
 
 
-def _film(path: str) -> Image:
+def _film(path: str, size: tuple[int, int]) -> Image:
     """Three frames from the first half of a film, side by side."""
-    import av
     from PIL import Image
 
-    frames = []
-    with av.open(path) as container:
-        stream = container.streams.video[0]
-        length = float(container.duration or 0) / 1_000_000
-        for number in range(3):
-            container.seek(int(length * (0.05 + 0.2 * number) * 1_000_000))
-            frame = next(container.decode(stream)).to_image()  # type: ignore[no-untyped-call]
-            frame.thumbnail((WIDTH // 3 - 2, HEIGHT))
-            frames.append(frame)
-    strip = Image.new("RGB", (WIDTH, max(frame.height for frame in frames)), _GROUND)
+    width, height = size
+    frames = _frames(path, [0.05 + 0.2 * number for number in range(3)])
+    for frame in frames:
+        frame.thumbnail((width // 3 - 2, height))
+    strip = Image.new("RGB", (width, max(frame.height for frame in frames)), _GROUND)
     for number, frame in enumerate(frames):
-        strip.paste(frame, (1 + number * WIDTH // 3, 0))
+        strip.paste(frame, (1 + number * width // 3, 0))
     return strip
 
 
-def _sound(path: str) -> Image:
+def _still(path: str, size: tuple[int, int]) -> Image:
+    """The frame of some that has the most to see: the one whose brightness differs most."""
+    import numpy as np
+
+    frames = _frames(path, [0.1 + 0.1 * number for number in range(6)])
+    best = max(frames, key=lambda frame: float(np.asarray(frame.convert("L")).std()))
+    best.thumbnail(size)
+    return best
+
+
+def _frames(path: str, places: Sequence[float]) -> list[Image]:
+    """Return the frames of a film at some places, each a share of its length."""
+    import av
+
+    with av.open(path) as container:
+        stream = container.streams.video[0]
+        length = float(container.duration or 0) / 1_000_000
+        frames = []
+        for place in places:
+            container.seek(int(length * place * 1_000_000))
+            frames.append(next(container.decode(stream)).to_image())  # type: ignore[no-untyped-call]
+        return frames
+
+
+def _sound(path: str, size: tuple[int, int]) -> Image:
     """The shape of a sound: how loud it is, from its beginning to its end."""
     import numpy as np
     from PIL import Image, ImageDraw
 
     from lazy_magpie.copies.similarity.audio import samples_of
 
+    width, height = size
     samples = np.abs(samples_of(path, 600.0))
-    shape = Image.new("RGB", (WIDTH, HEIGHT // 2), _GROUND)
+    shape = Image.new("RGB", (width, height // 2), _GROUND)
     draw = ImageDraw.Draw(shape)
     loudest = float(samples.max()) if len(samples) else 0.0
-    for column, piece in enumerate(np.array_split(samples, WIDTH) if loudest else []):
-        reach = int(float(piece.max(initial=0.0)) / loudest * (HEIGHT // 4 - 2))
-        draw.line((column, HEIGHT // 4 - reach, column, HEIGHT // 4 + reach), fill=_INK)
+    for column, piece in enumerate(np.array_split(samples, width) if loudest else []):
+        reach = int(float(piece.max(initial=0.0)) / loudest * (height // 4 - 2))
+        draw.line((column, height // 4 - reach, column, height // 4 + reach), fill=_INK)
     return shape
 
 
-def _font(path: str) -> Image:
+def _font(path: str, size: tuple[int, int]) -> Image:
     """A few letters set in a font."""
     from fontTools.ttLib import TTFont
     from PIL import Image, ImageDraw, ImageFont
@@ -101,22 +134,25 @@ def _font(path: str) -> Image:
         font.flavor = None
         font.save(plain)
     plain.seek(0)
-    specimen = Image.new("RGB", (WIDTH, HEIGHT // 2 + 10), _GROUND)
+    width, height = size
+    scale = width / SMALL[0]
+    specimen = Image.new("RGB", (width, height // 2 + int(10 * scale)), _GROUND)
     draw = ImageDraw.Draw(specimen)
-    letters = ImageFont.truetype(plain, 28)
+    letters = ImageFont.truetype(plain, int(28 * scale))
     for number, line in enumerate(_SPECIMEN):
-        draw.text((10, 6 + 36 * number), line, fill=_INK, font=letters)
+        draw.text((10 * scale, (6 + 36 * number) * scale), line, fill=_INK, font=letters)
     return specimen
 
 
-def _design(path: str) -> Image:
+def _design(path: str, size: tuple[int, int]) -> Image:
     """The stitches of a design, in the colours of its threads; where the machine cuts the thread, the line ends."""
     import pyembroidery
     from PIL import Image, ImageDraw
 
     pattern = pyembroidery.read(path)
     left, top, right, bottom = pattern.bounds()
-    scale = min((WIDTH - 10) / max(right - left, 1), (HEIGHT - 10) / max(bottom - top, 1))
+    width, height = size
+    scale = min((width - 10) / max(right - left, 1), (height - 10) / max(bottom - top, 1))
     sewn = Image.new("RGB", (int((right - left) * scale) + 10, int((bottom - top) * scale) + 10), "white")
     draw = ImageDraw.Draw(sewn)
     line: list[tuple[float, float]] = []
@@ -127,13 +163,18 @@ def _design(path: str) -> Image:
             line.append((5 + (x - left) * scale, 5 + (y - top) * scale))
         elif command != pyembroidery.JUMP:
             if len(line) > 1:
-                draw.line(line, fill=f"#{pattern.get_thread_or_filler(thread).color & 0xFFFFFF:06x}")
+                draw.line(
+                    line,
+                    width=max(1, round(_THREAD * scale)),
+                    fill=f"#{pattern.get_thread_or_filler(thread).color & 0xFFFFFF:06x}",
+                )
             line = []
             thread += command == pyembroidery.COLOR_CHANGE
     return sewn
 
 
-_DRAWERS: Mapping[Kind, Callable[[str], Image]] = {
+_FILMS = (Kind.MOVIE, Kind.EPISODE, Kind.EXTRA)
+_DRAWERS: Mapping[Kind, Callable[[str, tuple[int, int]], Image]] = {
     Kind.PICTURE: _picture,
     Kind.KIT: _picture,
     Kind.MOVIE: _film,

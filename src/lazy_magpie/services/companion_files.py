@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import os
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from lazy_magpie.catalogue import Catalogue, Condition
@@ -18,6 +19,7 @@ from lazy_magpie.intake.downloads import outside
 from lazy_magpie.model import FileStamp, Item, Plan
 from lazy_magpie.planners.companion_files import KINDS, CompanionSources, companion_files
 from lazy_magpie.services.listing import listing_of
+from lazy_magpie.services.made_pictures import pictures_made
 from lazy_magpie.titles.keys import key_of
 
 _LARGEST = 1 << 20
@@ -31,9 +33,11 @@ def plan_companion_files(
     pictures: str = "",
     *,
     again: bool = False,
+    tick: Callable[[int], None] | None = None,
 ) -> Plan:
     """Plan the pictures and data files of what meets a condition; `pictures` is a folder of pictures, "" for none.
 
+    With `tick`, pictures are made for what has none otherwise; it is told how many are done.
     Raises UsageError for a template that can't be read, and where no player wants anything.
     """
     wanted = [player for player in players if player.art or player.data]
@@ -49,7 +53,13 @@ def plan_companion_files(
         return status.stamp if status else None
 
     data = {player.data: _form(collection, player) for player in wanted if player.data}
-    sources = CompanionSources(disk, listing_of(root), data, matcher, stamp, again)
+    sources = CompanionSources(disk, listing_of(root), data, matcher, stamp=stamp, again=again)
+    if tick:
+        lacking: list[tuple[Item, str]] = []
+        asking = replace(sources, made=lambda item, stem: lacking.append((item, stem)))
+        companion_files(items, wanted, collection.config, asking)
+        made = pictures_made(collection, lacking, tick)
+        sources = replace(sources, made=lambda item, stem: made.get(stem))
     return companion_files(items, wanted, collection.config, sources)
 
 

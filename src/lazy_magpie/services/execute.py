@@ -19,12 +19,12 @@ from lazy_magpie.change import (
     of_item,
     restoring,
 )
-from lazy_magpie.collection import Collection
+from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan, Step
 from lazy_magpie.model.steps import SetField, SetTags, Settle, SettleFolder, Unpack
-from lazy_magpie.paths import join, parent, written
+from lazy_magpie.paths import is_below, join, parent, written
 from lazy_magpie.planners.directory_index import Listing
 from lazy_magpie.planners.step_order import ordered_steps, without_directories
 from lazy_magpie.scan import decision_log, folder_roles, identify_again, scan, tag_sync
@@ -169,7 +169,8 @@ def update_catalogue(
     """
     with catalogue.db:
         unknown = relocate(catalogue.files, done.moves, first=first, read_back=read_back)
-        catalogue.files.there([target for source, target, _ in done.moves if change.is_held(source)], there=True)
+        catalogue.files.there([target for source, target, _ in done.moves if _is_ours(source)], there=True)
+        catalogue.files.there([target for _, target, _ in done.moves if _is_ours(target)], there=False)
         back = {target for _, target, _ in done.moves}  # what took its place went, and it came back
         held = done.held if isinstance(done, Outcome) else ()
         catalogue.files.there([path for path in held if path not in back], there=False)
@@ -185,6 +186,11 @@ def update_catalogue(
         catalogue.writer.index_stale()
     for step, why in done.damaged if isinstance(done, Outcome) else ():
         _refuse(catalogue, step, why)
+
+
+def _is_ours(path: str) -> bool:
+    """Say whether a path lies in magpie's own folder, whose files are not the catalogue's."""
+    return change.is_held(path) or is_below(path, STATE_DIR_NAME)
 
 
 def _refuse(catalogue: Catalogue, step: Unpack, why: str) -> None:

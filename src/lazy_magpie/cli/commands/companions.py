@@ -12,6 +12,7 @@ from lazy_magpie.cli.terminal import Terminal
 _EXAMPLES = """examples:
   magpie companions kind is game --from Pictures   pictures by their names, where the player looks for them
   magpie companions Films --player lounge          what this player reads beside films
+  magpie companions kind is design --make          a drawing of each design that has no picture
 What a player looks for stands in magpie.toml: [player.NAME] with art and data.
 """
 
@@ -22,6 +23,9 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
     parser.add_argument("--player", action="append", default=[], metavar="NAME", help="this player alone, not all")
     parser.add_argument("--from", dest="pictures", metavar="DIR", default="", help="look for pictures in this folder")
+    parser.add_argument(
+        "--make", action="store_true", help="make pictures for what has none: stills, letters, stitches"
+    )
     parser.add_argument("--again", action="store_true", help="write data files anew that are there")
     add_proposal(parser)
     parser.set_defaults(run=run)
@@ -40,7 +44,11 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         condition = condition_of(collection, catalogue, args.words)
         if args.words and next(catalogue.items.ask(condition), None) is None:
             raise nothing_matches(args.words)
-        plan = plan_companion_files(collection, catalogue, condition, players, args.pictures, again=args.again)
+        with terminal.progress("making pictures") as tick:
+            making = (lambda count: tick(count, "drawing")) if args.make else None
+            plan = plan_companion_files(
+                collection, catalogue, condition, players, args.pictures, again=args.again, tick=making
+            )
         play_lists = partial(with_play_lists, collection, catalogue, condition)
         proposal = propose(collection, catalogue, plan, args, terminal, play_lists)
     return answer(proposal, args, terminal, "Everything that the players look for is there.")

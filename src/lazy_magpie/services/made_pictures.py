@@ -1,0 +1,55 @@
+"""Makes pictures from things that have none: a still from a film, letters of a font, the stitches of a design.
+
+They lie in magpie's own folder, called by what they were made from, until a plan moves them beside their things; what
+is undone comes back there.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from collections.abc import Callable, Iterable
+
+from lazy_magpie.collection import STATE_DIR_NAME, Collection
+from lazy_magpie.model import Item, Kind
+from lazy_magpie.paths import join
+from lazy_magpie.report import portraits
+
+KINDS = (Kind.MOVIE, Kind.EPISODE, Kind.FONT, Kind.DESIGN)
+"""Kinds of things of which a picture can be made."""
+_FOLDER = f"{STATE_DIR_NAME}/pictures"
+
+
+def pictures_made(
+    collection: Collection, wanted: Iterable[tuple[Item, str]], tick: Callable[[int], None]
+) -> dict[str, str]:
+    """Return the path of the picture made for each (item, path it gets, without ending), by that path.
+
+    What can't be drawn is not in it. `tick` is told how many are done. Raises OSError where the pictures can't be kept.
+    """
+    folder = os.path.join(collection.root, _FOLDER)
+    os.makedirs(folder, exist_ok=True)
+    there = set(os.listdir(folder))
+    lacking = [(item, stem) for item, stem in wanted if item.kind in KINDS]
+    names = {stem: _name(item, stem) for item, stem in lacking}
+    missing = [(item, stem) for item, stem in lacking if names[stem] not in there]
+    files = [(item.kind, os.path.join(collection.root, item.path)) for item, _ in missing]
+    for count, (at, picture) in enumerate(portraits(files), start=1):
+        tick(count)
+        name = names[missing[at][1]]
+        _keep(os.path.join(folder, name), picture)
+        there.add(name)
+    return {stem: join(_FOLDER, name) for stem, name in names.items() if name in there}
+
+
+def _name(item: Item, stem: str) -> str:
+    """Return the name of a picture in the making: another one where the item's file is another."""
+    told = repr([stem, *((file.path, file.stamp) for file in item.files[:1])])
+    return f"{hashlib.sha256(told.encode('utf-8', 'surrogateescape')).hexdigest()[:32]}.jpg"
+
+
+def _keep(path: str, picture: bytes) -> None:
+    """Write a picture so that it is there whole or not at all."""
+    with open(f"{path}.part", "wb") as file:
+        file.write(picture)
+    os.replace(f"{path}.part", path)
