@@ -161,6 +161,29 @@ def test_standards_are_held_but_lossless_is_never_below(demo: Collection) -> Non
         assert facts.get("bitrate", 10**9) < 256_000 or facts.get("height", 10**9) < 80
 
 
+def test_subtitles_are_in_a_language_that_is_wanted(tree: Tree) -> None:
+    here = tree(
+        [
+            "Films/Kelp (2001)/Kelp (2001).mkv",
+            "Films/Kelp (2001)/Kelp (2001).fr.srt",
+            "Films/Kelp (2001)/Subs/German.srt",
+            "Films/Tern (1999)/Tern (1999).mkv",
+            "Films/Tern (1999)/Tern (1999).fr.srt",
+            "Films/Tern (1999)/Tern (1999).nl.forced.srt",
+            "Films/Gull (1980)/Gull (1980).mkv",
+            "Films/Gull (1980)/Gull (1980).srt",  # nobody tells its language
+            "Films/Reef (1970)/Reef (1970).mkv",  # has none
+            "Series/Quay/Season 01/Quay S01E01.mkv",
+            "Series/Quay/Season 01/Quay S01E01.fr.srt",  # no standard for episodes
+        ],
+        CONFIG + '[standard.movie]\nsubtitles = ["en", "nl"]\n',
+    )
+    here.ok("scan")
+    found = here.ok("check", "--rule", "subtitle-language", "--json", code=1).lines
+    assert [one["path"] for one in found] == ["Films/Kelp (2001)/Kelp (2001).mkv"]
+    assert found[0]["text"] == "has subtitles in de, fr; the standard is en or nl"
+
+
 @pytest.mark.parametrize(
     ("section", "said"),
     [
@@ -168,6 +191,7 @@ def test_standards_are_held_but_lossless_is_never_below(demo: Collection) -> Non
         ("[standard.track]\nlines = 720\n", "a track has no “lines”"),
         ('[standard.track]\nbitrate = "fast"\n', "is no bit rate"),
         ('[standard.movie]\nlines = "720"\n', "“lines” is a number"),
+        ('[standard.movie]\nsubtitles = ["Dutch!"]\n', "is no code of a language"),
         ('[player.a]\nlines = "many"\n', "“lines” is like “up to 1080”"),
         ("[player.a]\nlongest_name = true\n", "“longest_name” is a number"),
     ],

@@ -26,6 +26,7 @@ RULES: tuple[Rule, ...] = (
     _QUALITY["empty"],
     *names.RULES,
     _QUALITY["below-standard"],
+    _QUALITY["subtitle-language"],
     *papers.RULES,
     *beside.RULES[1:],
 )

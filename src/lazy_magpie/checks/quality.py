@@ -6,8 +6,10 @@ from collections.abc import Iterator
 
 from lazy_magpie.checks.findings import Finding, Mend, Rule, Sight, each
 from lazy_magpie.formatting import bitrate_text
+from lazy_magpie.identify.companions import subtitle_fields
+from lazy_magpie.identify.folders import place_of
 from lazy_magpie.model import Item, Kind
-from lazy_magpie.paths import split_ending
+from lazy_magpie.paths import name_of, parent, same_name, split_ending
 
 _WIDE = 16 / 9
 """The shape that lines are counted for: of a wider picture the width decides (1280 × 534 counts as 720 lines)."""
@@ -43,6 +45,25 @@ def _below(item: Item, sight: Sight) -> Iterator[Finding]:
         yield Finding("below-standard", item.path, f"{lines} lines; the standard is {standard.lines}")
 
 
+def _subtitles(item: Item, sight: Sight) -> Iterator[Finding]:
+    standard = sight.config.standards.get(item.kind.value)
+    if standard is None or not standard.subtitles:
+        return
+    inside = item.facts.get("subtitle_languages")
+    languages = {str(code) for code in inside} if isinstance(inside, tuple | list) else set()
+    languages |= {_language(item, file.path) for file in item.files if file.role == "subtitles"}
+    if languages and "" not in languages and languages.isdisjoint(standard.subtitles):  # "": who knows
+        has, wanted = ", ".join(sorted(languages)), " or ".join(standard.subtitles)
+        yield Finding("subtitle-language", item.path, f"has subtitles in {has}; the standard is {wanted}")
+
+
+def _language(item: Item, path: str) -> str:
+    """Return the language of a subtitle beside an item, as an ISO 639-1 code; "" where nothing tells it."""
+    own, stem = (split_ending(name_of(one))[0] for one in (item.path, path))
+    rest = stem[len(own) :] if same_name(stem[: len(own)]) == same_name(own) else stem
+    return str(subtitle_fields(rest, place_of(parent(path))).get("language", ""))
+
+
 def lines_of(item: Item) -> int:
     """Return the lines that a picture counts for, 0 where they were not measured."""
     width, height = item.facts.get("width"), item.facts.get("height")
@@ -56,4 +77,5 @@ RULES = (
     Rule("empty", "nothing in it", each(_empty)),
     Rule("wrong-ending", "something else than the ending says", each(_ending)),
     Rule("below-standard", "below the standard", each(_below)),
+    Rule("subtitle-language", "subtitles in no language that is wanted", each(_subtitles)),
 )
