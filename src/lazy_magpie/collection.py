@@ -18,7 +18,9 @@ CATALOGUE_NAME = "catalogue.db"
 HELD_NAME, MANIFEST_NAME = "held", "manifest.jsonl"
 """The holding area in magpie's own folder, and what is told of it there for people."""
 STATE_DIR_NAME = ".magpie"
-"""The folder in the root that holds magpie's own files; no scan and no plan goes into it."""
+"""The folder in the root that holds magpie's own files; no scan goes into it, and no plan brings anything there."""
+PICTURES_DIR = f"{STATE_DIR_NAME}/pictures"
+"""Where pictures made from things wait for the plan that brings them beside these."""
 
 
 @dataclass(frozen=True)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
+from lazy_magpie.collection import PICTURES_DIR
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import Copy, Move, Pack, Replace, Unpack
-from lazy_magpie.paths import above, name_of
+from lazy_magpie.model.steps import Copy, Move, Pack, Replace, Unpack, Write
+from lazy_magpie.paths import above, is_below, name_of
 
 _PASSING = (".magpie-list-", ".magpie-unpack-")
 
@@ -21,6 +22,9 @@ def without_passing(steps: Iterable[Step]) -> Iterator[Step]:
     for step in waiting:
         if isinstance(step, Pack | Copy | Unpack) and _passes(step.target) and step.target in ends:
             made[step.target] = step
+            continue
+        if isinstance(step, Move) and is_below(step.source, PICTURES_DIR):
+            yield Write(target=step.target, why=step.why, group=step.group, text="")
             continue
         maker = _maker(step, made)
         if isinstance(maker, Unpack):

@@ -10,14 +10,13 @@ import hashlib
 import os
 from collections.abc import Callable, Iterable
 
-from lazy_magpie.collection import STATE_DIR_NAME, Collection
+from lazy_magpie.collection import PICTURES_DIR, Collection
 from lazy_magpie.model import Item, Kind
 from lazy_magpie.paths import join
 from lazy_magpie.report import portraits
 
 KINDS = (Kind.MOVIE, Kind.EPISODE, Kind.FONT, Kind.DESIGN)
 """Kinds of things of which a picture can be made."""
-_FOLDER = f"{STATE_DIR_NAME}/pictures"
 
 
 def pictures_made(
@@ -27,7 +26,7 @@ def pictures_made(
 
     What can't be drawn is not in it. `tick` is told how many are done. Raises OSError where the pictures can't be kept.
     """
-    folder = os.path.join(collection.root, _FOLDER)
+    folder = os.path.join(collection.root, PICTURES_DIR)
     os.makedirs(folder, exist_ok=True)
     there = set(os.listdir(folder))
     lacking = [(item, stem) for item, stem in wanted if item.kind in KINDS]
@@ -39,7 +38,7 @@ def pictures_made(
         name = names[missing[at][1]]
         _keep(os.path.join(folder, name), picture)
         there.add(name)
-    return {stem: join(_FOLDER, name) for stem, name in names.items() if name in there}
+    return {stem: join(PICTURES_DIR, name) for stem, name in names.items() if name in there}
 
 
 def _name(item: Item, stem: str) -> str:
