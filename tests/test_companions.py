@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import json
 from collections.abc import Callable
 from pathlib import Path
 from xml.etree import ElementTree
 
 import pytest
+from mutagen.id3 import APIC, ID3
 from PIL import Image
 
 from tests.conftest import CONFIG, Collection, picture
@@ -122,6 +124,34 @@ def test_pictures_are_made_from_what_has_none(tree: Tree, demo: Collection) -> N
     here.ok("undo")
     assert here.ok("companions", "--make", "--now").code == 0
     assert here.files() == after
+
+
+def test_songs_of_an_album_share_the_cover_inside_them(tree: Tree, demo: Collection) -> None:
+    here = tree([], CONFIG + '[player.lounge]\nart = { cover = "cover" }\n')
+    song = min(demo.root.rglob("01 Kite Day.mp3"))
+    album = here.root / "Music/Ida Marrow/Low Tide"
+    for number, title in enumerate(("Kelp", "Tern", "Fog"), start=1):
+        path = album / f"{number:02} - {title}.mp3"
+        put_bytes(path, song.read_bytes())
+        if number > 1:
+            tags = ID3()  # type: ignore[no-untyped-call]
+            tags.add(APIC(mime="image/png", type=3, data=_png()))  # type: ignore[no-untyped-call]
+            tags.save(path)
+    here.ok("scan")
+    plan = here.ok("companions", "--make", "--json").json
+    assert [step["to"] for step in plan["steps"]] == ["Music/Ida Marrow/Low Tide/cover.jpg"]
+    assert plan["left"] == []
+    here.ok("apply")
+    with Image.open(album / "cover.jpg") as image:
+        assert image.size == (60, 40)
+    here.ok("scan")
+    assert here.ok("companions", "--make", "--json").json["steps"] == []
+
+
+def _png() -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (60, 40), "teal").save(out, "png")
+    return out.getvalue()
 
 
 def _one(demo: Path, ending: str) -> bytes:

@@ -49,6 +49,7 @@ class _Draft:
     steps: list[Step] = field(default_factory=list)
     unmoved: list[Unmoved] = field(default_factory=list)
     claimed: set[str] = field(default_factory=set)
+    pictured: set[str] = field(default_factory=set)
     passed: Counter[str] = field(default_factory=Counter)
 
 
@@ -90,8 +91,11 @@ def _pictures(
         wanted = join(home, safe_part(said, everywhere=config.everywhere))
         if _is_there(wanted, names):
             continue
+        planned = len(draft.steps)
         if own := _own(item, role):
             _move(item, own, wanted, role, names, draft)
+        elif same_name(wanted) in draft.pictured:
+            continue  # songs of one album may share its cover
         elif role == "cover" and (found := sources.picture(item)):
             _bring(item, found, wanted, sources, names, draft)
         elif role in _MADE and (made := sources.made(item, wanted)):
@@ -101,6 +105,8 @@ def _pictures(
                 draft.steps.append(
                     Move(source=made, target=target, why=f"a {role} made from it", group=_group(item), stamp=stamp)
                 )
+        if len(draft.steps) > planned:
+            draft.pictured.add(same_name(wanted))
 
 
 def _is_there(stem: str, names: Names) -> bool:

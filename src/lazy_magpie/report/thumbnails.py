@@ -33,7 +33,10 @@ def drawn(files: Sequence[tuple[Kind, str]], jobs: int = 0) -> Iterator[tuple[in
 
 
 def portraits(files: Sequence[tuple[Kind, str]], jobs: int = 0) -> Iterator[tuple[int, bytes]]:
-    """Yield (place, JPEG) for each file that can be drawn, as they are done: of a film one frame."""
+    """Yield (place, JPEG) for each file that can be drawn, as they are done.
+
+    Of a film that is the cover inside the file, else one frame; of a song the cover inside it alone.
+    """
     for at, image in _asked(files, "jpeg", LARGE, jobs):
         yield at, base64.b64decode(image)
 
@@ -49,7 +52,8 @@ def _asked(files: Sequence[tuple[Kind, str]], form: str, size: tuple[int, int], 
 def answer(question: Sequence[Any]) -> dict[str, object]:
     """Answer [kind, path, form, width, height] by {"image": base64}. Raises whatever a decoder does with damage."""
     kind, path, form, width, height = question
-    draw = _still if form == "jpeg" and Kind(kind) in _FILMS else _DRAWERS[Kind(kind)]
+    drawers = {**_DRAWERS, **_PORTRAYERS} if form == "jpeg" else _DRAWERS
+    draw = drawers[Kind(kind)]
     picture = draw(path, (width, height)).convert("RGB")
     out = io.BytesIO()
     picture.save(out, form, quality=_QUALITY[form])
@@ -82,6 +86,28 @@ def _film(path: str, size: tuple[int, int]) -> Image:
     return strip
 
 
+def _cover(path: str, size: tuple[int, int]) -> Image:
+    """The cover inside a song or film. Raises LookupError where there is none."""
+    import av
+    from av.stream import Disposition
+
+    with av.open(path) as container:
+        covers = [one for one in container.streams.video if one.disposition & Disposition.attached_pic]
+        if not covers:
+            raise LookupError("no cover inside")
+        cover: Image = next(container.decode(covers[0])).to_image()  # type: ignore[no-untyped-call]
+    cover.thumbnail(size)
+    return cover
+
+
+def _portrait(path: str, size: tuple[int, int]) -> Image:
+    """The cover inside a film, else a frame of it."""
+    try:
+        return _cover(path, size)
+    except LookupError:
+        return _still(path, size)
+
+
 def _still(path: str, size: tuple[int, int]) -> Image:
     """The frame of some that has the most to see: the one whose brightness differs most."""
     import numpy as np
@@ -95,9 +121,10 @@ def _still(path: str, size: tuple[int, int]) -> Image:
 def _frames(path: str, places: Sequence[float]) -> list[Image]:
     """Return the frames of a film at some places, each a share of its length."""
     import av
+    from av.stream import Disposition
 
     with av.open(path) as container:
-        stream = container.streams.video[0]
+        stream = next(one for one in container.streams.video if not one.disposition & Disposition.attached_pic)
         length = float(container.duration or 0) / 1_000_000
         frames = []
         for place in places:
@@ -173,7 +200,6 @@ def _design(path: str, size: tuple[int, int]) -> Image:
     return sewn
 
 
-_FILMS = (Kind.MOVIE, Kind.EPISODE, Kind.EXTRA)
 _DRAWERS: Mapping[Kind, Callable[[str, tuple[int, int]], Image]] = {
     Kind.PICTURE: _picture,
     Kind.KIT: _picture,
@@ -183,4 +209,9 @@ _DRAWERS: Mapping[Kind, Callable[[str, tuple[int, int]], Image]] = {
     Kind.TRACK: _sound,
     Kind.FONT: _font,
     Kind.DESIGN: _design,
+}
+_PORTRAYERS: Mapping[Kind, Callable[[str, tuple[int, int]], Image]] = {
+    Kind.MOVIE: _portrait,
+    Kind.EPISODE: _portrait,
+    Kind.TRACK: _cover,
 }

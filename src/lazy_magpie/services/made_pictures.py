@@ -1,4 +1,4 @@
-"""Makes pictures from things that have none: a still from a film, letters of a font, the stitches of a design.
+"""Makes pictures from things that have none: the cover inside a song, a still, letters, stitches.
 
 They lie in magpie's own folder, called by what they were made from, until a plan moves them beside their things; what
 is undone comes back there.
@@ -15,7 +15,7 @@ from lazy_magpie.model import Item, Kind
 from lazy_magpie.paths import join
 from lazy_magpie.report import portraits
 
-KINDS = (Kind.MOVIE, Kind.EPISODE, Kind.FONT, Kind.DESIGN)
+KINDS = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK, Kind.FONT, Kind.DESIGN)
 """Kinds of things of which a picture can be made."""
 
 
