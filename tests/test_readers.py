@@ -3,13 +3,20 @@
 from __future__ import annotations
 
 import functools
+import io
+import shutil
 import subprocess
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import av
 import pytest
+from mutagen.mp4 import MP4, MP4Cover
+from PIL import Image
 
+from lazy_magpie.readers import video
 from lazy_magpie.readers.signatures import is_lying, real_ending
 from lazy_magpie.readers.worker_pool import read_all, read_one
 from tests.conftest import Collection
@@ -137,3 +144,37 @@ def test_a_decoder_that_hangs_or_crashes_costs_one_file(
     found = dict(read_all(["one", "bad", "two", "three"], jobs=1, seconds=0.7))
     assert text in str(found["bad"]["unreadable"])
     assert all(found[name] == {"lines": 1} for name in ("one", "two", "three"))
+
+
+def test_a_cover_in_front_of_the_film_is_not_its_picture(demo: Collection, tmp_path: Path) -> None:
+    film = tmp_path / "cover first.mp4"
+    shutil.copy(max(demo.root.rglob("*.mp4"), key=lambda path: path.stat().st_size), film)
+    before = video.read(str(film))
+    tagged = MP4(film)  # type: ignore[no-untyped-call]
+    cover = io.BytesIO()
+    Image.new("RGB", (600, 900), "teal").save(cover, "jpeg")
+    tagged["covr"] = [MP4Cover(cover.getvalue())]  # type: ignore[no-untyped-call]
+    tagged.save()  # type: ignore[no-untyped-call]
+    film.write_bytes(_tags_first(film.read_bytes()))
+    with av.open(film) as container:
+        assert container.streams.video[0].width == 600
+    after = video.read(str(film))
+    for name in ("width", "height", "resolution", "picture_codec"):
+        assert after[name] == before[name]
+
+
+def _tags_first(data: bytes) -> bytes:
+    """Return an MP4 file with the tags in front of the tracks."""
+    return b"".join(_sorted_moov(box) if kind == b"moov" else box for kind, box in _boxes(data))
+
+
+def _sorted_moov(box: bytes) -> bytes:
+    inner = sorted(_boxes(box[8:]), key=lambda one: (one[0] == b"trak", one[0]))
+    return box[:8] + b"".join(one for _, one in inner)
+
+
+def _boxes(data: bytes) -> Iterator[tuple[bytes, bytes]]:
+    while data:
+        size = int.from_bytes(data[:4], "big")
+        yield data[4:8], data[:size]
+        data = data[size:]

@@ -35,8 +35,8 @@ def read(path: str) -> dict[str, Value]:
         streams = container.streams
         if not streams.video and not streams.audio:
             raise ValueError("no picture and no sound in it")
-        if streams.video:
-            picture = streams.video[0]
+        if pictures := moving_pictures(container):
+            picture = pictures[0]
             facts |= {"width": picture.width, "height": picture.height, "resolution": f"{picture.height}p"}
             facts["picture_codec"] = picture.codec_context.name
         if streams.audio:
@@ -47,6 +47,18 @@ def read(path: str) -> dict[str, Value]:
         if title := container.metadata.get("title", "").strip():
             facts["title"] = title
     return facts
+
+
+def moving_pictures(container: Any) -> list[Any]:
+    """Return the video streams of an open container that are no covers."""
+    return [stream for stream in container.streams.video if stream not in covers(container)]
+
+
+def covers(container: Any) -> list[Any]:
+    """Return the video streams of an open container that are covers: one picture, kept inside."""
+    from av.stream import Disposition
+
+    return [stream for stream in container.streams.video if stream.disposition & Disposition.attached_pic]
 
 
 def _languages(streams: Any) -> list[str]:

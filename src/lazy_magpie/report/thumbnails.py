@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 from lazy_magpie.model import Kind
+from lazy_magpie.readers.video import covers, moving_pictures
 from lazy_magpie.readers.worker_pool import ask_all
 
 if TYPE_CHECKING:
@@ -89,13 +90,12 @@ def _film(path: str, size: tuple[int, int]) -> Image:
 def _cover(path: str, size: tuple[int, int]) -> Image:
     """The cover inside a song or film. Raises LookupError where there is none."""
     import av
-    from av.stream import Disposition
 
     with av.open(path) as container:
-        covers = [one for one in container.streams.video if one.disposition & Disposition.attached_pic]
-        if not covers:
+        found = covers(container)
+        if not found:
             raise LookupError("no cover inside")
-        cover: Image = next(container.decode(covers[0])).to_image()  # type: ignore[no-untyped-call]
+        cover: Image = next(container.decode(found[0])).to_image()
     cover.thumbnail(size)
     return cover
 
@@ -121,15 +121,14 @@ def _still(path: str, size: tuple[int, int]) -> Image:
 def _frames(path: str, places: Sequence[float]) -> list[Image]:
     """Return the frames of a film at some places, each a share of its length."""
     import av
-    from av.stream import Disposition
 
     with av.open(path) as container:
-        stream = next(one for one in container.streams.video if not one.disposition & Disposition.attached_pic)
+        stream = moving_pictures(container)[0]
         length = float(container.duration or 0) / 1_000_000
         frames = []
         for place in places:
             container.seek(int(length * place * 1_000_000))
-            frames.append(next(container.decode(stream)).to_image())  # type: ignore[no-untyped-call]
+            frames.append(next(container.decode(stream)).to_image())
         return frames
 
 

@@ -23,9 +23,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
     parser.add_argument("--player", action="append", default=[], metavar="NAME", help="this player alone, not all")
     parser.add_argument("--from", dest="pictures", metavar="DIR", default="", help="look for pictures in this folder")
-    parser.add_argument(
-        "--make", action="store_true", help="make pictures for what has none: covers inside, stills"
-    )
+    parser.add_argument("--make", action="store_true", help="make pictures for what has none: covers inside, stills")
     parser.add_argument("--again", action="store_true", help="write data files anew that are there")
     add_proposal(parser)
     parser.set_defaults(run=run)

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from lazy_magpie.copies.hamming_index import pairs_within
 from lazy_magpie.copies.similarity import audio, pictures
+from lazy_magpie.readers.video import moving_pictures
 
 if TYPE_CHECKING:
     import numpy as np
@@ -95,9 +96,10 @@ def _frames(path: str, count: int) -> tuple[float, list[Any]]:
     import av
 
     with av.open(path) as container:
-        if not container.streams.video:
+        streams = moving_pictures(container)
+        if not streams:
             return 0.0, []
-        stream = container.streams.video[0]
+        stream = streams[0]
         stream.thread_type = "AUTO"
         length = _length(container, stream)
         base, begin = stream.time_base or 1, stream.start_time or 0
@@ -111,7 +113,7 @@ def _frames(path: str, count: int) -> tuple[float, list[Any]]:
                     break
                 last = frame
             if last is not None:
-                found.append(last.to_image())  # type: ignore[no-untyped-call]
+                found.append(last.to_image())
     return length, found
 
 
