@@ -161,6 +161,25 @@ def test_standards_are_held_but_lossless_is_never_below(demo: Collection) -> Non
         assert facts.get("bitrate", 10**9) < 256_000 or facts.get("height", 10**9) < 80
 
 
+def test_links_that_lead_nowhere_are_told_and_their_folder_is_not_empty(tree: Tree) -> None:
+    here = tree(["Films/Kelp (2001)/Kelp (2001).mkv", "Backup old/notes.txt"], CONFIG)
+    (here.root / "Club/Links").mkdir(parents=True)
+    (here.root / "Club/Links/lost").symlink_to("/nowhere/Kelp")
+    (here.root / "Club/Links/good").symlink_to("../../Films")
+    (here.root / "Club/Links/round").symlink_to("round")
+    (here.root / "Backup old/left alone").symlink_to("/nowhere/Tern")
+    (here.root / "Club/Empty/Deep").mkdir(parents=True)
+    here.ok("scan")
+    found = here.ok("check", "--rule", "dead-link,empty-folder", "--json", code=1).lines
+    assert [(one["rule"], one["path"]) for one in found] == [
+        ("dead-link", "Club/Links/lost"),
+        ("dead-link", "Club/Links/round"),
+        ("empty-folder", "Club/Empty"),
+        ("empty-folder", "Club/Empty/Deep"),
+    ]
+    assert found[0]["text"] == "leads to /nowhere/Kelp, which is not there"
+
+
 def test_subtitles_are_in_a_language_that_is_wanted(tree: Tree) -> None:
     here = tree(
         [

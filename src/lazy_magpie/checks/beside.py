@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 
 from lazy_magpie.checks.findings import Check, Finding, Mend, Rule, Sight, each
 from lazy_magpie.model import Item, Kind
-from lazy_magpie.paths import join, name_of, parent, same_name, split_ending
+from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, written
 
 _SHEETS = {".cue": "cue sheet", ".m3u": "play list", ".m3u8": "play list"}
 
@@ -86,10 +86,20 @@ class _EmptyFolders(Check):
             yield Finding("empty-folder", folder, "has nothing in it", Mend.DROP)
 
 
+class _DeadLinks(Check):
+    """Links to what is not there."""
+
+    def end(self) -> Iterable[Finding]:
+        """Return the links."""
+        for path, target in self.sight.dead_links:
+            yield Finding("dead-link", path, f"leads to {written(target)}, which is not there")
+
+
 RULES = (
     Rule("lost-reference", "names files that are not there", each(_references)),
     Rule("unfinished", "a download that has not ended", each(_unfinished)),
     Rule("lone-companion", "belongs to something that is not there", _Lone),
+    Rule("dead-link", "a link to what is not there", _DeadLinks),
     Rule("sample", "a sample", each(_sample)),
     Rule("empty-folder", "a folder with nothing in it", _EmptyFolders),
     Rule("junk", "left behind by a system or a site", each(_junk)),

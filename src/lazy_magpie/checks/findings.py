@@ -53,7 +53,8 @@ class Sight:
     """What rules look at besides the items: the configuration, the players that are asked about.
 
     `text_of` reads a small text file, "" where that can't be done; `is_there` says whether a path is in the catalogue;
-    `filed` are the places to which `tidy` would bring main files, `empty_folders` those with nothing in them.
+    `filed` are the places to which `tidy` would bring main files, `empty_folders` are those with nothing in them,
+    `dead_links` the links that lead to what is not there, with what they lead to.
     """
 
     config: Config
@@ -62,6 +63,7 @@ class Sight:
     is_there: Callable[[str], bool] = lambda path: True
     filed: Mapping[str, str] = field(default_factory=dict)
     empty_folders: tuple[str, ...] = ()
+    dead_links: tuple[tuple[str, str], ...] = ()
 
 
 class Check:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import replace
 
 from lazy_magpie.catalogue import Catalogue, Condition, OneOf
@@ -13,7 +15,7 @@ from lazy_magpie.config import Player
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Item, Plan
 from lazy_magpie.model.steps import Move
-from lazy_magpie.paths import is_below, same_name
+from lazy_magpie.paths import is_below, join, same_name
 from lazy_magpie.planners.mend import mend
 from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.propose import tidy_collection
@@ -64,7 +66,8 @@ def check_collection(
         text_of=lambda path: _text(disk, path),
         is_there=lambda path: disk.status(path) is not None,
         filed=_places(plan),
-        empty_folders=tuple(_empty(catalogue, collection, disk)) if whole else (),
+        empty_folders=tuple(_empty(catalogue, collection)) if whole else (),
+        dead_links=tuple(_dead_links(catalogue, collection)) if whole else (),
     )
     order = {rule.name: number for number, rule in enumerate(rules)}
 
@@ -99,13 +102,37 @@ def _places(plan: Plan) -> dict[str, str]:
     return {source: target for target, source in came.items()}
 
 
-def _empty(catalogue: Catalogue, collection: Collection, disk: Filesystem) -> Iterator[str]:
+def _empty(catalogue: Catalogue, collection: Collection) -> Iterator[str]:
     """Yield the folders with nothing in them but for such as are to stay."""
     config = collection.config
     keep = {same_name(folder) for folder in (*(shelf.folder for shelf in config.shelves), config.inbox, config.attic)}
     for folder in catalogue.files.empty_folders():
-        if same_name(folder) not in keep and not config.is_left(folder) and disk.status(folder) is not None:
+        if same_name(folder) in keep or config.is_left(folder):
+            continue
+        path = os.path.join(collection.root, folder)
+        if os.path.isdir(path) and not any(_others(top) for top, _, _ in os.walk(path)):
             yield folder
+
+
+def _dead_links(catalogue: Catalogue, collection: Collection) -> Iterator[tuple[str, str]]:
+    """Yield the links that lead to what is not there, with what they lead to."""
+    for folder in catalogue.files.folder_tree():
+        if collection.config.is_left(folder):
+            continue
+        for entry in _others(os.path.join(collection.root, folder)):
+            if entry.is_symlink() and not os.path.exists(entry.path):
+                with suppress(OSError):
+                    yield join(folder, entry.name), os.readlink(entry.path)
+
+
+def _others(folder: str) -> list[os.DirEntry[str]]:
+    """Return all in a folder that is neither a file nor a folder of its own right: a scan passes these by."""
+    try:
+        with os.scandir(folder) as entries:
+            found = [one for one in entries if not one.is_dir(follow_symlinks=False)]
+    except OSError:
+        return []
+    return [one for one in found if not one.is_file(follow_symlinks=False)]
 
 
 def _text(disk: Filesystem, path: str) -> str:
