@@ -11,7 +11,7 @@ from lazy_magpie.checks import beside, names, numbers, papers, places, player, q
 from lazy_magpie.checks.findings import Finding, Mend, Rule, Sight
 from lazy_magpie.model import Item
 
-__all__ = ["RULES", "Finding", "Mend", "Rule", "Sight", "run"]
+__all__ = ["OF_PLACES", "RULES", "Finding", "Mend", "Rule", "Sight", "run"]
 
 _QUALITY = {rule.name: rule for rule in quality.RULES}
 RULES: tuple[Rule, ...] = (
@@ -31,6 +31,8 @@ RULES: tuple[Rule, ...] = (
     *beside.RULES[1:],
 )
 """Every rule, the worst first."""
+OF_PLACES = frozenset(rule.name for rule in places.RULES)
+"""The rules that look at where things would be filed."""
 
 
 def run(rules: Iterable[Rule], items: Iterable[Item], sight: Sight) -> Iterator[Finding]:

@@ -55,7 +55,9 @@ def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = 
     has_folders = any(step.stamp is not None and step.stamp.is_folder for step in moves)
     what = "step" if not are_moves else "move" if has_folders else "file"
     all_of = f" ({count_text(len(plan.steps), 'step')})" if len(plan.steps) > len(moves) and what != "step" else ""
-    empty = "folders to make" if plan.steps else _NOTHING.get(plan.command, "nothing to move")
+    makes = any(step.kind is StepKind.MAKE for step in plan.steps)
+    folders = "folders to make" if makes else "empty folders to remove"
+    empty = folders if plan.steps else _NOTHING.get(plan.command, "nothing to move")
     head = f"{number}{count_text(len(moves), what)} in {count_text(len(groups), 'group')}{all_of}"
     terminal.say(terminal.styled(head if moves else f"{number}{empty}", "head"))
     if not group:

@@ -9,7 +9,7 @@ from dataclasses import replace
 
 from lazy_magpie.catalogue import Catalogue, Condition, OneOf
 from lazy_magpie.change import Filesystem
-from lazy_magpie.checks import RULES, Finding, Mend, Rule, Sight, run
+from lazy_magpie.checks import OF_PLACES, RULES, Finding, Mend, Rule, Sight, run
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Player
 from lazy_magpie.errors import UsageError
@@ -59,7 +59,8 @@ def check_collection(
     """Return what rules find among the items that meet a condition; `whole` says that this is the whole collection."""
     config, root = collection.config, str(collection.root)
     disk = Filesystem(root)
-    plan = tidy_collection(catalogue, collection, condition) if config.shelves else Plan("tidy", ())
+    needs_places = config.shelves and any(rule.name in OF_PLACES for rule in rules)
+    plan = tidy_collection(catalogue, collection, condition) if needs_places else Plan("tidy", ())
     sight = Sight(
         config=config,
         players=tuple(players),
