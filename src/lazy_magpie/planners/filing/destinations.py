@@ -32,6 +32,8 @@ _IN_OWN_FOLDER = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK, Kind.DESIGN, Kind.FONT)
 """Kinds whose things lie in a folder of their own, or of their show or record, where the naming makes folders."""
 _TO_THE_WORD = (Kind.MOVIE, Kind.EPISODE)
 """Kinds whose new name must say no more than is meant, either."""
+_NOTHING: Mapping[str, Value] = {}
+"""What very many items share that need nothing said of them any more."""
 
 
 class Unplaced(Exception):
@@ -95,7 +97,7 @@ def in_place(item: Item, shelf: Shelf, home: str) -> Destination:
 
 def _bare(item: Item) -> Item:
     """Return an item without its fields: they have done their work, and a plan of many has no room for them."""
-    return replace(item, fields={}, facts={}, custom={})
+    return replace(item, fields=_NOTHING, facts=_NOTHING, custom=_NOTHING)
 
 
 def other_container(target: str, source: str, names: Names) -> str:

@@ -214,14 +214,18 @@ def _doubt(item: Item) -> str:
 
 def _settle_conflicts(draft: _TidyDraft, names: Names, measure: Measure) -> None:
     """Take out the wishes that want one name, or the name of a file that stays."""
-    claims: dict[str, list[Destination]] = {}
+    live: dict[str, Destination] = {}
+    rivals: dict[str, list[Destination]] = {}
     for destination in draft.destinations:
-        claims.setdefault(_claim(destination), []).append(destination)
-    fights = {
-        key: [destination.item.path for destination in wanting] for key, wanting in claims.items() if len(wanting) > 1
-    }
-    live = {key: wanting[0] for key, wanting in claims.items() if len(wanting) == 1}
-    _keep_together(live, {destination.original for key in fights for destination in claims[key]})
+        key = _claim(destination)
+        if key in rivals:
+            rivals[key].append(destination)
+        elif key in live:
+            rivals[key] = [live.pop(key), destination]
+        else:
+            live[key] = destination
+    fights = {key: (wanting[0], [one.item.path for one in wanting]) for key, wanting in rivals.items()}
+    _keep_together(live, {destination.original for wanting in rivals.values() for destination in wanting})
     while True:
         leaving = {same_name(w.item.path) for w in live.values() if w.item.path != w.target}
         blocked = {}
@@ -232,23 +236,21 @@ def _settle_conflicts(draft: _TidyDraft, names: Names, measure: Measure) -> None
                 and same_name(occupant) != same_name(destination.item.path)
                 and same_name(occupant) not in leaving
             ):
-                blocked[key] = [destination.item.path, occupant]
+                blocked[key] = (destination, [destination.item.path, occupant])
         if not blocked:
             break
         fights |= blocked
         originals = {live.pop(key).original for key in blocked}
         _keep_together(live, originals)
-    for number, (key, paths) in enumerate(sorted(fights.items())):
+    for number, (_, (first, paths)) in enumerate(sorted(fights.items(), key=lambda fight: fight[0])):
         paths = list(dict.fromkeys(paths))
         why = differences(paths, measure if number < _MEASURED_CONFLICTS else _unmeasured)
         if len(containers := sorted({split_ending(path)[1].lower()[1:] for path in paths})) > 1:
             why = f"{why}; containers {' / '.join(containers)}"
-        draft.conflicts.append(Conflict(claims[key][0].target, tuple(paths), why))
+        draft.conflicts.append(Conflict(first.target, tuple(paths), why))
         for path in paths:
-            draft.owners.add(path, "", "", claims[key][0].item.kind)
-    draft.destinations = [
-        destination for destination in draft.destinations if live.get(_claim(destination)) is destination
-    ]
+            draft.owners.add(path, "", "", first.item.kind)
+    draft.destinations = list(live.values())
 
 
 def _claim(destination: Destination) -> str:
