@@ -200,22 +200,13 @@ class SumsTable:
 
     def places(self) -> dict[int, Place]:
         """Return where the files lie that were found, or hold what was, by their ids."""
-        rows = self.db.execute(
-            "SELECT file.id, folder.root, folder.path, name, size, mtime, inode, COALESCE(file.item, 0), "
-            "COALESCE(kind, '') FROM file JOIN folder ON folder.id = file.folder LEFT JOIN item ON item.id = file.item "
-            "WHERE file.id IN (SELECT file FROM found)"
-        )
+        rows = self.db.execute(f"{_PLACES} WHERE file.id IN (SELECT file FROM found)")
         return dict(map(_place, rows))
 
     def below(self, folder: str) -> dict[int, Place]:
         """Return what lies in a folder of the own root, by the files' ids."""
         sql, values = at_or_below(written(folder))
-        rows = self.db.execute(
-            "SELECT file.id, folder.root, folder.path, name, size, mtime, inode, COALESCE(file.item, 0), "
-            "COALESCE(kind, '') FROM file JOIN folder ON folder.id = file.folder LEFT JOIN item ON item.id = file.item "
-            f"WHERE missing = 0 AND root = {MAIN_ROOT} AND {sql}",
-            values,
-        )
+        rows = self.db.execute(f"{_PLACES} WHERE missing = 0 AND root = {MAIN_ROOT} AND {sql}", values)
         return dict(map(_place, rows))
 
     def members_in(self, folder: str) -> dict[int, int]:
@@ -245,6 +236,10 @@ def _place(row: tuple[int, int, str, str, int, int, int, int, str]) -> tuple[int
     return id, Place(root, join(read_back(folder), read_back(name)), FileStamp(size, mtime, inode), item, kind)
 
 
+_PLACES = (
+    "SELECT file.id, folder.root, folder.path, name, size, mtime, inode, COALESCE(file.item, 0), COALESCE(kind, '') "
+    "FROM file JOIN folder ON folder.id = file.folder LEFT JOIN item ON item.id = file.item"
+)
 _FOUND = """
 DROP TABLE IF EXISTS temp.right;
 DROP TABLE IF EXISTS temp.found;

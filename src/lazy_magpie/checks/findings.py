@@ -52,7 +52,7 @@ class Finding(NamedTuple):
 class Sight:
     """What rules look at besides the items: the configuration, the players that are asked about.
 
-    `text_of` reads a small text file, "" where that can't be done; `is_there` says whether a path is in the catalogue;
+    `text_of` reads a small text file, "" where that can't be done; `is_there` says whether a path is on the disk;
     `filed` are the places to which `tidy` would bring main files, `empty_folders` are those with nothing in them,
     `dead_links` the links that lead to what is not there, with what they lead to.
     """

@@ -13,6 +13,7 @@ from lazy_magpie.cli.plan_file import add_save, next_step, save_if_asked
 from lazy_magpie.cli.selection import condition_of, nothing_matches, places_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
+from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan
 
 if TYPE_CHECKING:  # what makes and applies plans is loaded when it is needed
@@ -25,6 +26,12 @@ def add_proposal(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--force", action="store_true", help="let --save replace a file that is there")
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
+
+
+def check_fix(args: argparse.Namespace) -> None:
+    """Raise UsageError where options of a plan are given to a command that makes one with --fix alone."""
+    if (args.save or args.now) and not args.fix:
+        raise UsageError("“--save” and “--now” are for a plan, so they need --fix.")
 
 
 def selection_of(

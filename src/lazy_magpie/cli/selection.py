@@ -70,6 +70,14 @@ def nothing_matches(words: Sequence[str]) -> UsageError:
     return UsageError(f"Nothing matches “{' '.join(words)}”; “magpie find” lists what there is.")
 
 
+def some_of(collection: Collection, catalogue: Catalogue, words: Sequence[str]) -> Condition:
+    """Return the condition that words say, everything if there are none. Raises UsageError where they name no item."""
+    condition = condition_of(collection, catalogue, words)
+    if words and next(catalogue.items.ask(condition), None) is None:
+        raise nothing_matches(words)
+    return condition
+
+
 def places_of(collection: Collection, catalogue: Catalogue) -> find.Places:
     """Return what paths, shelves and roots are called in this collection."""
     here = present(catalogue, collection)

@@ -131,6 +131,11 @@ class Config:
             below = without_own(below, template, self.fields, is_folder=shelf.kind is Kind.KIT)
         return join(shelf.folder, below) if shelf.kind in _FROM_NAMES else below
 
+    @property
+    def standing(self) -> list[str]:
+        """The folders that stay where they are empty: those of the shelves, the inbox, the attic."""
+        return [*(shelf.folder for shelf in self.shelves), self.inbox, self.attic]
+
     def is_left(self, path: str) -> bool:
         """Say whether `path` is one of the folders that are left alone, or lies below one."""
         return any(fnmatch.fnmatchcase(part, pattern) for pattern in self.leave for part in (path, *above(path)))

@@ -52,7 +52,7 @@ def _dropped(steps: Iterable[Step], empty: Iterable[str], config: Config, disk: 
     coming = [step.target for step in done if step.target]
     gone = [step.source for step in done if isinstance(step, Hold | Move)]
     known = {step.source for step in done if isinstance(step, DropFolder)}
-    keep = [*(shelf.folder for shelf in config.shelves), config.inbox, config.attic]
+    keep = config.standing
     inside = [join(folder, _ANYTHING) for folder in empty]
     emptied = drop_emptied(disk, [*gone, *inside], [*coming, *keep], "", "empty-folder")
     kept = known.union(keep)

@@ -51,14 +51,18 @@ def read(path: str) -> dict[str, Value]:
 
 def moving_pictures(container: Any) -> list[Any]:
     """Return the video streams of an open container that are no covers."""
-    return [stream for stream in container.streams.video if stream not in covers(container)]
+    return [stream for stream in container.streams.video if not _is_cover(stream)]
 
 
 def covers(container: Any) -> list[Any]:
     """Return the video streams of an open container that are covers: one picture, kept inside."""
+    return [stream for stream in container.streams.video if _is_cover(stream)]
+
+
+def _is_cover(stream: Any) -> bool:
     from av.stream import Disposition
 
-    return [stream for stream in container.streams.video if stream.disposition & Disposition.attached_pic]
+    return bool(stream.disposition & Disposition.attached_pic)
 
 
 def _languages(streams: Any) -> list[str]:

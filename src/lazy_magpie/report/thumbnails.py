@@ -17,6 +17,7 @@ from lazy_magpie.readers.worker_pool import ask_all
 if TYPE_CHECKING:
     from PIL.Image import Image
 
+    _Drawer = Callable[[str, tuple[int, int]], Image]
 SMALL, LARGE = (200, 140), (800, 560)
 """Points that a drawing has at the most: on a page, and as a picture of its own."""
 _QUALITY = {"webp": 60, "jpeg": 88}
@@ -29,7 +30,7 @@ _THREAD = 4
 
 def drawn(files: Sequence[tuple[Kind, str]], jobs: int = 0) -> Iterator[tuple[int, str]]:
     """Yield (place, picture as a data URI) for each file (kind, whole path) that can be drawn, as they are done."""
-    for at, image in _asked(files, "webp", SMALL, jobs):
+    for at, image in _asked(files, "webp", _DRAWERS, SMALL, jobs):
         yield at, f"data:image/webp;base64,{image}"
 
 
@@ -38,12 +39,14 @@ def portraits(files: Sequence[tuple[Kind, str]], jobs: int = 0) -> Iterator[tupl
 
     Of a film that is the cover inside the file, else one frame; of a song the cover inside it alone.
     """
-    for at, image in _asked(files, "jpeg", LARGE, jobs):
+    for at, image in _asked(files, "jpeg", _PORTRAYERS, LARGE, jobs):
         yield at, base64.b64decode(image)
 
 
-def _asked(files: Sequence[tuple[Kind, str]], form: str, size: tuple[int, int], jobs: int) -> Iterator[tuple[int, str]]:
-    wanted = [at for at, (kind, _) in enumerate(files) if kind in _DRAWERS]
+def _asked(
+    files: Sequence[tuple[Kind, str]], form: str, drawers: Mapping[Kind, _Drawer], size: tuple[int, int], jobs: int
+) -> Iterator[tuple[int, str]]:
+    wanted = [at for at, (kind, _) in enumerate(files) if kind in drawers]
     questions = [[files[at][0].value, files[at][1], form, *size] for at in wanted]
     for at, answer in ask_all(questions, __name__, jobs, _SECONDS):
         if "image" in answer:
@@ -53,9 +56,8 @@ def _asked(files: Sequence[tuple[Kind, str]], form: str, size: tuple[int, int], 
 def answer(question: Sequence[Any]) -> dict[str, object]:
     """Answer [kind, path, form, width, height] by {"image": base64}. Raises whatever a decoder does with damage."""
     kind, path, form, width, height = question
-    drawers = {**_DRAWERS, **_PORTRAYERS} if form == "jpeg" else _DRAWERS
-    draw = drawers[Kind(kind)]
-    picture = draw(path, (width, height)).convert("RGB")
+    drawers = _PORTRAYERS if form == "jpeg" else _DRAWERS
+    picture = drawers[Kind(kind)](path, (width, height)).convert("RGB")
     out = io.BytesIO()
     picture.save(out, form, quality=_QUALITY[form])
     return {"image": base64.b64encode(out.getvalue()).decode()}
@@ -199,7 +201,7 @@ def _design(path: str, size: tuple[int, int]) -> Image:
     return sewn
 
 
-_DRAWERS: Mapping[Kind, Callable[[str, tuple[int, int]], Image]] = {
+_DRAWERS: Mapping[Kind, _Drawer] = {
     Kind.PICTURE: _picture,
     Kind.KIT: _picture,
     Kind.MOVIE: _film,
@@ -209,8 +211,10 @@ _DRAWERS: Mapping[Kind, Callable[[str, tuple[int, int]], Image]] = {
     Kind.FONT: _font,
     Kind.DESIGN: _design,
 }
-_PORTRAYERS: Mapping[Kind, Callable[[str, tuple[int, int]], Image]] = {
+_PORTRAYERS: Mapping[Kind, _Drawer] = {
     Kind.MOVIE: _portrait,
     Kind.EPISODE: _portrait,
     Kind.TRACK: _cover,
+    Kind.FONT: _font,
+    Kind.DESIGN: _design,
 }

@@ -106,7 +106,7 @@ def _places(plan: Plan) -> dict[str, str]:
 def _empty(catalogue: Catalogue, collection: Collection) -> Iterator[str]:
     """Yield the folders with nothing in them but for such as are to stay."""
     config = collection.config
-    keep = {same_name(folder) for folder in (*(shelf.folder for shelf in config.shelves), config.inbox, config.attic)}
+    keep = set(map(same_name, config.standing))
     for folder in catalogue.files.empty_folders():
         if same_name(folder) in keep or config.is_left(folder):
             continue

@@ -6,17 +6,14 @@ is undone comes back there.
 
 from __future__ import annotations
 
-import hashlib
 import os
 from collections.abc import Callable, Iterable
 
 from lazy_magpie.collection import PICTURES_DIR, Collection
-from lazy_magpie.model import Item, Kind
-from lazy_magpie.paths import join
+from lazy_magpie.model import Item
+from lazy_magpie.paths import join, written
 from lazy_magpie.report import portraits
-
-KINDS = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK, Kind.FONT, Kind.DESIGN)
-"""Kinds of things of which a picture can be made."""
+from lazy_magpie.stable_hash import stable_bytes
 
 
 def pictures_made(
@@ -29,7 +26,7 @@ def pictures_made(
     folder = os.path.join(collection.root, PICTURES_DIR)
     os.makedirs(folder, exist_ok=True)
     there = set(os.listdir(folder))
-    lacking = [(item, stem) for item, stem in wanted if item.kind in KINDS]
+    lacking = list(wanted)
     names = {stem: _name(item, stem) for item, stem in lacking}
     missing = [(item, stem) for item, stem in lacking if names[stem] not in there]
     files = [(item.kind, os.path.join(collection.root, item.path)) for item, _ in missing]
@@ -43,8 +40,8 @@ def pictures_made(
 
 def _name(item: Item, stem: str) -> str:
     """Return the name of a picture in the making: another one where the item's file is another."""
-    told = repr([stem, *((file.path, file.stamp) for file in item.files[:1])])
-    return f"{hashlib.sha256(told.encode('utf-8', 'surrogateescape')).hexdigest()[:32]}.jpg"
+    told = (written(stem), [(written(file.path), tuple(file.stamp)) for file in item.files[:1]])
+    return f"{stable_bytes(told, 16).hex()}.jpg"
 
 
 def _keep(path: str, picture: bytes) -> None:

@@ -6,16 +6,13 @@ import argparse
 from collections.abc import Sequence
 from itertools import groupby
 
-from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.checks.findings import Finding
 from lazy_magpie.cli.csv_output import print_csv
 from lazy_magpie.cli.main import NEEDS_YOU
-from lazy_magpie.cli.proposal import add_proposal, answer, propose
-from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
+from lazy_magpie.cli.proposal import add_proposal, answer, check_fix, propose
+from lazy_magpie.cli.selection import collection_of, some_of
 from lazy_magpie.cli.table import cell_width
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.collection import Collection
-from lazy_magpie.errors import UsageError
 from lazy_magpie.paths import written
 
 _EXAMPLES = """examples:
@@ -46,13 +43,11 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     from lazy_magpie.services.session import writing
 
     collection = collection_of(args)
-    if (args.save or args.now) and not args.fix:
-        raise UsageError("“--save” and “--now” are for a plan, so they need --fix.")
+    check_fix(args)
     rules = rules_named([name.strip() for name in args.rule.split(",") if name.strip()])
     players = players_named(collection, args.player)
     with writing(collection, "check", terminal.note) as catalogue:
-        condition = condition_of(collection, catalogue, args.words)
-        _check_any(args.words, catalogue, collection)
+        condition = some_of(collection, catalogue, args.words)
         with terminal.progress("checking") as tick:
             findings = check_collection(catalogue, collection, condition, rules, players, tick, whole=not args.words)
         if args.fix:
@@ -68,12 +63,6 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         if any(one.fix for one in findings):
             terminal.note("\nNext: magpie check --fix plans what can be mended.")
     return NEEDS_YOU if findings else 0
-
-
-def _check_any(words: Sequence[str], catalogue: Catalogue, collection: Collection) -> None:
-    """Raise UsageError where words name no item."""
-    if words and next(catalogue.items.ask(condition_of(collection, catalogue, words)), None) is None:
-        raise nothing_matches(words)
 
 
 def _show(terminal: Terminal, findings: Sequence[Finding], says: dict[str, str], *, whole: bool) -> None:

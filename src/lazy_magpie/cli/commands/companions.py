@@ -6,7 +6,7 @@ import argparse
 from functools import partial
 
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
-from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
+from lazy_magpie.cli.selection import collection_of, some_of
 from lazy_magpie.cli.terminal import Terminal
 
 _EXAMPLES = """examples:
@@ -39,9 +39,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     collection = collection_of(args)
     players = players_named(collection, args.player)
     with writing(collection, "companions", terminal.note) as catalogue:
-        condition = condition_of(collection, catalogue, args.words)
-        if args.words and next(catalogue.items.ask(condition), None) is None:
-            raise nothing_matches(args.words)
+        condition = some_of(collection, catalogue, args.words)
         with terminal.progress("making pictures") as tick:
             making = (lambda count: tick(count, "drawing")) if args.make else None
             plan = plan_companion_files(

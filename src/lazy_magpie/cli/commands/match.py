@@ -12,11 +12,11 @@ from lazy_magpie.cli.csv_output import print_csv
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.output_file import written_whole
 from lazy_magpie.cli.parser import JOBS
-from lazy_magpie.cli.proposal import add_proposal, answer, propose
+from lazy_magpie.cli.proposal import add_proposal, answer, check_fix, propose
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.errors import MagpieError, UsageError
+from lazy_magpie.errors import MagpieError
 from lazy_magpie.formatting import count_text, size_text
 from lazy_magpie.lists.loading import ReferenceList
 from lazy_magpie.lists.matched import Counts, FileMatch, GameMatch, MatchState, Stranger
@@ -63,8 +63,7 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Match, and print how lists stand, or make the plan, or write a list."""
     collection = collection_of(args)
-    if (args.save or args.now) and not args.fix:
-        raise UsageError("“--save” and “--now” are for a plan, so they need --fix.")
+    check_fix(args)
     digests = _digests(args.export) if args.export else ()
     is_total = args.total or not (args.lists or args.state or args.csv or terminal.as_json)
     with writing(collection, "match", terminal.note) as catalogue:

@@ -6,7 +6,7 @@ import argparse
 from functools import partial
 
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
-from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
+from lazy_magpie.cli.selection import collection_of, some_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.identify.file_types import VIDEO
@@ -37,9 +37,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     if not collection.config.shelves:
         raise UsageError("No shelf is configured, so nothing has a place; add a [shelf.NAME] to magpie.toml.")
     with writing(collection, "tidy", terminal.note) as catalogue:
-        condition = condition_of(collection, catalogue, args.words)
-        if args.words and next(catalogue.items.ask(condition), None) is None:
-            raise nothing_matches(args.words)
+        condition = some_of(collection, catalogue, args.words)
         with terminal.progress("planning") as tick:
             plan = tidy_collection(
                 catalogue, collection, condition, tick, unplayable=args.unplayable, keep_both=args.keep_both
