@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import html
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
+import mutagen
 import pytest
 
 from lazy_magpie.checks import RULES
+from lazy_magpie.demo import declare
 from tests.conftest import CONFIG, Collection, picture
 from tests.lists import put_bytes, zip_bytes
 
@@ -62,6 +66,15 @@ PLANTED: dict[str, tuple[tuple[str, ...], str, str | None]] = {
             "Series/Wrack/Season 03/Wrack S03E01.mkv",
         ),
         "Series/Wrack/Season 2",
+        None,
+    ),
+    "shared-subtitle": (
+        (
+            "Films/Neap (1990)/Neap (1990) - 1080p.mkv",
+            "Films/Neap (1990)/Neap (1990) - 720p.mkv",
+            "Films/Neap (1990)/English.srt",
+        ),
+        "Films/Neap (1990)/English.srt",
         None,
     ),
     "no-licence": (("Fonts/Bunting/Bunting-Regular.ttf",), "Fonts/Bunting/Bunting-Regular.ttf", None),
@@ -233,6 +246,74 @@ def test_rules_are_named_once_and_a_wrong_one_is_told(tree: Tree) -> None:
     assert rows[0] == "rule,path,text,fix"
     assert rows[1].startswith("wrong-folder,Films/Kelp (2001).mkv,")
     assert here.ok("check", "Nowhere", code=2).err
+
+
+def test_what_is_left_for_ever_is_told_no_more_follows_its_file_and_comes_back(tree: Tree) -> None:
+    here = tree(["Heap/Thumbs.db", "Heap/Deep/desktop.ini", "Films/Kelp (2001).mkv", "Heap/no year.mkv"], CONFIG)
+    rules = ("check", "--rule", "junk,wrong-folder,in-doubt", "--json")
+    here.ok("scan")
+    assert len(here.ok(*rules, code=1).lines) == 4
+    here.ok("settle", "Heap/Deep", "--leave", "junk")
+    here.ok("settle", "Films/Kelp (2001).mkv", "--leave", "wrong-folder, in-doubt")
+    here.ok("settle", "state", "is", "doubtful", "--leave", "in-doubt")
+    assert [one["path"] for one in here.ok(*rules, code=1).lines] == ["Heap/Thumbs.db"]
+    assert len(here.ok(*rules, "--left", code=1).lines) == 4
+    assert "3 findings left for ever" in here.ok("check", "--rule", "junk,wrong-folder,in-doubt", code=1).err
+    assert here.ok("check", "--fix", "--rule", "wrong-folder", "--json").json["steps"] == []
+    here.ok("rename", "Films/Kelp (2001).mkv", "--append", "x", "--now")
+    here.ok("move", "Heap/Deep", "Club", "--now")
+    (here.root / ".magpie/catalogue.db").unlink()
+    here.ok("scan")
+    assert [one["path"] for one in here.ok(*rules, code=1).lines] == ["Heap/Thumbs.db"]
+    here.ok("settle", "Club/Deep", "--unset")
+    assert len(here.ok(*rules, code=1).lines) == 2
+    here.ok("undo")
+    assert len(here.ok(*rules, code=1).lines) == 1
+    assert "There is no rule" in here.ok("settle", "Heap", "--leave", "jnk", code=2).err
+    assert "needs ITEMS" in here.ok("settle", "--leave", "junk", code=2).err
+
+
+def test_song_tags_that_contradict_are_told_once(demo: Collection) -> None:
+    demo.ok("start")
+    songs = sorted(demo.root.rglob("Kite Day/0?*.mp3"))
+    for number, song in enumerate(songs, start=1):
+        tags = mutagen.File(song, easy=True)
+        tags["date"] = "1999" if number == 1 else "2004"
+        tags["tracknumber"] = str(min(number, 2))
+        tags.save()
+    demo.ok("scan")
+    found = demo.ok("check", "--rule", "song-tags,in-doubt", "Music", "--json", code=1).lines
+    told = sorted((one["path"].rpartition("/")[2][:2], one["text"]) for one in found)
+    assert told == [
+        ("01", "says year “1999”; its album is of “2004”"),
+        ("03", "they say track “2”"),
+    ]
+
+
+def test_firmware_that_is_not_there_is_told(demo: Collection) -> None:
+    demo.ok("start")
+    declare(demo.root / "magpie.toml")
+    demo.ok("scan")
+    found = demo.ok("check", "--rule", "missing-firmware", "--json", code=1).lines
+    assert [one["text"] for one in found] == [
+        "Reef 4 needs reef4boot.rom: not what the list has; look for a good copy",
+        "Wharf needs wharfboot.rom: it is not there",
+    ]
+
+
+def test_the_page_holds_every_finding_and_hostile_names_as_text(tree: Tree, tmp_path: Path) -> None:
+    name = "Heap/<script>alert(1)</script>&amp; no year.mkv"
+    here = tree(["Heap/Thumbs.db", "Films/Kelp (2001).mkv"], CONFIG)
+    put_bytes(here.root / name, b"x")
+    here.ok("scan")
+    page = tmp_path / "wrong.html"
+    here.ok("check", "--page", str(page), code=1)
+    text = page.read_text()
+    assert "<script>alert" not in text
+    assert "&lt;script&gt;alert(1)" in text
+    assert all(html.escape(one["path"]) in text for one in here.ok("check", "--json", code=1).lines)
+    assert "is there already" in here.ok("check", "--page", str(page), code=2).err
+    assert "A page is HTML" in here.ok("check", "--page", "wrong.txt", code=2).err
 
 
 def test_what_lies_in_folders_left_alone_is_passed_by(tree: Tree) -> None:

@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 from benchmarks.corpus import scenes
 
-from lazy_magpie.cli import copies_report
+from lazy_magpie.cli.commands import copies as copies_command
 from tests.conftest import Collection, picture, program
 
 Tree = Callable[..., Collection]
@@ -317,7 +317,7 @@ def test_a_page_that_came_while_copies_were_looked_for_stays(
     two: Collection, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     page = tmp_path / "copies.html"
-    monkeypatch.setattr(copies_report, "check_page", lambda path, *, force: path.write_text("a person's own"))
+    monkeypatch.setattr(copies_command, "check_page", lambda path, *, force: path.write_text("a person's own"))
     assert "is there already" in two.ok("copies", "--page", str(page), code=2).err
     assert page.read_text() == "a person's own"
 

@@ -12,7 +12,8 @@ import pytest
 from tests.conftest import Collection
 
 SMALL = frozenset(
-    "meta root plan plan_note view view_link tag_colour title_list relocation moved sqlite_master settled".split()
+    "meta root plan plan_note view view_link tag_colour title_list relocation moved sqlite_master settled "
+    "let_be".split()
 )
 """Tables with few rows, or with those of one change."""
 ABOUT_ALL = (

@@ -17,6 +17,7 @@ from lazy_magpie.catalogue.fingerprints import Fingerprints
 from lazy_magpie.catalogue.folder_roles import FolderRoleTable
 from lazy_magpie.catalogue.item_writer import ItemWriter
 from lazy_magpie.catalogue.items import Items
+from lazy_magpie.catalogue.left_findings import LeftFindings
 from lazy_magpie.catalogue.marks import Marks
 from lazy_magpie.catalogue.placements import Placements
 from lazy_magpie.catalogue.plans import Plans
@@ -39,6 +40,7 @@ class Catalogue:
     db: sqlite3.Connection
     files: Files
     roles: FolderRoleTable
+    left: LeftFindings
     items: Items
     writer: ItemWriter
     roots: Roots
@@ -143,6 +145,7 @@ def _catalogue(db: sqlite3.Connection, collection: Collection, *, write: bool) -
         db,
         Files(db),
         FolderRoleTable(db),
+        LeftFindings(db),
         Items(db),
         ItemWriter(db),
         Roots(db),

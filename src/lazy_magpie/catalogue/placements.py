@@ -10,7 +10,7 @@ from typing import NamedTuple
 from lazy_magpie.catalogue.query import at_or_below
 from lazy_magpie.model.steps import FolderValues
 from lazy_magpie.paths import read_back, written
-from lazy_magpie.step_codec import decode_values, encode_values
+from lazy_magpie.step_codec.parts import decode_values, encode_values
 
 
 class Placement(NamedTuple):

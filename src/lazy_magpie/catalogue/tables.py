@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from lazy_magpie.catalogue.list_tables import LIST_TABLES
 
-VERSION = 13
+VERSION = 14
 
 TABLES = """
 CREATE TABLE meta (
@@ -358,8 +358,15 @@ INSERT INTO placement SELECT path, change, rule, kind, thing, answer FROM placed
 DROP TABLE placed;
 """
 
+FOURTEENTH = """
+CREATE TABLE let_be (                   -- findings that a person leaves as they are, there and below
+    path TEXT PRIMARY KEY,              -- written form, on the own root
+    rules TEXT NOT NULL                 -- JSON: names of rules of check
+) WITHOUT ROWID;
+"""
+
 UPGRADES: Mapping[int, str] = {
     1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH, 8: NINTH, 9: TENTH, 10: ELEVENTH,
-    11: TWELFTH, 12: LIST_TABLES,
+    11: TWELFTH, 12: LIST_TABLES, 13: FOURTEENTH,
 }  # fmt: skip
 """For each older version the SQL that takes it one version up."""

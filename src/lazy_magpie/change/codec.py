@@ -16,14 +16,8 @@ from lazy_magpie.errors import MagpieError
 from lazy_magpie.model import FileStamp, FolderAttributes, Step
 from lazy_magpie.paths import read_back, written
 from lazy_magpie.plain_json import json_text
-from lazy_magpie.step_codec import (
-    FORMAT,
-    decode_attributes,
-    details_of,
-    encode_attributes,
-    stamp_from,
-    step_from,
-)
+from lazy_magpie.step_codec import FORMAT, details_of, step_from
+from lazy_magpie.step_codec.parts import decode_attributes, encode_attributes, stamp_from
 
 Record = dict[str, Any]
 

@@ -40,6 +40,7 @@ from lazy_magpie.model.steps import (
     DropFolder,
     Hardlink,
     Hold,
+    LeaveFindings,
     Move,
     Pack,
     Replace,
@@ -58,7 +59,7 @@ from lazy_magpie.paths import join, parent, written
 
 BATCH = 512
 """The most steps between two syncs."""
-_NOTES = (SetTags, SetField, Settle, SettleFolder)
+_NOTES = (SetTags, SetField, Settle, SettleFolder, LeaveFindings)
 _MAKING = (Write, Replace, RewriteText, RewriteKeywords, Copy, Unpack, Pack, Convert)
 _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 """Errors after which no further step can succeed either."""

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 from lazy_magpie.change.actions.registry import action_for
 from lazy_magpie.change.journal_state import JournalState, StepResult
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import MakeFolder, SetField, SetTags, Settle, SettleFolder
+from lazy_magpie.model.steps import LeaveFindings, MakeFolder, SetField, SetTags, Settle, SettleFolder
 
 
 @dataclasses.dataclass
@@ -40,7 +40,7 @@ def effects(state: JournalState) -> dict[int, Effect]:
 def notes(state: JournalState) -> Iterator[Step]:
     """Yield the answers and tags of a change as they are in effect now: taken back ones with old and new turned."""
     for effect in effects(state).values():
-        if isinstance(effect.planned, SetTags | SetField | Settle | SettleFolder) and effect.last:
+        if isinstance(effect.planned, SetTags | SetField | Settle | SettleFolder | LeaveFindings) and effect.last:
             yield dataclasses.replace(effect.last[0], item=effect.planned.item)
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from lazy_magpie.checks import beside, names, numbers, papers, places, player, quality
+from lazy_magpie.checks import beside, names, numbers, papers, places, player, quality, songs, versions
 from lazy_magpie.checks.findings import Finding, Mend, Rule, Sight
 from lazy_magpie.model import Item
 
@@ -22,11 +22,13 @@ RULES: tuple[Rule, ...] = (
     *places.RULES[:2],
     _QUALITY["wrong-ending"],
     *numbers.RULES[1:],
+    *songs.RULES,
     *places.RULES[2:],
     _QUALITY["empty"],
     *names.RULES,
     _QUALITY["below-standard"],
     _QUALITY["subtitle-language"],
+    *versions.RULES,
     *papers.RULES,
     *beside.RULES[1:],
 )

@@ -54,7 +54,8 @@ class Sight:
 
     `text_of` reads a small text file, "" where that can't be done; `is_there` says whether a path is on the disk;
     `filed` are the places to which `tidy` would bring main files, `empty_folders` are those with nothing in them,
-    `dead_links` the links that lead to what is not there, with what they lead to.
+    `dead_links` the links that lead to what is not there, with what they lead to, `firmware` what lists of firmware
+    have that is not there or not right: the list, and what is wrong, in words.
     """
 
     config: Config
@@ -64,6 +65,7 @@ class Sight:
     filed: Mapping[str, str] = field(default_factory=dict)
     empty_folders: tuple[str, ...] = ()
     dead_links: tuple[tuple[str, str], ...] = ()
+    firmware: tuple[tuple[str, str], ...] = ()
 
 
 class Check:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from lazy_magpie.checks.findings import Finding, Mend, Rule, Sight, each
+from lazy_magpie.checks.songs import TAGS_DISAGREE
 from lazy_magpie.model import Item, Kind, State, reason_of
 from lazy_magpie.model.kinds import in_prose
 from lazy_magpie.paths import parent, written
@@ -34,6 +35,8 @@ def _of(rule: str) -> type:
 
 def _doubt(item: Item, sight: Sight) -> Iterator[Finding]:
     if item.state is State.DOUBTFUL and item.kind in _PLACED and item.doubts:
+        if item.doubts[0].startswith(TAGS_DISAGREE):
+            return  # a finding of its own
         yield Finding("in-doubt", item.path, reason_of(item.doubts[0]))
 
 

@@ -1,10 +1,10 @@
-"""Rules of players: what one of them would not read."""
+"""Rules of players and devices: what one of them would not read, and the firmware that it needs."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
-from lazy_magpie.checks.findings import Finding, Rule, Sight, each
+from lazy_magpie.checks.findings import Check, Finding, Rule, Sight, each
 from lazy_magpie.checks.quality import lines_of
 from lazy_magpie.config import Player
 from lazy_magpie.model import Item, Kind
@@ -36,4 +36,16 @@ def _why(item: Item, player: Player) -> str:
     return ""
 
 
-RULES = (Rule("player", "not read by a player", each(_unplayable)),)
+class _Firmware(Check):
+    """Firmware that is not there, or is damaged, by the lists of firmware."""
+
+    def end(self) -> Iterable[Finding]:
+        """Return what a list has that is not right."""
+        for path, text in self.sight.firmware:
+            yield Finding("missing-firmware", path, text)
+
+
+RULES = (
+    Rule("player", "not read by a player", each(_unplayable)),
+    Rule("missing-firmware", "firmware that is not there, or not right", _Firmware),
+)

@@ -8,10 +8,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from lazy_magpie.cli.output_file import is_there, write_new
+from lazy_magpie.cli.output_file import write_new
 from lazy_magpie.cli.terminal import Ticker
 from lazy_magpie.collection import Collection
-from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import bitrate_text, count_text, duration_text, size_text
 from lazy_magpie.model import File, Item, Kind
 from lazy_magpie.paths import split_ending, written
@@ -24,16 +23,6 @@ _SHOWN = 4
 
 _FOLDERS = 6
 """Folders for which the page says how much is freed in them."""
-
-
-def check_page(path: Path, *, force: bool) -> None:
-    """Raise UsageError where a page can't be written to `path`: it is no HTML, or is there already without `force`."""
-    if path.suffix.lower() not in (".html", ".htm"):
-        raise UsageError(f"A page is HTML; call the file {path.name}.html.")
-    if path.exists() and not force:
-        raise is_there(path)
-    if not path.absolute().parent.is_dir():
-        raise UsageError(f"There is no folder {path.absolute().parent}; make it, or name another file.")
 
 
 def write_page(
@@ -55,7 +44,7 @@ def write_page(
         group, spot, _ = files[at]
         groups[group] = _with_image(groups[group], spot, image)
     where = [(written(folder) or "the root", size) for folder, size in freed_where(choices)][:_FOLDERS]
-    page = copies_page(collection.config.name or collection.root.name, groups, where)
+    page = copies_page(collection.name, groups, where)
     write_new(Path(args.page), page, force=args.force)
 
 

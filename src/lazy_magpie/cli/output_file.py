@@ -46,3 +46,13 @@ def write_new(path: Path, text: str, *, force: bool) -> None:
     """Write a text to a file that a person named. Raises UsageError where it is there already, unless by `force`."""
     with written_whole(path, force=force) as part:
         part.write_text(text, encoding="utf-8", newline="")
+
+
+def check_page(path: Path, *, force: bool) -> None:
+    """Raise UsageError where a page can't be written to `path`: it is no HTML, or is there already without `force`."""
+    if path.suffix.lower() not in (".html", ".htm"):
+        raise UsageError(f"A page is HTML; call the file {path.name}.html.")
+    if path.exists() and not force:
+        raise is_there(path)
+    if not path.absolute().parent.is_dir():
+        raise UsageError(f"There is no folder {path.absolute().parent}; make it, or name another file.")

@@ -23,7 +23,7 @@ if TYPE_CHECKING:  # what makes and applies plans is loaded when it is needed
 def add_proposal(parser: argparse.ArgumentParser) -> None:
     """Add the options of commands whose answer is a plan."""
     add_save(parser)
-    parser.add_argument("--force", action="store_true", help="let --save replace a file that is there")
+    parser.add_argument("--force", action="store_true", help="let --save or --page replace a file that is there")
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
 

@@ -288,6 +288,15 @@ class SettleFolder(Step):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LeaveFindings(Step):
+    """Leaves what rules of `check` find at the source and below as it is: by the rules `new` instead of `old`."""
+
+    kind: ClassVar[StepKind] = StepKind.SETTLE
+    old: tuple[str, ...]
+    new: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FreePlace(Step):
     """Lets what was named or placed by hand (the source) be filed again; `kept` says that it is kept once more."""
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from importlib.resources import files
 
 from lazy_magpie.copies import SURE
-from lazy_magpie.formatting import count_text, size_text
+from lazy_magpie.formatting import count_text
+from lazy_magpie.report.pages import rendered
 
 MATCHES = {
     "bytes": "the same bytes",
@@ -49,14 +49,10 @@ class CopyGroup:
 
 def copies_page(title: str, groups: Sequence[CopyGroup], where: Sequence[tuple[str, int]] = ()) -> str:
     """Return the page as HTML, the groups in their order; `where` says how many bytes are freed in which folders."""
-    from jinja2 import Environment
-
-    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
-    environment.filters["size"] = size_text
-    text = (files(__package__) / "copies.html").read_text(encoding="utf-8")
     sure = [group for group in groups if group.stays and not group.is_alike]
     alike = [group for group in groups if group.stays and group.is_alike]
-    return environment.from_string(text).render(
+    return rendered(
+        "copies.html",
         title=title,
         groups=groups,
         matches=_in_use(MATCHES, (group.match for group in groups)),

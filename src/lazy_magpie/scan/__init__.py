@@ -125,6 +125,7 @@ def scan(
     dirty = catalogue.files.dirty_folders()
     if number == 1:
         decision_log.restore_roles(catalogue, here.places)
+        decision_log.restore_left(catalogue, here.places)
     folder_roles.refresh(catalogue, dirty)
     dirty = catalogue.files.dirty_folders()
     refused, later = read_facts(catalogue, here, dirty, jobs, lambda count: progress("reading", count))

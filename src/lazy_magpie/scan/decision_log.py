@@ -2,7 +2,8 @@
 
 `.magpie/notes.jsonl` only grows. A line tells of one item: where its main file was then, its size and time, and one of
 what was settled (null: taken back), its tags, its values in custom fields; or of a folder (its size and time are 0) and
-the role that it has. Of each sort the last line about a file or folder counts.
+the role that it has; or of a path and the rules of `check` by which it is left as it is. Of each sort the last line
+about a file or folder counts.
 """
 
 from __future__ import annotations
@@ -20,11 +21,11 @@ from lazy_magpie.identify.roles.place import ROLES
 from lazy_magpie.model import Answer, Item, Kind
 from lazy_magpie.paths import name_of, read_back, written
 from lazy_magpie.plain_json import json_text
-from lazy_magpie.step_codec import decode_answer, encode_answer
+from lazy_magpie.step_codec.parts import decode_answer, encode_answer
 
 NAME = "notes.jsonl"
-SETTLED, TAGS, CUSTOM, ROLE = "settled", "tags", "own", "role"
-_KINDS = (SETTLED, TAGS, CUSTOM, ROLE)
+SETTLED, TAGS, CUSTOM, ROLE, LEFT = "settled", "tags", "own", "role", "left"
+_KINDS = (SETTLED, TAGS, CUSTOM, ROLE, LEFT)
 _OF_ITEMS = (SETTLED, TAGS, CUSTOM)
 
 
@@ -113,6 +114,7 @@ _CHECKED: Mapping[str, Callable[[Any], Any]] = {
     TAGS: lambda tags: [str(tag) for tag in tags],
     CUSTOM: lambda values: {str(field): value for field, value in values.items()},
     ROLE: lambda role: str(role) if role in ROLES else "",
+    LEFT: lambda rules: [str(rule) for rule in rules],
 }
 
 
@@ -128,6 +130,13 @@ def restore_roles(catalogue: Catalogue, places: Mapping[str, str]) -> None:
     for note in read(places):
         if note.kind == ROLE and note.root in numbers:
             catalogue.roles.tell(numbers[note.root], note.path, note.told)
+
+
+def restore_left(catalogue: Catalogue, places: Mapping[str, str]) -> None:
+    """Restore which findings a person leaves as they are."""
+    for note in read(places):
+        if note.kind == LEFT:
+            catalogue.left.put(note.path, note.told)
 
 
 def _take_back(catalogue: Catalogue, waiting: list[Note]) -> int:
@@ -199,6 +208,11 @@ def note_of_custom(item: Item) -> Note:
 def note_of_role(path: str, root: str, role: str) -> Note:
     """Return the note that tells what a folder is for, by a person's word, "" for no longer."""
     return Note(path, 0, 0, root, ROLE, role)
+
+
+def note_of_left(path: str, rules: Iterable[str]) -> Note:
+    """Return the note that tells by which rules of `check` a path is left as it is."""
+    return Note(path, 0, 0, "", LEFT, list(rules))
 
 
 def _note(item: Item, kind: str, told: Any) -> Note:

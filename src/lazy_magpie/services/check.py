@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import replace
 
@@ -13,15 +13,19 @@ from lazy_magpie.checks import OF_PLACES, RULES, Finding, Mend, Rule, Sight, run
 from lazy_magpie.collection import Collection
 from lazy_magpie.config import Player
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Item, Plan
+from lazy_magpie.lists.matched import GameMatch, MatchState
+from lazy_magpie.model import Item, Kind, Plan
 from lazy_magpie.model.steps import Move
-from lazy_magpie.paths import is_below, join, same_name
+from lazy_magpie.paths import above, is_below, join, same_name, written
 from lazy_magpie.planners.mend import mend
 from lazy_magpie.services.listing import listing_of
+from lazy_magpie.services.match import open_lists
 from lazy_magpie.services.propose import tidy_collection
 from lazy_magpie.suggest import nearest
 
 _LARGEST = 1 << 16
+_FIRMWARE = "missing-firmware"
+_NOT_THERE = (MatchState.ABSENT, MatchState.DAMAGED, MatchState.INCOMPLETE)
 _MOST = 30_000
 """Items that a condition may name one by one."""
 
@@ -59,7 +63,8 @@ def check_collection(
     """Return what rules find among the items that meet a condition; `whole` says that this is the whole collection."""
     config, root = collection.config, str(collection.root)
     disk = Filesystem(root)
-    needs_places = config.shelves and any(rule.name in OF_PLACES for rule in rules)
+    wanted = {rule.name for rule in rules}
+    needs_places = config.shelves and wanted & OF_PLACES
     plan = tidy_collection(catalogue, collection, condition) if needs_places else Plan("tidy", ())
     sight = Sight(
         config=config,
@@ -69,6 +74,7 @@ def check_collection(
         filed=_places(plan),
         empty_folders=tuple(_empty(catalogue, collection)) if whole else (),
         dead_links=tuple(_dead_links(catalogue, collection)) if whole else (),
+        firmware=tuple(_firmware(catalogue, collection)) if whole and _FIRMWARE in wanted else (),
     )
     order = {rule.name: number for number, rule in enumerate(rules)}
 
@@ -79,6 +85,14 @@ def check_collection(
                 yield item
 
     return sorted(run(rules, items(), sight), key=lambda one: (order[one.rule], one.path))
+
+
+def without_left(catalogue: Catalogue, findings: Iterable[Finding]) -> list[Finding]:
+    """Return the findings but for those that a person leaves as they are, for ever."""
+    left = catalogue.left.all()
+    if not left:
+        return list(findings)
+    return [one for one in findings if not any(one.rule in left.get(top, ()) for top in (one.path, *above(one.path)))]
 
 
 def plan_mending(catalogue: Catalogue, collection: Collection, findings: Sequence[Finding]) -> Plan:
@@ -124,6 +138,18 @@ def _dead_links(catalogue: Catalogue, collection: Collection) -> Iterator[tuple[
             if entry.is_symlink() and not os.path.exists(entry.path):
                 with suppress(OSError):
                     yield join(folder, entry.name), os.readlink(entry.path)
+
+
+def _firmware(catalogue: Catalogue, collection: Collection) -> Iterator[tuple[str, str]]:
+    """Yield what lists of firmware have that is not there, or not right: the list, and what is wrong."""
+    named = [name for name, one in collection.config.lists.items() if one.kind is Kind.FIRMWARE]
+    if not named:
+        return
+    for match in open_lists(collection, catalogue, named).results():
+        if isinstance(match, GameMatch) and match.state in _NOT_THERE:
+            files = ", ".join(written(one.wanted.name) for one in match.files if one.state in _NOT_THERE)
+            text = match.text or "it is not there"
+            yield match.list.known.path, f"{written(match.game.name)} needs {files}: {text}"
 
 
 def _others(folder: str) -> list[os.DirEntry[str]]:

@@ -23,12 +23,12 @@ from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan, Step
-from lazy_magpie.model.steps import SetField, SetTags, Settle, SettleFolder, Unpack
+from lazy_magpie.model.steps import LeaveFindings, SetField, SetTags, Settle, SettleFolder, Unpack
 from lazy_magpie.paths import is_below, join, parent, written
 from lazy_magpie.planners.directory_index import Listing
 from lazy_magpie.planners.step_order import ordered_steps, without_directories
 from lazy_magpie.scan import decision_log, folder_roles, identify_again, scan, tag_sync
-from lazy_magpie.scan.decision_log import Note, note_of, note_of_custom, note_of_role, note_of_tags
+from lazy_magpie.scan.decision_log import Note, note_of, note_of_custom, note_of_left, note_of_role, note_of_tags
 from lazy_magpie.services.placements import remember
 
 __all__ = [
@@ -174,6 +174,8 @@ def update_catalogue(
         back = {target for _, target, _ in done.moves}  # what took its place went, and it came back
         held = done.held if isinstance(done, Outcome) else ()
         catalogue.files.there([path for path in held if path not in back], there=False)
+        if left := catalogue.left.follow(done.moves):
+            decision_log.write(present(catalogue, collection), [note_of_left(*one) for one in left.items()])
         _follow_notes(collection, catalogue, done.notes)
     catalogue.set_acting(acting=False)
     made = [*done.made, *back.intersection(held), *unknown] if isinstance(done, Outcome) else []
@@ -218,6 +220,9 @@ def _follow_notes(collection: Collection, catalogue: Catalogue, notes: Sequence[
                     before = set(catalogue.files.dirty_folders())
                     again |= (marked := folder_roles.refresh(catalogue, [folder]))
                     catalogue.files.mark_clean(marked - before)
+            case LeaveFindings(source=path, new=rules):
+                catalogue.left.put(path, rules)
+                written_notes.append(note_of_left(path, rules))
             case SetField(field=name, old=old, new=new):
                 now = catalogue.custom_fields.of(step.item).get(name)
                 if catalogue.items.folder_of(step.item) and now in (old, new):

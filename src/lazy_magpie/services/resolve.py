@@ -11,7 +11,7 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.identify.roles.place import ROLES
 from lazy_magpie.model import PERSON, Answer, Item, Plan, State, Step
-from lazy_magpie.model.steps import SettleFolder, renumbered
+from lazy_magpie.model.steps import LeaveFindings, SettleFolder, renumbered
 from lazy_magpie.planners.custom_fields import set_field_steps, split_assignments
 from lazy_magpie.planners.listed import listed_otherwise
 from lazy_magpie.planners.manual_answers import by_hand
@@ -72,6 +72,20 @@ class Resolver:
         why = "settled by person" if role else "taken back"
         step = SettleFolder(source=folder, root=root, old=old, new=role, why=why)
         return execute.apply(self.collection, self.catalogue, Plan("settle", renumbered([step])), RunControl())
+
+    def leave(self, paths: Iterable[str], rules: Iterable[str]) -> Outcome | None:
+        """Leave what rules of `check` find at paths of the own root, and below, for ever; no rules: no longer.
+
+        None where nothing changes.
+        """
+        before, said = self.catalogue.left.all(), set(rules)
+        steps = []
+        for path in paths:
+            old = before.get(path, ())
+            new = tuple(sorted(said.union(old))) if said else ()
+            if new != old:
+                steps.append(LeaveFindings(source=path, old=old, new=new, why="settled by person"))
+        return self._keep((), steps)
 
     def auto(self, condition: Condition) -> Outcome | None:
         """Settle what the title lists leave no doubt about; what a list settled before yields to a better match."""

@@ -10,7 +10,7 @@ from lazy_magpie.change.codec import was_record
 from lazy_magpie.change.journal_state import DONE, StepResult
 from lazy_magpie.change.run_context import RunContext
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import FreePlace, SetField, SetTags, Settle, SettleFolder
+from lazy_magpie.model.steps import FreePlace, LeaveFindings, SetField, SetTags, Settle, SettleFolder
 
 
 def _set_tags(context: RunContext, step: SetTags) -> StepResult:
@@ -44,21 +44,13 @@ def _inverse_of_tags(step: SetTags, result: StepResult) -> Step:
     return dataclasses.replace(_plain(step), old=step.new, new=step.old, untouched=untouched, raw=result.raw)
 
 
-def _note(context: RunContext, step: SetField | Settle | SettleFolder | FreePlace) -> StepResult:
+def _note(context: RunContext, step: SetField | Settle | SettleFolder | LeaveFindings | FreePlace) -> StepResult:
     """Give an answer its place in history; whoever applies the change keeps it."""
     return DONE
 
 
-def _inverse_of_field(step: SetField, result: StepResult) -> Step:
-    return dataclasses.replace(_plain(step), old=step.new, new=step.old)
-
-
-def _inverse_of_answer(step: Settle, result: StepResult) -> Step:
-    return dataclasses.replace(_plain(step), old=step.new, new=step.old)
-
-
-def _inverse_of_role(step: SettleFolder, result: StepResult) -> Step:
-    return dataclasses.replace(_plain(step), old=step.new, new=step.old)
+def _exchanged(step: SetField | Settle | SettleFolder | LeaveFindings, result: StepResult) -> Step:
+    return dataclasses.replace(_plain(step), old=step.new, new=step.old)  # type: ignore[arg-type]
 
 
 def _inverse_of_free(step: FreePlace, result: StepResult) -> Step:
@@ -72,8 +64,6 @@ def _plain(step: StepT) -> StepT:
 
 ACTIONS: Mapping[type[Step], object] = {
     SetTags: Action(_set_tags, _set_tags, _inverse_of_tags),
-    SetField: Action(_note, _note, _inverse_of_field),
-    Settle: Action(_note, _note, _inverse_of_answer),
-    SettleFolder: Action(_note, _note, _inverse_of_role),
+    **dict.fromkeys((SetField, Settle, SettleFolder, LeaveFindings), Action(_note, _note, _exchanged)),
     FreePlace: Action(_note, _note, _inverse_of_free),
 }

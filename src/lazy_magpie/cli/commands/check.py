@@ -5,14 +5,17 @@ from __future__ import annotations
 import argparse
 from collections.abc import Sequence
 from itertools import groupby
+from pathlib import Path
 
 from lazy_magpie.checks.findings import Finding
 from lazy_magpie.cli.csv_output import print_csv
 from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.output_file import check_page, write_new
 from lazy_magpie.cli.proposal import add_proposal, answer, check_fix, propose
 from lazy_magpie.cli.selection import collection_of, some_of
 from lazy_magpie.cli.table import cell_width
 from lazy_magpie.cli.terminal import Terminal
+from lazy_magpie.formatting import count_text
 from lazy_magpie.paths import written
 
 _EXAMPLES = """examples:
@@ -31,7 +34,9 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
     parser.add_argument("--rule", metavar="RULE,…", default="", help="only these rules (a wrong one lists them)")
     parser.add_argument("--player", action="append", default=[], metavar="NAME", help="this player alone, not all")
+    parser.add_argument("--left", action="store_true", help="also what “settle --leave” leaves as it is")
     parser.add_argument("--csv", action="store_true", help="comma-separated values for a spreadsheet")
+    parser.add_argument("--page", metavar="FILE.html", help="write a page to look at in a browser")
     parser.add_argument("--fix", action="store_true", help="plan all that can be mended")
     add_proposal(parser)
     parser.set_defaults(run=run)
@@ -39,27 +44,38 @@ def register(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Check, and list what is found or make the plan."""
-    from lazy_magpie.services.check import check_collection, plan_mending, players_named, rules_named
+    from lazy_magpie.report import checks_page
+    from lazy_magpie.services.check import check_collection, plan_mending, players_named, rules_named, without_left
     from lazy_magpie.services.session import writing
 
     collection = collection_of(args)
     check_fix(args)
+    if args.page:
+        check_page(Path(args.page), force=args.force)
     rules = rules_named([name.strip() for name in args.rule.split(",") if name.strip()])
     players = players_named(collection, args.player)
     with writing(collection, "check", terminal.note) as catalogue:
         condition = some_of(collection, catalogue, args.words)
         with terminal.progress("checking") as tick:
             findings = check_collection(catalogue, collection, condition, rules, players, tick, whole=not args.words)
+        every = len(findings)
+        findings = findings if args.left else without_left(catalogue, findings)
         if args.fix:
             plan = plan_mending(catalogue, collection, findings)
             proposal = propose(collection, catalogue, plan, args, terminal)
     if args.fix:
         return answer(proposal, args, terminal, "Nothing that can be mended.")
-    if terminal.as_json or args.csv:
+    says = {rule.name: rule.says for rule in rules}
+    if args.page:
+        write_new(Path(args.page), checks_page(collection.name, findings, says), force=args.force)
+        terminal.note(f"The page is {args.page}.")
+    elif terminal.as_json or args.csv:
         _lines(terminal, findings, as_csv=args.csv)
     else:
         with terminal.paged():
-            _show(terminal, findings, {rule.name: rule.says for rule in rules}, whole=args.whole)
+            _show(terminal, findings, says, whole=args.whole)
+        if left := every - len(findings):
+            terminal.note(f"\n{count_text(left, 'finding')} left for ever, by your word (--left shows them).")
         if any(one.fix for one in findings):
             terminal.note("\nNext: magpie check --fix plans what can be mended.")
     return NEEDS_YOU if findings else 0

@@ -9,6 +9,7 @@ from pathlib import Path
 from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition
 from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.output_file import check_page
 from lazy_magpie.cli.parser import JOBS
 from lazy_magpie.cli.plan_file import add_save, next_step, save_if_asked
 from lazy_magpie.cli.plan_view import show_plan
@@ -93,7 +94,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     if args.page:
         from lazy_magpie.cli import copies_report
 
-        copies_report.check_page(Path(args.page), force=args.force)
+        check_page(Path(args.page), force=args.force)
     with writing(collection, "copies", terminal.note) as catalogue:
         verdicts, wrapped, found = _look(args, collection, catalogue, terminal)
         counts = catalogue.files.counts() if verdicts else {}

@@ -15,7 +15,7 @@ from lazy_magpie.cli.commands.titles import candidate_shape
 from lazy_magpie.cli.json_output import outcome_shape, values_shape
 from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
-from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches, path_in
+from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches, path_in, some_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.drives import present
@@ -23,10 +23,11 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import count_text, duration_text, size_text
 from lazy_magpie.model import Item, Step, reason_of
-from lazy_magpie.model.steps import SetField, Settle, SettleFolder
+from lazy_magpie.model.steps import LeaveFindings, SetField, Settle, SettleFolder
 from lazy_magpie.paths import written
 from lazy_magpie.planners.manual_answers import NONE
 from lazy_magpie.planners.questions import Question
+from lazy_magpie.services.check import rules_named
 from lazy_magpie.services.execute import Outcome
 from lazy_magpie.services.resolve import Resolver
 from lazy_magpie.services.session import writing
@@ -38,6 +39,7 @@ _EXAMPLES = """examples:
   magpie settle --accept "bare year"             take all of one reason as they are read
   magpie settle "Heap/Kelp Ballad.mp4" --set year=1993
   magpie settle Heap/beach.mp4 --set kind=none            nothing that is named: it is left as it is
+  magpie settle Films/Old --leave below-standard          what “check” finds there is as it should be
   magpie settle "Music/Samplers/" --set role=category     what a folder is for: all in it is read again
 """
 _SAMPLES = 10
@@ -56,6 +58,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     how.add_argument("--auto", action="store_true", help="settle what the title lists leave no doubt about")
     how.add_argument("--accept", metavar="REASON", help="accept the reading of every item with this reason")
     how.add_argument("--set", nargs="+", metavar="FIELD=VALUE", help="settle ITEMS by hand")
+    how.add_argument("--leave", metavar="RULE,…", help="leave what these rules of “check” find in ITEMS, for ever")
     how.add_argument("--unset", action="store_true", help="take back what was settled of ITEMS")
     parser.set_defaults(run=run)
 
@@ -71,8 +74,16 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         role = _role_told(args)
         if role is not None:
             return _told_folder(terminal, collection, settler, catalogue, args.words, role)
+        if args.leave:
+            _needs_items(args.words, "--leave")
+            rules = [rule.name for rule in rules_named([word.strip() for word in args.leave.split(",")])]
+            outcome = settler.leave(_paths(collection, catalogue, args.words), rules)
+            return _done(terminal, outcome, "It is left so already.", "left for ever")
         if args.unset:
             _needs_items(args.words, "--unset")
+            left = set(_paths(collection, catalogue, args.words)) & catalogue.left.all().keys()
+            if left:
+                return _done(terminal, settler.leave(sorted(left), ()), "", "heeded again")
             return _done(terminal, settler.unset(condition), "Nothing of this was settled.", "open again")
         if args.set:
             _needs_items(args.words, "--set")
@@ -87,6 +98,17 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             return _accept(terminal, settler, found, args.accept)
     _show(terminal, found)
     return NEEDS_YOU if found else 0
+
+
+def _paths(collection: Collection, catalogue: Catalogue, words: Sequence[str]) -> list[str]:
+    """Return the paths of the own root that words name: what lies there, else the main files of items."""
+    here = present(catalogue, collection)
+    named = [path_in(collection, here, word) for word in words]
+    inside = [collection.relative(path) for path in named if path is not None]
+    if len(inside) == len(words) and all(inside):
+        return [path for path in inside if path]
+    condition = some_of(collection, catalogue, words)
+    return [item.path for item in catalogue.items.ask(condition) if not item.root]
 
 
 def _role_told(args: argparse.Namespace) -> str | None:
@@ -127,7 +149,9 @@ def _done(terminal: Terminal, outcome: Outcome | None, nothing: str, did: str = 
         terminal.note(nothing)
     else:
         folders = sum(isinstance(step, SettleFolder) for step in outcome.notes)
-        what = count_text(folders, "folder") if folders == outcome.done else count_text(outcome.done, "item")
+        left = any(isinstance(step, LeaveFindings) for step in outcome.notes)
+        thing = "path" if left else "folder" if folders == outcome.done else "item"
+        what = count_text(outcome.done, thing)
         terminal.say(f"Change {outcome.change}: {what} {did}.")
         shown = outcome.notes if terminal.verbose else outcome.notes[:_SETTLED_SHOWN]
         for step in shown:
@@ -144,6 +168,8 @@ def _what(step: Step) -> str:
         return f"{step.field}: {written(shown(step.field, step.new)) or 'nothing'}"
     if isinstance(step, SettleFolder):
         return step.new or "in doubt again"
+    if isinstance(step, LeaveFindings):
+        return f"left: {', '.join(step.new)}" if step.new else "heeded again"
     answer = step.new if isinstance(step, Settle) else None
     if answer is None:
         return "in doubt again"

@@ -15,7 +15,7 @@ from lazy_magpie.model import Answer, Item, Kind, State, Value
 from lazy_magpie.model.steps import FilingRule, FolderValues
 from lazy_magpie.paths import above
 from lazy_magpie.planners.custom_fields import values_of
-from lazy_magpie.step_codec import encode_answer
+from lazy_magpie.step_codec.parts import encode_answer
 
 
 def rule_of(shelf: Shelf) -> str:

@@ -6,27 +6,22 @@ object with the keys below; journals and plans of format 1 wrote some of them ot
 
 from __future__ import annotations
 
-import base64
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
-from lazy_magpie.model import Answer, FileStamp, FolderAttributes, Kind, PathStamp, Step, StepKind
+from lazy_magpie.model import FileStamp, Step, StepKind
 from lazy_magpie.model.steps import (
-    ArchivePart,
     Convert,
-    Converter,
     Copy,
     DropFolder,
     DropLink,
-    FilingRule,
-    FolderValues,
     FreePlace,
     Hardlink,
     Hold,
+    LeaveFindings,
     MakeFolder,
     Move,
     Pack,
-    PackMember,
     Replace,
     Restore,
     RewriteKeywords,
@@ -41,11 +36,28 @@ from lazy_magpie.model.steps import (
     Write,
 )
 from lazy_magpie.paths import read_back, written
-from lazy_magpie.proof_codec import decode_layout, decode_proof, encode_layout, encode_proof, first_proofs
+from lazy_magpie.proof_codec import decode_proof, encode_proof, first_proofs
+from lazy_magpie.step_codec.parts import (
+    Details,
+    decode_answer,
+    decode_attributes,
+    decode_converter,
+    decode_filing,
+    decode_member,
+    decode_part,
+    decode_seen,
+    encode_answer,
+    encode_attributes,
+    encode_converter,
+    encode_filing,
+    encode_member,
+    encode_part,
+    encode_seen,
+    stamp_from,
+)
 
 FORMAT = 2
 """The format that is written; 1 had the proofs of a held file in keys of their own, and a bundle as an item below 0."""
-Details = dict[str, Any]
 _KINDS = {kind.value: kind for kind in StepKind}
 
 
@@ -92,142 +104,18 @@ def step_from(
     )
 
 
-# --- parts of steps ---------------------------------------------------------------------------------------------------
-
-
-def stamp_from(values: Iterable[int] | None) -> FileStamp | None:
-    """Return the stamp of a JSON list of size, mtime and inode, None for None."""
-    return None if values is None else FileStamp(*values)
-
-
-def encode_answer(answer: Answer | None) -> Details | None:
-    """Return an answer as an object of kind, fields and by whom; None for none."""
-    return {"kind": answer.kind.value, "fields": dict(answer.fields), "by": answer.by} if answer else None
-
-
-def decode_answer(record: Mapping[str, Any] | None) -> Answer | None:
-    """Return the answer that `encode_answer` wrote."""
-    return Answer(Kind(record["kind"]), record["fields"], str(record["by"])) if record else None
-
-
-def encode_attributes(attributes: FolderAttributes) -> Details:
-    """Return the attributes of a folder: mode, owner, mtime, xattrs in base64."""
-    found: Details = {"mode": attributes.mode, "mtime": attributes.mtime}
-    if attributes.owner:
-        found["owner"] = list(attributes.owner)
-    if attributes.xattrs:
-        found["xattrs"] = {name: base64.b64encode(value).decode() for name, value in attributes.xattrs.items()}
-    return {key: value for key, value in found.items() if value is not None}
-
-
-def decode_attributes(record: Mapping[str, Any]) -> FolderAttributes:
-    """Return the attributes that `encode_attributes` wrote."""
-    owner = record.get("owner")
-    xattrs = {name: base64.b64decode(value) for name, value in record.get("xattrs", {}).items()}
-    return FolderAttributes(record.get("mode"), (owner[0], owner[1]) if owner else None, record.get("mtime"), xattrs)
-
-
-def encode_values(values: FolderValues) -> Details:
-    """Return the values of a thing's folder."""
-    found: Details = {
-        "maker": values.maker,
-        "title": values.title,
-        "arrived": values.arrived,
-        "number": values.number,
-    }
-    return {**found, "marks": dict(values.custom)} if values.custom else found
-
-
-def decode_values(record: Mapping[str, Any]) -> FolderValues:
-    """Return the values that `encode_values` wrote."""
-    return FolderValues(
-        str(record["maker"]),
-        str(record["title"]),
-        int(record["arrived"]),
-        record.get("number"),
-        record.get("marks", {}),
-    )
-
-
-def _encode_filing(filing: FilingRule | None) -> Details:
-    if filing is None:
-        return {}
-    placed: Details = {"rule": filing.rule, "kind": filing.kind}
-    if filing.home:
-        placed["home"] = written(filing.home)
-        placed["thing"] = encode_values(filing.values) if filing.values else {}
-    return {"placed": placed}
-
-
-def _decode_filing(details: Mapping[str, Any]) -> FilingRule | None:
-    placed = details.get("placed")
-    if placed is None:
-        return None
-    values = decode_values(placed["thing"]) if placed.get("thing") else None
-    return FilingRule(placed["rule"], placed["kind"], read_back(placed.get("home", "")), values)
-
-
-def _encode_seen(seen: Iterable[PathStamp]) -> list[list[object]]:
-    return [[written(one.path), *one.stamp] for one in seen]
-
-
-def _decode_seen(rows: Iterable[Any]) -> tuple[PathStamp, ...]:
-    return tuple(PathStamp(read_back(path), FileStamp(*stamp)) for path, *stamp in rows)
-
-
-def _encode_part(part: ArchivePart) -> Details:
-    more: Details = {"volumes": _encode_seen(part.volumes)} if part.volumes else {}
-    more |= {"names": part.names} if part.names else {}
-    archive, layout = written(part.archive), encode_layout(part.layout)
-    return {"archive": archive, "seen": list(part.stamp), "layout": layout, "listing": part.listing, **more}
-
-
-def _decode_part(part: Mapping[str, Any]) -> ArchivePart:
-    return ArchivePart(
-        read_back(part["archive"]),
-        FileStamp(*part["seen"]),
-        decode_layout(part["layout"]),
-        str(part.get("listing", "")),
-        _decode_seen(part.get("volumes", ())),
-        str(part.get("names", "")),
-    )
-
-
-def _encode_member(member: PackMember) -> list[object]:
-    row: list[object] = [written(member.name), written(member.path), list(member.stamp) if member.stamp else None]
-    return [*row, written(member.inside)] if member.inside else row
-
-
-def _decode_member(row: Any) -> PackMember:
-    name, path, stamp, *inside = row
-    return PackMember(read_back(name), read_back(path), stamp_from(stamp), *map(read_back, inside))
-
-
-def _encode_converter(by: Converter) -> Details:
-    ways = {"command": list(by.command), "back": list(by.back), "check": list(by.check)}
-    return {"name": by.name, "seconds": by.seconds, **{key: words for key, words in ways.items() if words}}
-
-
-def _decode_converter(record: Mapping[str, Any]) -> Converter:
-    ways = {key: tuple(record.get(key, ())) for key in ("command", "back", "check")}
-    return Converter(record["name"], **ways, seconds=int(record["seconds"]))
-
-
-# --- steps, a function each way ---------------------------------------------------------------------------------------
-
-
 def _encode_hold(step: Hold) -> Details:
     found: Details = {}
     if step.proofs:
         found["proofs"] = [encode_proof(proof) for proof in step.proofs]
     if step.needs:
-        found["needs"] = _encode_seen(step.needs)
+        found["needs"] = encode_seen(step.needs)
     return found if step.tree is None else {**found, "tree": step.tree}
 
 
 def _decode_hold(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
     proofs = map(decode_proof, details["proofs"]) if "proofs" in details else first_proofs(details)
-    needs = _decode_seen(details.get("needs", ()))
+    needs = decode_seen(details.get("needs", ()))
     return Hold, {"proofs": tuple(proofs), "needs": needs, "tree": details.get("tree")}
 
 
@@ -263,17 +151,17 @@ def _decode_replace(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
 def _encode_unpack(step: Unpack) -> Details:
     found: Details = {}
     if step.parts:
-        found["parts"] = [_encode_part(part) for part in step.parts]
+        found["parts"] = [encode_part(part) for part in step.parts]
         found |= {"bytes": step.bytes, "outside": step.outside}
-    return found | _encode_filing(step.filing)
+    return found | encode_filing(step.filing)
 
 
 def _decode_unpack(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
     return Unpack, {
-        "parts": tuple(map(_decode_part, details.get("parts", ()))),
+        "parts": tuple(map(decode_part, details.get("parts", ()))),
         "bytes": int(details.get("bytes", 0)),
         "outside": bool(details.get("outside", False)),
-        "filing": _decode_filing(details),
+        "filing": decode_filing(details),
     }
 
 
@@ -321,14 +209,16 @@ def _decode_settle(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
     if "new_role" in details:
         roles = {"old": str(details["old_role"]), "new": str(details["new_role"])}
         return SettleFolder, {"root": str(details["root"]), **roles}
+    if "new_rules" in details:
+        return LeaveFindings, {key: tuple(map(str, details[f"{key}_rules"])) for key in ("old", "new")}
     if "kept_by_hand" in details:
         return FreePlace, {"kept": bool(details["kept_by_hand"])}
     return Settle, {key: decode_answer(details.get(key)) for key in ("old", "new")}
 
 
 _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
-    Move: lambda step: _encode_filing(step.filing),
-    Copy: lambda step: ({"outside": True} if step.outside else {}) | _encode_filing(step.filing),
+    Move: lambda step: encode_filing(step.filing),
+    Copy: lambda step: ({"outside": True} if step.outside else {}) | encode_filing(step.filing),
     Hardlink: lambda step: {"instead_of": list(step.replaces)} if step.replaces else {},
     Softlink: lambda step: {"text": step.text},
     MakeFolder: lambda step: {"marks": encode_attributes(step.attributes)} if step.attributes else {},
@@ -342,20 +232,21 @@ _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
     SetField: lambda step: {"field": step.field, "old": step.old, "new": step.new},
     Settle: lambda step: {"old": encode_answer(step.old), "new": encode_answer(step.new)},
     SettleFolder: lambda step: {"root": step.root, "old_role": step.old, "new_role": step.new},
+    LeaveFindings: lambda step: {"old_rules": list(step.old), "new_rules": list(step.new)},
     FreePlace: lambda step: {"kept_by_hand": step.kept},
     Pack: lambda step: {
-        "members": [_encode_member(one) for one in step.members],
+        "members": [encode_member(one) for one in step.members],
         "store": step.store,
         **({"outside": True} if step.outside else {}),
     },
-    Convert: lambda step: {"inputs": _encode_seen(step.inputs), "by": _encode_converter(step.by)},
+    Convert: lambda step: {"inputs": encode_seen(step.inputs), "by": encode_converter(step.by)},
     Restore: _encode_restore,
 }
 _DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Details]]] = {
-    StepKind.MOVE: lambda details: (Move, {"filing": _decode_filing(details)}),
+    StepKind.MOVE: lambda details: (Move, {"filing": decode_filing(details)}),
     StepKind.COPY: lambda details: (
         Copy,
-        {"outside": bool(details.get("outside", False)), "filing": _decode_filing(details)},
+        {"outside": bool(details.get("outside", False)), "filing": decode_filing(details)},
     ),
     StepKind.HARDLINK: lambda details: (Hardlink, {"replaces": stamp_from(details.get("instead_of"))}),
     StepKind.SOFTLINK: lambda details: (Softlink, {"text": str(details["text"])}),
@@ -374,14 +265,14 @@ _DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Det
     StepKind.PACK: lambda details: (
         Pack,
         {
-            "members": tuple(map(_decode_member, details["members"])),
+            "members": tuple(map(decode_member, details["members"])),
             "store": bool(details["store"]),
             "outside": bool(details.get("outside", False)),
         },
     ),
     StepKind.CONVERT: lambda details: (
         Convert,
-        {"inputs": _decode_seen(details["inputs"]), "by": _decode_converter(details["by"])},
+        {"inputs": decode_seen(details["inputs"]), "by": decode_converter(details["by"])},
     ),
 }
 _PLAIN: Mapping[StepKind, type[Step]] = {
