@@ -208,7 +208,7 @@ def test_what_can_hold_no_words_is_named_and_stays_as_it_is(tree: Tree) -> None:
     collection.put("Pictures/broken.jpg", text="no picture")
     collection.run("scan")
     answer = collection.ok("tag", "put", "lent", "Pictures/broken.jpg", "--json").json
-    assert "no keywords can be written into it" in answer["skipped"][0]["why"] and answer["done"] == 1
+    assert "nothing can be written into it" in answer["skipped"][0]["why"] and answer["done"] == 1
     assert (collection.root / "Pictures/broken.jpg").read_text() == "no picture"
     assert not [name for name in os.listdir(collection.root / "Pictures") if name.startswith(".")]
 

@@ -46,6 +46,7 @@ from lazy_magpie.model.steps import (
     Replace,
     Restore,
     RewriteKeywords,
+    RewriteTags,
     RewriteText,
     SetField,
     SetTags,
@@ -60,7 +61,7 @@ from lazy_magpie.paths import join, parent, written
 BATCH = 512
 """The most steps between two syncs."""
 _NOTES = (SetTags, SetField, Settle, SettleFolder, LeaveFindings)
-_MAKING = (Write, Replace, RewriteText, RewriteKeywords, Copy, Unpack, Pack, Convert)
+_MAKING = (Write, Replace, RewriteText, RewriteKeywords, RewriteTags, Copy, Unpack, Pack, Convert)
 _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 """Errors after which no further step can succeed either."""
 

@@ -18,7 +18,6 @@ from lazy_magpie.model.steps import (
     Hold,
     MakeFolder,
     Pack,
-    RewriteText,
     Settle,
     Softlink,
     Unpack,
@@ -150,7 +149,7 @@ def _because(terminal: Terminal, step: Step, common: str) -> str:
 
 def _show_steps(terminal: Terminal, steps: Sequence[Step], common: str, *, whole: bool) -> None:
     for step in steps:
-        if isinstance(step, RewriteText):
+        if step.kind is StepKind.REPLACE and not step.source:  # a file with something else inside
             terminal.say(f"  {written(step.target)}{_because(terminal, step, common)}")
             continue
         terminal.say(f"  {written(step.source or _made_of(step))}")

@@ -199,6 +199,15 @@ class RewriteKeywords(Step):
     new: tuple[str, ...]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RewriteTags(Step):
+    """Gives the file at the target these fields inside, and the picture at `cover` ("": none); the old one is held."""
+
+    kind: ClassVar[StepKind] = StepKind.REPLACE
+    tags: Mapping[str, Value]
+    cover: str = ""
+
+
 @dataclass(frozen=True, slots=True)
 class ArchivePart:
     """An archive to unpack.

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from lazy_magpie.companion_files import DataForm, FoundPicture
 from lazy_magpie.config import Config, Player
 from lazy_magpie.identify.file_types import PICTURES
+from lazy_magpie.inner_tags import Inside
 from lazy_magpie.model import File, FileStamp, Item, Kind, Plan, State, Step, Unmoved
 from lazy_magpie.model.steps import Copy, Move, RewriteText, Write, renumbered
 from lazy_magpie.naming import MissingField
@@ -17,6 +18,7 @@ from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, wr
 from lazy_magpie.planners.directory_index import Listing, Names
 from lazy_magpie.planners.directory_steps import make_missing
 from lazy_magpie.planners.disk_view import DiskView
+from lazy_magpie.planners.inside import inside_steps
 
 KINDS = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK, Kind.GAME, Kind.DESIGN, Kind.FONT)
 """Kinds of things beside which a player reads something."""
@@ -31,6 +33,7 @@ class CompanionSources:
 
     `picture` finds a picture for an item among those, with how it looks and whether it lies outside the root. `made`
     gives the path of a picture made from an item that has no other, for a path without ending, if there is one.
+    `inside` is what is inside main files, by their paths, where fields and covers are to be written there; else None.
     """
 
     disk: DiskView
@@ -39,6 +42,7 @@ class CompanionSources:
     picture: Callable[[Item], FoundPicture | None] = lambda item: None
     made: Callable[[Item, str], str | None] = lambda item, stem: None
     stamp: Callable[[str], FileStamp | None] = lambda path: None
+    inside: Mapping[str, Inside] | None = None
     again: bool = False
 
 
@@ -64,10 +68,14 @@ def companion_files(
         if item.state not in (State.CLEAR, State.SETTLED):
             draft.passed["in doubt"] += 1
             continue
+        planned = len(draft.steps)
         for player in players:
             _pictures(item, player, config, sources, names, draft)
             if player.data:
                 _data(item, player, sources, names, draft)
+        if sources.inside is not None:
+            cover = next((step.target for step in draft.steps[planned:] if _is_picture(step.target)), "")
+            draft.steps += inside_steps(item, sources.inside, cover or _cover_of(item, names), sources.stamp)
     targets = [step.target for step in draft.steps]
     made = make_missing(sources.disk, targets)
     return Plan(
@@ -109,10 +117,22 @@ def _pictures(
             draft.pictured.add(same_name(wanted))
 
 
+def _is_picture(path: str) -> bool:
+    return split_ending(path)[1].lower() in PICTURES
+
+
+def _cover_of(item: Item, names: Names) -> str:
+    """Return the cover that lies beside an item, its own or (a song's) that of its album; "" for none."""
+    if own := _own(item, "cover"):
+        return own.path
+    shared = names.with_stem(parent(item.path), "cover") if item.kind is Kind.TRACK else ()
+    return next((join(parent(item.path), name) for name in shared if _is_picture(name)), "")
+
+
 def _is_there(stem: str, names: Names) -> bool:
     """Say whether a picture of this name is there, with any ending."""
     found = names.with_stem(parent(stem), name_of(stem))
-    return any(split_ending(name)[1].lower() in PICTURES for name in found)
+    return any(map(_is_picture, found))
 
 
 def _own(item: Item, role: str) -> File | None:

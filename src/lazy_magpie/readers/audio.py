@@ -19,17 +19,15 @@ interface, which are the same for all of them.
 from __future__ import annotations
 
 import os
-import re
 from typing import Any
 
 from lazy_magpie import embedded_keywords
+from lazy_magpie.inner_tags import said
 from lazy_magpie.model import Value
 
 ENDINGS = frozenset(".mp3 .mp2 .flac .ogg .oga .opus .m4a .aac .wav .wma .aif .aiff .ape .wv .mka".split())
 TAGS = frozenset("artist album_artist album title genre track disc year".split())
 """The facts that say what a song is; the others are measured."""
-_TEXTS = {"artist": "artist", "albumartist": "album_artist", "album": "album", "title": "title", "genre": "genre"}
-_NUMBERS = {"tracknumber": "track", "discnumber": "disc"}
 _LOSSLESS = {"FLAC": "flac", "WAVE": "pcm", "AIFF": "pcm", "MonkeysAudio": "ape", "WavPack": "wavpack"}
 _LOSSY = {"MP3": "mp3", "EasyMP3": "mp3", "OggVorbis": "vorbis", "OggOpus": "opus", "ASF": "wma", "AAC": "aac"}
 
@@ -41,34 +39,13 @@ def read(path: str) -> dict[str, Value]:
     file: Any = mutagen.File(path, easy=True)
     if file is None:
         raise ValueError("no audio format that is known")
-    return {**_tags(file.tags or {}), **_measured(file), **_keywords(path)}
+    return {**said(file.tags or {}), **_measured(file), **_keywords(path)}
 
 
 def _keywords(path: str) -> dict[str, Value]:
     ending = os.path.splitext(path)[1]
     words = embedded_keywords.of(path, ending) if embedded_keywords.can_hold(ending) else []
     return {"keywords": words} if words else {}
-
-
-def _tags(tags: Any) -> dict[str, Value]:
-    found: dict[str, Value] = {}
-    for key, name in _TEXTS.items():
-        if text := _first(tags, key):
-            found[name] = text
-    for key, name in _NUMBERS.items():
-        if (match := re.match(r"\d+", _first(tags, key))) and int(match.group()):
-            found[name] = int(match.group())
-    if match := re.search(r"\b(\d{4})\b", _first(tags, "date")):
-        found["year"] = int(match[1])
-    return found
-
-
-def _first(tags: Any, key: str) -> str:
-    try:
-        values = tags.get(key) or [""]
-    except (KeyError, ValueError):
-        return ""
-    return str(values[0]).strip()
 
 
 def _measured(file: Any) -> dict[str, Value]:

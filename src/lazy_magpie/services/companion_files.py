@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from lazy_magpie import inner_tags
 from lazy_magpie.catalogue import Catalogue, Condition
 from lazy_magpie.change import Filesystem
 from lazy_magpie.collection import Collection
@@ -15,9 +16,12 @@ from lazy_magpie.companion_files import FORMS, DataForm, FoundPicture, PictureMa
 from lazy_magpie.config import Player
 from lazy_magpie.errors import UsageError
 from lazy_magpie.identify.file_types import PICTURES
+from lazy_magpie.inner_tags import Inside, takes
 from lazy_magpie.intake.downloads import outside
 from lazy_magpie.model import FileStamp, Item, Plan
 from lazy_magpie.planners.companion_files import KINDS, CompanionSources, companion_files
+from lazy_magpie.planners.inside import ending_of
+from lazy_magpie.readers.worker_pool import ask_all
 from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.made_pictures import pictures_made
 from lazy_magpie.titles.keys import key_of
@@ -33,15 +37,17 @@ def plan_companion_files(
     pictures: str = "",
     *,
     again: bool = False,
+    inside: bool = False,
     tick: Callable[[int], None] | None = None,
 ) -> Plan:
     """Plan the pictures and data files of what meets a condition; `pictures` is a folder of pictures, "" for none.
 
-    With `tick`, pictures are made for what has none otherwise; it is told how many are done.
+    With `tick`, pictures are made for what has none otherwise; it is told how many are done. With `inside`,
+    fields and covers go into songs and films, too.
     Raises UsageError for a template that can't be read, and where no player wants anything.
     """
     wanted = [player for player in players if player.art or player.data]
-    if not wanted:
+    if not wanted and not inside:
         raise UsageError("No player wants anything beside things; say in magpie.toml, [player.NAME], art or data.")
     root = str(collection.root)
     disk = Filesystem(root)
@@ -54,6 +60,8 @@ def plan_companion_files(
 
     data = {player.data: _form(collection, player) for player in wanted if player.data}
     sources = CompanionSources(disk, listing_of(root), data, matcher, stamp=stamp, again=again)
+    if inside:
+        sources = replace(sources, inside=_inside(collection, items))
     if tick:
         lacking: list[tuple[Item, str]] = []
         asking = replace(sources, made=lambda item, stem: lacking.append((item, stem)))
@@ -61,6 +69,17 @@ def plan_companion_files(
         made = pictures_made(collection, lacking, tick)
         sources = replace(sources, made=lambda item, stem: made.get(stem))
     return companion_files(items, wanted, collection.config, sources)
+
+
+def _inside(collection: Collection, items: Sequence[Item]) -> dict[str, Inside]:
+    """Return what is inside the main files into which something can be written; what can't be read is not in it."""
+    root, left = str(collection.root), collection.config.is_left
+    paths = [item.path for item in items if not item.root and not left(item.path) and takes(ending_of(item.path))]
+    found: dict[str, Inside] = {}
+    for at, told in ask_all([os.path.join(root, path) for path in paths], inner_tags.__name__):
+        if isinstance(tags := told.get("tags"), dict):
+            found[paths[at]] = Inside(tags, bool(told["has_cover"]))
+    return found
 
 
 def _form(collection: Collection, player: Player) -> DataForm:

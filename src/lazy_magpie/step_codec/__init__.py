@@ -25,6 +25,7 @@ from lazy_magpie.model.steps import (
     Replace,
     Restore,
     RewriteKeywords,
+    RewriteTags,
     RewriteText,
     SetField,
     SetTags,
@@ -143,6 +144,8 @@ def _decode_replace(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
             TextEdit(start, old, new, read_back(needs)) for start, old, new, needs in details.get("edits", ())
         )
         return RewriteText, {"text": str(details["text"]), "edits": edits}
+    if "tags" in details:
+        return RewriteTags, {"tags": dict(details["tags"]), "cover": read_back(details.get("cover", ""))}
     if "new" in details:
         return RewriteKeywords, {"old": tuple(details.get("old") or ()), "new": tuple(details["new"] or ())}
     return Replace, {}
@@ -226,6 +229,7 @@ _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
     Write: lambda step: {"text": step.text},
     RewriteText: _encode_text,
     RewriteKeywords: lambda step: {"old": list(step.old), "new": list(step.new)},
+    RewriteTags: lambda step: {"tags": dict(step.tags), **({"cover": written(step.cover)} if step.cover else {})},
     Unpack: _encode_unpack,
     Hold: _encode_hold,
     SetTags: _encode_tags,

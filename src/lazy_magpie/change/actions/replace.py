@@ -1,4 +1,4 @@
-"""Replacing a file by another, or by itself with another text or other keywords inside; the old one is held."""
+"""Replacing a file by another, or by itself with another text, other keywords or fields inside; the old one is held."""
 
 from __future__ import annotations
 
@@ -10,14 +10,14 @@ from lazy_magpie.change.failpoints import failpoint
 from lazy_magpie.change.journal_state import StepResult
 from lazy_magpie.change.run_context import RunContext, Skip
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import Replace, Restore, RewriteKeywords, RewriteText
+from lazy_magpie.model.steps import Replace, Restore, RewriteKeywords, RewriteTags, RewriteText
 from lazy_magpie.paths import name_of, split_ending, written
 
-AnyReplace = Replace | RewriteText | RewriteKeywords
+AnyReplace = Replace | RewriteText | RewriteKeywords | RewriteTags
 
 
 def _replace(context: RunContext, step: AnyReplace) -> StepResult:
-    """Put the file prepared at the source, or the file itself with another text or keywords, in the target's place."""
+    """Put the file prepared at the source, or the file itself with something else inside, in the target's place."""
     context.checked(step.target, step.stamp)
     if step.source and context.disk.status(step.source) is None:
         raise Skip("the file that was to take its place is not there")
@@ -55,7 +55,7 @@ def _text_for(context: RunContext, step: RewriteText) -> str:
 
 
 def _rewritten(context: RunContext, step: AnyReplace) -> str:
-    """Make a copy of a file in our own folder, with the keywords or the text that a step gives it; return where."""
+    """Make a copy of a file in our own folder, with what a step gives it inside; return where."""
     made = context.new_work_path(step)
     status = context.disk.status(step.target)
     try:
@@ -66,6 +66,8 @@ def _rewritten(context: RunContext, step: AnyReplace) -> str:
             _put_text(context, made, _text_for(context, step))
         elif isinstance(step, RewriteKeywords):
             _put_keywords(context, step, made)
+        elif isinstance(step, RewriteTags):
+            _put_tags(context, step, made)
         context.disk.set_times(made, status.mtime)
         with context.disk.open_old(made) as file:
             context.disk.sync_file(file)
@@ -73,7 +75,7 @@ def _rewritten(context: RunContext, step: AnyReplace) -> str:
         verified_copy.remove_made(context, made)
         if isinstance(error, Skip | OSError) or not isinstance(error, Exception):
             raise
-        raise Skip(f"no keywords can be written into it: {error}") from None
+        raise Skip(f"nothing can be written into it: {error}") from None
     return made
 
 
@@ -91,6 +93,16 @@ def _put_keywords(context: RunContext, step: RewriteKeywords, made: str) -> None
     if words == inside:
         raise Skip("its keywords are so already")
     context.disk.put_keywords(made, split_ending(name_of(step.target))[1], words)
+
+
+def _put_tags(context: RunContext, step: RewriteTags, made: str) -> None:
+    cover = b""
+    if step.cover:
+        if context.disk.status(step.cover) is None:
+            raise Skip("the picture that was to go into it is not there")
+        with context.disk.open_old(step.cover) as file:
+            cover = file.read()
+    context.disk.put_inner_tags(made, split_ending(name_of(step.target))[1], step.tags, cover)
 
 
 def _recover_replace(context: RunContext, step: AnyReplace) -> StepResult | None:
@@ -129,5 +141,5 @@ def _inverse_of_replace(step: AnyReplace, result: StepResult) -> Step:
 
 ACTIONS: Mapping[type[Step], object] = {
     step_type: Action(_replace, _recover_replace, _inverse_of_replace)
-    for step_type in (Replace, RewriteText, RewriteKeywords)
+    for step_type in (Replace, RewriteText, RewriteKeywords, RewriteTags)
 }

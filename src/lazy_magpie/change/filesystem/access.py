@@ -10,15 +10,15 @@ import errno
 import os
 import shutil
 import stat
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from functools import cached_property
 from typing import BinaryIO
 
-from lazy_magpie import embedded_keywords, xattrs
+from lazy_magpie import embedded_keywords, inner_tags, xattrs
 from lazy_magpie.change.filesystem import delete, mounts
 from lazy_magpie.change.filesystem.attributes import attributes_of, copy_owner, set_attributes
 from lazy_magpie.change.filesystem.rename import Claimed, rename_no_replace
-from lazy_magpie.model import FOLDER_SIZE, FileStatus, FolderAttributes
+from lazy_magpie.model import FOLDER_SIZE, FileStatus, FolderAttributes, Value
 from lazy_magpie.paths import is_below
 
 
@@ -175,6 +175,10 @@ class Filesystem:
     def put_keywords(self, path: str, ending: str, words: Iterable[str]) -> None:
         """Write keywords into a temporary file of magpie's own, of the format of `ending`; raises as `keywords`."""
         embedded_keywords.put(self.path(path), ending, words)
+
+    def put_inner_tags(self, path: str, ending: str, tags: Mapping[str, Value], cover: bytes) -> None:
+        """Write fields and a cover into a temporary file of magpie's own; raises what the format's reader does."""
+        inner_tags.put(self.path(path), ending.lower(), tags, cover)
 
     def may_change_names(self, folder: str) -> bool:
         """Say whether this user may take names out of a folder."""

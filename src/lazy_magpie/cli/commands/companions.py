@@ -13,6 +13,7 @@ _EXAMPLES = """examples:
   magpie companions kind is game --from Pictures   pictures by their names, where the player looks for them
   magpie companions Films --player lounge          what this player reads beside films
   magpie companions kind is design --make          a drawing of each design that has no picture
+  magpie companions kind is track --inside         title, artist, album, number, year and cover into songs
 What a player looks for stands in magpie.toml: [player.NAME] with art and data.
 """
 
@@ -24,6 +25,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--player", action="append", default=[], metavar="NAME", help="this player alone, not all")
     parser.add_argument("--from", dest="pictures", metavar="DIR", default="", help="look for pictures in this folder")
     parser.add_argument("--make", action="store_true", help="make pictures for what has none: covers inside, stills")
+    parser.add_argument("--inside", action="store_true", help="write title, artist, number, year and cover inside too")
     parser.add_argument("--again", action="store_true", help="write data files anew that are there")
     add_proposal(parser)
     parser.set_defaults(run=run)
@@ -43,7 +45,14 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         with terminal.progress("making pictures") as tick:
             making = (lambda count: tick(count, "drawing")) if args.make else None
             plan = plan_companion_files(
-                collection, catalogue, condition, players, args.pictures, again=args.again, tick=making
+                collection,
+                catalogue,
+                condition,
+                players,
+                args.pictures,
+                again=args.again,
+                inside=args.inside,
+                tick=making,
             )
         play_lists = partial(with_play_lists, collection, catalogue, condition)
         proposal = propose(collection, catalogue, plan, args, terminal, play_lists)
