@@ -178,7 +178,7 @@ def test_data_files_come_from_a_template_of_ones_own(tree: Tree) -> None:
 HOSTILE = "x](y) <b>{{ 7 }} &amp; \"q' ]]> %>"
 
 
-@pytest.mark.parametrize("form", ["json-ld", "dublin-core", "own.xml.j2", "own.html.j2"])
+@pytest.mark.parametrize("form", ["json-ld", "dublin-core", "xmp", "own.xml.j2", "own.html.j2"])
 def test_hostile_titles_stay_text(tree: Tree, form: str) -> None:
     here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], _data(form))
     (here.root / "own.xml.j2").write_text("<a b='{{ title }}'>{{ title }}</a>")
@@ -195,6 +195,8 @@ def test_hostile_titles_stay_text(tree: Tree, form: str) -> None:
         assert json.loads(text)["name"] == title
     elif form == "dublin-core":
         assert ElementTree.fromstring(text)[0].text == title
+    elif form == "xmp":
+        assert next(ElementTree.fromstring(text).iter("{http://www.w3.org/1999/02/22-rdf-syntax-ns#}li")).text == title
     else:
         assert ElementTree.fromstring(text).text == title
         assert ElementTree.fromstring(text).get("b") == title

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Callable
 from pathlib import Path
 from urllib.parse import unquote
@@ -168,7 +169,7 @@ SONGS = [
 ]
 
 
-@pytest.mark.parametrize("form", ["m3u8", "xspf"])
+@pytest.mark.parametrize("form", ["m3u8", "xspf", "html"])
 def test_a_view_may_be_play_lists_kept_up_to_date(tree: Tree, form: str) -> None:
     """One for all, or one a group; relative paths; what is no longer named is held; undo is exact."""
     collection = tree(SONGS, CONFIG)
@@ -205,6 +206,8 @@ def _named(play_list: Path) -> list[Path]:
     if play_list.suffix == ".m3u8":
         lines = play_list.read_text().splitlines()
         return [play_list.parent / line for line in lines if not line.startswith("#")]
+    if play_list.suffix == ".html":
+        return [play_list.parent / unquote(place) for place in re.findall(r'<a href="([^"]*)"', play_list.read_text())]
     root = ElementTree.parse(play_list).getroot()
     assert root.tag == "{http://xspf.org/ns/0/}playlist" and root.get("version") == "1"
     places = root.iter("{http://xspf.org/ns/0/}location")

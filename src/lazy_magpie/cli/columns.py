@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping, Sequence
 
-from lazy_magpie.cli.labels import label
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import FIELDS, PLACES, FieldDefinition, shown
 from lazy_magpie.formatting import day_text
+from lazy_magpie.labels import label
 from lazy_magpie.model import Item, Value
 from lazy_magpie.paths import endings_of, name_of, parent, written
 from lazy_magpie.suggest import nearest

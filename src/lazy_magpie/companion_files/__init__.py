@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
-from lazy_magpie.companion_files.data_text import FORMS, DataForm, data_form
-from lazy_magpie.companion_files.picture_match import FoundPicture, PictureMatcher
+from collections.abc import Callable, Mapping, Sequence
 
-__all__ = ["FORMS", "DataForm", "FoundPicture", "PictureMatcher", "data_form"]
+from lazy_magpie.companion_files.data_text import FORMS, DataForm, data_form
+from lazy_magpie.companion_files.index_page import index_html
+from lazy_magpie.companion_files.picture_match import FoundPicture, PictureMatcher
+from lazy_magpie.companion_files.play_list_text import Entry, m3u8, xspf
+
+__all__ = ["FORMS", "LIST_FORMS", "DataForm", "FoundPicture", "PictureMatcher", "data_form"]
+
+LIST_FORMS: Mapping[str, Callable[[str, Sequence[Entry], str], str]] = {"m3u8": m3u8, "xspf": xspf, "html": index_html}
+"""The forms of lists of things, by the ending that they have: each takes a title, the entries, and where it lies."""

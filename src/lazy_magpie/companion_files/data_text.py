@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from lazy_magpie.companion_files.open_forms import dublin_core, json_ld
+from lazy_magpie.companion_files.open_forms import dublin_core, json_ld, xmp
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Item
 from lazy_magpie.paths import endings_of, name_of, parent, split_ending, written
@@ -29,6 +29,7 @@ class DataForm:
 FORMS: Mapping[str, DataForm] = {
     "json-ld": DataForm(".jsonld", json_ld),
     "dublin-core": DataForm(".xml", dublin_core),
+    "xmp": DataForm(".xmp", xmp),
 }
 """The open forms that come with magpie."""
 

@@ -1,4 +1,4 @@
-"""Data files in open forms: JSON-LD in the words of schema.org, and Dublin Core (DCMI terms) as XML."""
+"""Data files in open forms: JSON-LD in the words of schema.org, Dublin Core (ISO 15836) as XML, XMP (ISO 16684-1)."""
 
 from __future__ import annotations
 
@@ -78,3 +78,26 @@ def _terms(fields: Mapping[str, Value], item: Item) -> Iterator[tuple[str, str]]
     yield "type", item.kind.value
     for tag in item.tags:
         yield "subject", _text(tag)
+
+
+_ARRAYS = {"title": "Alt", "creator": "Seq", "date": "Seq", "relation": "Bag", "type": "Bag", "subject": "Bag"}
+"""In what XMP puts the values of each term: one of several languages, in order, or as they come."""
+
+
+def xmp(item: Item) -> str:
+    """Return an item as an XMP packet, with the terms of Dublin Core."""
+    terms: dict[str, list[str]] = {}
+    for term, value in _terms(item.fields, item):
+        terms.setdefault(term, []).append(escape(_NO_XML.sub("", value)))
+    lines = [
+        '<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?>',
+        '<x:xmpmeta xmlns:x="adobe:ns:meta/">',
+        '<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">',
+        '<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/">',
+    ]
+    for term, values in terms.items():
+        array = _ARRAYS[term]
+        language = ' xml:lang="x-default"' if array == "Alt" else ""
+        inside = "".join(f"<rdf:li{language}>{value}</rdf:li>" for value in values)
+        lines.append(f"  <dc:{term}><rdf:{array}>{inside}</rdf:{array}></dc:{term}>")
+    return "\n".join([*lines, "</rdf:Description>", "</rdf:RDF>", "</x:xmpmeta>", '<?xpacket end="w"?>', ""])

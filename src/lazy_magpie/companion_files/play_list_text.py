@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from urllib.parse import quote
 from xml.sax.saxutils import escape
 
@@ -27,7 +27,7 @@ def m3u8(title: str, entries: Sequence[Entry], home: str) -> str:
         seconds = round(length) if isinstance(length, int | float) else -1
         creator, name = _creator(item), _title(item)
         lines.append(f"#EXTINF:{seconds},{_one_line(f'{creator} - {name}' if creator else name)}")
-        lines.append(_from(home, path))
+        lines.append(relative_to(home, path))
     return "\n".join([*lines, ""])
 
 
@@ -36,15 +36,11 @@ def xspf(title: str, entries: Sequence[Entry], home: str) -> str:
     lines = ['<?xml version="1.0" encoding="UTF-8"?>', '<playlist version="1" xmlns="http://xspf.org/ns/0/">']
     lines += [f"  <title>{_xml(title)}</title>", "  <trackList>"]
     for item, path in entries:
-        place = quote(os.fsencode(_from(home, path)), safe="/")
+        place = quote(os.fsencode(relative_to(home, path)), safe="/")
         lines += ["    <track>", f"      <location>{place}</location>"]
         lines += [f"      <{name}>{_xml(text)}</{name}>" for name, text in _said(item)]
         lines.append("    </track>")
     return "\n".join([*lines, "  </trackList>", "</playlist>", ""])
-
-
-FORMS: Mapping[str, Callable[[str, Sequence[Entry], str], str]] = {"m3u8": m3u8, "xspf": xspf}
-"""The forms of play lists, by the ending that they have."""
 
 
 def _said(item: Item) -> Iterator[tuple[str, str]]:
@@ -71,7 +67,8 @@ def _creator(item: Item) -> str:
     return str(item.fields.get("artist") or item.fields.get("show") or "")
 
 
-def _from(home: str, path: str) -> str:
+def relative_to(home: str, path: str) -> str:
+    """Return a path as it is from the folder `home`."""
     return os.path.relpath(f"/{path}", f"/{home}")
 
 

@@ -14,6 +14,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from lazy_magpie.identify import (
+    beside_data,
     companions,
     designs,
     embedded_tags,
@@ -131,7 +132,8 @@ def _disc(folder: str, shelf: Kind | None) -> Identity:
 
 def _video(named: _Named) -> Identity:
     found = video(named.stem, named.place, named.ending, named.around)
-    return embedded_tags.film(found, named.around.tags) if named.around.tags else found
+    found = embedded_tags.film(found, named.around.tags) if named.around.tags else found
+    return beside_data.weighed(found, named.around.data) if named.around.data else found
 
 
 def _song(named: _Named) -> Identity:

@@ -68,12 +68,16 @@ def systems_of(tables: Mapping[str, tuple[Iterable[str], Iterable[str]]]) -> Sys
 
 @dataclass(frozen=True)
 class Context:
-    """All that an identity may rest on besides the path. `makers` are names known to be makers or artists, folded."""
+    """All that an identity may rest on besides the path. `makers` are names known to be makers or artists, folded.
+
+    `tags` are what the file says of itself, `data` is what a data file beside it says.
+    """
 
     siblings: Siblings = field(default_factory=Siblings)
     tags: Mapping[str, Value] = field(default_factory=dict)
     makers: frozenset[str] = frozenset()
     systems: Systems = field(default_factory=Systems)
+    data: Mapping[str, Value] = field(default_factory=dict)
 
 
 NO_CONTEXT = Context()

@@ -15,6 +15,8 @@ def _endings(text: str) -> frozenset[str]:
 
 
 VIDEO = _endings("mkv mp4 avi m4v mov wmv mpg mpeg ts m2ts mts webm flv ogv vob 3gp divx asf rm rmvb iso img")
+DATA = _endings("nfo xmp xml jsonld json yaml")
+"""Endings of data about a thing, beside it; which of them are, their names and contents say."""
 DISC_IMAGES = _endings("iso img")
 SUBTITLES = _endings("srt sub idx ass ssa vtt sup smi")
 PICTURES = _endings("jpg jpeg png gif webp bmp tif tiff tbn heic avif")
@@ -35,7 +37,7 @@ BY_ENDING: dict[str, Kind] = {
     **dict.fromkeys(PICTURES, Kind.PICTURE),
     **dict.fromkeys(_endings("pdf txt md doc docx odt rtf epub html htm csv xls xlsx ods"), Kind.DOCUMENT),
     **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar zst tzst tbz2 txz"), Kind.ARCHIVE),
-    **dict.fromkeys(SUBTITLES | _endings("nfo sfv xmp"), Kind.COMPANION),
+    **dict.fromkeys(SUBTITLES | _endings("nfo sfv xmp jsonld"), Kind.COMPANION),
 }
 """The kind that an ending makes likely; names, folders and contents decide."""
 

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue, Condition, View
-from lazy_magpie.companion_files.play_list_text import FORMS
+from lazy_magpie.companion_files import LIST_FORMS
 from lazy_magpie.config import Config
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Conflict, File, FileStatus, Item, Kind, Plan, Step, Unmoved
@@ -27,7 +27,7 @@ from lazy_magpie.scan.view_folders import HOME, VIEW_NOTE, folder_of
 
 HeldPaths = Callable[[], Mapping[int, str]]
 """Returns where the holding area has which file, by inode."""
-LINKS = ("soft", "hard", "copy", *FORMS)
+LINKS = ("soft", "hard", "copy", *LIST_FORMS)
 _IN_FOLDERS = (Kind.KIT, Kind.DESIGN, Kind.FONT)
 """Kinds whose things get a folder in a view if they have several files."""
 _PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.EXTRA, Kind.TRACK)
@@ -74,7 +74,7 @@ def refresh(
 
     The links that it shall have are kept in the catalogue at once: they say what magpie may take out of it later.
     """
-    if view.links in FORMS:
+    if view.links in LIST_FORMS:
         return _refresh_lists(catalogue, config, disk, view, condition)
     draft = _ViewDraft()
     backups = 0
@@ -109,7 +109,7 @@ def _refresh_lists(catalogue: Catalogue, config: Config, disk: DiskView, view: V
     draft = _ViewDraft()
     entries: dict[str, list[tuple[Item, str]]] = {}
     for item in catalogue.items.ask(condition):
-        if item.root or config.is_left(item.path) or item.kind not in _PLAYED:
+        if item.root or config.is_left(item.path) or not (view.links == "html" or item.kind in _PLAYED):
             continue
         if (home := _home(item, view, config, draft)) is not None:
             name = view.name if home == folder_of(view) else name_of(home)
@@ -119,7 +119,7 @@ def _refresh_lists(catalogue: Catalogue, config: Config, disk: DiskView, view: V
     steps = _note(disk, view, note, json_text(view.made) + "\n")
     known = catalogue.views.links(view.name)
     for path, some in entries.items():
-        text = FORMS[view.links](split_ending(name_of(path))[0], some, parent(path))
+        text = LIST_FORMS[view.links](split_ending(name_of(path))[0], some, parent(path))
         if disk.status(path) is None:
             steps.append(Write(target=path, why="in the view", group=view.name, text=text))
         elif path not in known:
@@ -238,7 +238,7 @@ def _out(disk: DiskView, view: View, path: str, status: FileStatus, target: str,
     if view.links == "hard" and status.links > 1:
         file = now.get(status.inode, target)
         return DropLink(source=path, why=_OUT, group=view.name, stamp=status.stamp, file=file)
-    if view.links == "copy" or view.links in FORMS:
+    if view.links == "copy" or view.links in LIST_FORMS:
         return Hold(source=path, why=_OUT, group=view.name, stamp=status.stamp)
     return None
 

@@ -19,6 +19,7 @@ FAMILIES = (
     "archives",
     "discs",
     "cartridge_headers",
+    "data_files",
     "documents",
 )
 """The modules of the families, in the order in which they are asked for an ending."""

@@ -15,7 +15,7 @@ from contextlib import suppress
 
 from lazy_magpie.model import Value
 
-ENDINGS = frozenset(".pdf .txt .md .csv .nfo .htm .html".split())
+ENDINGS = frozenset(".pdf .txt .md .csv .htm .html".split())
 _LARGEST = 32 << 20
 _LONGEST = 500
 

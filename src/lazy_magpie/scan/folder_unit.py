@@ -17,6 +17,7 @@ from lazy_magpie.catalogue import ItemRecord, KnownFile, MemberRecord
 from lazy_magpie.catalogue.search_index import filed_of, rows_of, search_words
 from lazy_magpie.config import Config
 from lazy_magpie.identify import Context, Systems, identify, not_understood, siblings_of, systems_of
+from lazy_magpie.identify.beside_data import DataFiles
 from lazy_magpie.identify.candidates import CLEAR_FROM
 from lazy_magpie.identify.companions import companion_of_something, language_code
 from lazy_magpie.identify.file_types import BY_ENDING
@@ -122,6 +123,7 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
     roles = [(one.role, one.sureness, one.other, one.matter, one.told) for one in folder.roles.values()]
     by_roles = FolderReader(folder.path, folder.roles, (name for _, name, _, _ in folder.files))
     backs = (by_roles.names.media, *sorted(by_roles.names.backs))
+    data = DataFiles(folder.files, folder.told)
     for id, name, size, mtime in folder.files:
         path = join(folder.path, name)
         told, first = folder.told.get(id), folder.first.get(id)
@@ -131,12 +133,16 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
             beside = (*beside, *by_roles.about(name))
         is_list = is_list_alone(name, by_roles.names)
         beside = (*beside, is_list) if is_list else beside
+        about = data.about(name)
+        beside = (*beside, tuple(sorted(about.items()))) if about else beside
+        is_data = data.is_one(id, name)
+        beside = (*beside, "data") if is_data else beside
         basis = Basis(path, size, mtime, dict(told) if told else None, first, beside).number(knowledge.rules)
         known = folder.known.get(id)
         if known and known.identity and known.basis == basis:
             yield IdentifiedFile(id, path, size, mtime, known.identity, basis)
             continue
-        around = Context(siblings, told, makers, systems) if told else usual
+        around = Context(siblings, told or {}, makers, systems, about or {}) if told or about else usual
         if name in volumes:
             why = (Evidence("kind", Kind.ARCHIVE.value, "siblings", f"one archive in {volumes[name]} volumes"),)
             yield IdentifiedFile(id, path, size, mtime, Identity(Kind.ARCHIVE, State.CLEAR, 0.99, {}, why=why), basis)
@@ -151,6 +157,8 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
             identity = _identity(config.as_read(path, shelf), shelf.kind if shelf else None, around, first)
         if is_list and identity.kind is Kind.GAME:
             identity = companion_of_something("other", split_ending(name)[0])
+        if is_data and identity.kind in (Kind.UNKNOWN, Kind.COMPANION):
+            identity = companion_of_something("info", split_ending(name)[0])
         if identity.kind is Kind.ARCHIVE and is_below(path, config.inbox):
             identity = dataclasses.replace(identity, state=State.DOUBTFUL, doubts=(_WAITS,))
         if knowledge.spelled and "maker" in identity.fields:

@@ -6,11 +6,11 @@ import argparse
 
 from lazy_magpie.catalogue import All, AnyOf, Is, OnRoot
 from lazy_magpie.change import held_things
-from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.selection import agreed, collection_of, condition_of, places_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import count_text
+from lazy_magpie.labels import label
 from lazy_magpie.model import Item, State, id_text
 from lazy_magpie.paths import is_below, written
 from lazy_magpie.services.execute import journal_store

@@ -13,7 +13,6 @@ from typing import Any
 from lazy_magpie.catalogue import Catalogue, Condition
 from lazy_magpie.cli.commands.titles import candidate_shape
 from lazy_magpie.cli.json_output import outcome_shape, values_shape
-from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches, path_in, some_of
 from lazy_magpie.cli.terminal import Terminal
@@ -22,6 +21,7 @@ from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import count_text, duration_text, size_text
+from lazy_magpie.labels import label
 from lazy_magpie.model import Item, Step, reason_of
 from lazy_magpie.model.steps import LeaveFindings, SetField, Settle, SettleFolder
 from lazy_magpie.paths import written

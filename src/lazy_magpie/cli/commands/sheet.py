@@ -10,7 +10,6 @@ from lazy_magpie import spreadsheet
 from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.cli.commands.apply import apply_plan
 from lazy_magpie.cli.json_output import plan_shape
-from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.output_file import is_there, written_whole
 from lazy_magpie.cli.selection import collection_of, condition_of, told_of_crash
@@ -20,6 +19,7 @@ from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import count_text
+from lazy_magpie.labels import label
 from lazy_magpie.model import Answer, Plan, Step
 from lazy_magpie.model.steps import SetField, SetTags, Settle, renumbered
 from lazy_magpie.paths import written

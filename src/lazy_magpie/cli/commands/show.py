@@ -11,7 +11,6 @@ from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, OneOf, opened
 from lazy_magpie.catalogue.marks import Mark
 from lazy_magpie.cli.commands.explain import ROLE_WORDS, show_why
 from lazy_magpie.cli.json_output import item_shape, why_shape
-from lazy_magpie.cli.labels import label
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches, path_in, told_of_crash
 from lazy_magpie.cli.terminal import Terminal
@@ -20,6 +19,7 @@ from lazy_magpie.drives import present
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import size_text
 from lazy_magpie.identify.roles.place import by_words
+from lazy_magpie.labels import label
 from lazy_magpie.model import PERSON, Evidence, File, Identity, Item, Kind, Step, id_text
 from lazy_magpie.paths import name_of, written
 from lazy_magpie.scan import identity_of

@@ -28,6 +28,7 @@ from lazy_magpie.suggest import nearest
 _EXAMPLES = """examples:
   magpie view make harbour theme is harbour --by "{kind}/{maker}"
   magpie view make evening tag is "film evening" --links m3u8   a play list instead of links
+  magpie view make films shelf is films --links html     an index to be read in a browser
   magpie view refresh                                what has changed since
   magpie view drop harbour
 """
@@ -43,7 +44,7 @@ def register(parser: argparse.ArgumentParser) -> None:
         "--links",
         choices=views.LINKS,
         default="soft",
-        help="make: hard links (one drive), copies, or play lists (m3u8, xspf)",
+        help="make: hard links (one drive), copies, play lists (m3u8, xspf), or an index (html)",
     )
     parser.add_argument("--now", action="store_true", help="apply the plan at once")
     parser.add_argument("--whole", action="store_true", help="print every step, however many there are")
