@@ -240,6 +240,61 @@ def test_what_is_wrong_is_said(tree: Tree, section: str, said: str) -> None:
     assert said in here.ok("companions", code=2).err
 
 
+PLAYED = """[collection]
+unplayable = "file"
+[player.lounge]
+naming = "mine"
+art = { cover = "{stem}-cover", folder = "images" }
+data = "json-ld"
+play_lists = ["lantern"]
+discs = ".discs"
+[naming.mine]
+movie = "{title} ({year})/{title} [{year}]"
+[shelf.films]
+kind = "movie"
+folder = "Films"
+player = "lounge"
+[shelf.games]
+kind = "game"
+folder = "Games"
+player = "lounge"
+[shelf.series]
+kind = "episode"
+folder = "Series"
+player = "lounge"
+"""
+
+
+def test_tidy_gives_a_player_names_pictures_data_and_play_lists_in_one_plan(tree: Tree) -> None:
+    paths = [
+        "Heap/kelp.2001.720p/kelp.2001.720p.mkv",
+        "Heap/kelp.2001.720p/poster.jpg",
+        "Films/Tern (1999).mkv",
+        "Series/Quay/Season 01/Quay S01E01.mkv",
+        *(f"Games/lantern/Tide (Europe) (Disc {number}).bin" for number in (1, 2)),
+    ]
+    here = tree(paths, PLAYED)
+    here.ok("scan")
+    before = picture(here.root)
+    here.ok("tidy", "--now")
+    assert here.files() == {
+        "Films/Kelp (2001)/Kelp [2001].mkv",
+        "Films/Kelp (2001)/Kelp [2001].jsonld",
+        "Films/Kelp (2001)/images/Kelp [2001]-cover.jpg",
+        "Films/Tern (1999)/Tern [1999].mkv",
+        "Films/Tern (1999)/Tern [1999].jsonld",
+        "Series/Quay/Season 01/Quay S01E01.mkv",
+        "Series/Quay/Season 01/Quay S01E01.jsonld",
+        *(f"Games/lantern/.discs/Tide (Europe) (Disc {number}).bin" for number in (1, 2)),
+        "Games/lantern/Tide (Europe).m3u",
+        "Games/lantern/.discs/Tide (Europe) (Disc 1).jsonld",
+    }
+    here.ok("scan")
+    assert here.ok("tidy", "--json").json["steps"] == []
+    here.ok("undo")
+    assert picture(here.root) == before
+
+
 def test_open_forms_say_what_a_thing_is(tree: Tree) -> None:
     paths = ["Series/Quay/Season 01/Quay S01E02 - Fog.mkv", "Music/Ida/Low (2001)/01 - Undertow.mp3"]
     here = tree(paths, _data("json-ld"))

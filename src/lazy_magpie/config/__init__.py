@@ -164,7 +164,8 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
     fields = custom_field.read(tables.get("field", {}), written)
     namings = naming.read(tables.get("naming", {}), written, frozenset(fields))
     roots = root.read(tables.get("root", {}), written)
-    shelves = shelf.read(tables.get("shelf", {}), written, namings, [one.name for one in roots])
+    players = player.read(tables.get("player", {}), written, namings)
+    shelves = shelf.read(tables.get("shelf", {}), written, namings, players, [one.name for one in roots])
     tags_inside, tags_beside = tags.read(tables.get("tags", {}))
     return Config(
         name=head.name,
@@ -188,7 +189,7 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         convert=convert.read(tables.get("convert", {}), written),
         lists=reference_list.read(tables.get("list", {}), written),
         prefer=prefer.read(tables.get("prefer", {}), written),
-        players=player.read(tables.get("player", {}), written),
+        players=players,
         standards=standard.read(tables.get("standard", {}), written),
         new=new.read(tables.get("new", {}), written, frozenset(fields)),
     )

@@ -58,9 +58,9 @@ class _Draft:
 
 
 def companion_files(
-    items: Iterable[Item], players: Sequence[Player], config: Config, sources: CompanionSources
+    items: Iterable[Item], players: Callable[[Item], Sequence[Player]], config: Config, sources: CompanionSources
 ) -> Plan:
-    """Plan the pictures and data files of items, for each of some players."""
+    """Plan the pictures and data files of items, for the players that each is asked about."""
     draft, names = _Draft(), Names(sources.listing)
     for item in items:
         if item.kind not in KINDS or item.root or config.is_left(item.path):
@@ -69,7 +69,7 @@ def companion_files(
             draft.passed["in doubt"] += 1
             continue
         planned = len(draft.steps)
-        for player in players:
+        for player in players(item):
             _pictures(item, player, config, sources, names, draft)
             if player.data:
                 _data(item, player, sources, names, draft)

@@ -19,6 +19,7 @@ from lazy_magpie.identify.file_types import PICTURES
 from lazy_magpie.inner_tags import Inside, takes
 from lazy_magpie.intake.downloads import outside
 from lazy_magpie.model import FileStamp, Item, Plan
+from lazy_magpie.planners.after_moves import AfterMoves, joined
 from lazy_magpie.planners.companion_files import KINDS, CompanionSources, companion_files
 from lazy_magpie.planners.inside import ending_of
 from lazy_magpie.readers.worker_pool import ask_all
@@ -65,10 +66,35 @@ def plan_companion_files(
     if tick:
         lacking: list[tuple[Item, str]] = []
         asking = replace(sources, made=lambda item, stem: lacking.append((item, stem)))
-        companion_files(items, wanted, collection.config, asking)
+        companion_files(items, lambda item: wanted, collection.config, asking)
         made = pictures_made(collection, lacking, tick)
         sources = replace(sources, made=lambda item, stem: made.get(stem))
-    return companion_files(items, wanted, collection.config, sources)
+    return companion_files(items, lambda item: wanted, collection.config, sources)
+
+
+def with_companions(collection: Collection, catalogue: Catalogue, condition: Condition, plan: Plan) -> Plan:
+    """Return a plan of `tidy` with what the players of the shelves read beside things, where these will lie."""
+    config, root = collection.config, str(collection.root)
+    players = [player for shelf in config.shelves if (player := config.players.get(shelf.player))]
+    wanted = [player for player in players if player.art or player.data]
+    if not wanted:
+        return plan
+    after = AfterMoves(plan.steps, listing_of(root))
+    disk = Filesystem(root)
+
+    def stamp(path: str) -> FileStamp | None:
+        status = disk.status(path)
+        return status.stamp if status else None
+
+    def of_shelf(item: Item) -> Sequence[Player]:
+        shelf = config.shelf_of(item.path)
+        player = config.players.get(shelf.player) if shelf else None
+        return [player] if player else []
+
+    data = {player.data: _form(collection, player) for player in wanted if player.data}
+    sources = CompanionSources(disk, after.listing, data, stamp=stamp)
+    more = companion_files(map(after.item, catalogue.items.ask(condition)), of_shelf, config, sources)
+    return joined(plan, more, listing_of(root), config.standing) if more.steps or more.unmoved else plan
 
 
 def _inside(collection: Collection, items: Sequence[Item]) -> dict[str, Inside]:

@@ -12,6 +12,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.identify.file_types import VIDEO
 from lazy_magpie.model import Conflict
 from lazy_magpie.paths import split_ending
+from lazy_magpie.services.companion_files import with_companions
 from lazy_magpie.services.propose import tidy_collection, with_play_lists
 from lazy_magpie.services.session import writing
 
@@ -42,6 +43,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             plan = tidy_collection(
                 catalogue, collection, condition, tick, unplayable=args.unplayable, keep_both=args.keep_both
             )
+            plan = with_companions(collection, catalogue, condition, plan)
         play_lists = partial(with_play_lists, collection, catalogue, condition)
         proposal = propose(collection, catalogue, plan, args, terminal, play_lists)
     if not args.now and not args.keep_both and any(map(_is_film, plan.conflicts)):

@@ -9,7 +9,7 @@ from typing import Any
 
 from lazy_magpie.config.config_text import ConfigText
 from lazy_magpie.errors import TemplateError
-from lazy_magpie.naming import template_of
+from lazy_magpie.naming import Naming, template_of
 from lazy_magpie.naming.safe import is_safe
 from lazy_magpie.naming.template import Template
 from lazy_magpie.suggest import nearest
@@ -24,6 +24,7 @@ KEYS = {
     "data": str,
     "play_lists": list,
     "discs": str,
+    "naming": str,
 }
 NAMED = True
 ROLES = ("cover", "backdrop", "thumbnail")
@@ -40,6 +41,7 @@ class Player:
     `art` are the names of pictures by their roles (cover, backdrop, thumbnail), `art_folder` is the folder beside a
     thing that they lie in ("": none). `data` is the template, or the open form, of its data files, "" for none.
     `play_lists` are the systems whose play lists it understands, `discs` is the folder of their discs then ("": none).
+    By `naming` the shelves are filed that name the player.
     """
 
     name: str
@@ -53,14 +55,15 @@ class Player:
     data: str = ""
     play_lists: tuple[str, ...] = ()
     discs: str = ""
+    naming: Naming | None = None
 
 
-def read(tables: Mapping[str, Any], source: ConfigText) -> dict[str, Player]:
+def read(tables: Mapping[str, Any], source: ConfigText, namings: Mapping[str, Naming]) -> dict[str, Player]:
     """Return the players by name. Raises ConfigError."""
-    return {name: _player(name, table, source) for name, table in tables.items()}
+    return {name: _player(name, table, source, namings) for name, table in tables.items()}
 
 
-def _player(name: str, table: Mapping[str, Any], source: ConfigText) -> Player:
+def _player(name: str, table: Mapping[str, Any], source: ConfigText, namings: Mapping[str, Naming]) -> Player:
     prefix = ("player", name)
     discs = table.get("discs", "")
     if discs and not is_safe(discs, everywhere=True):
@@ -69,6 +72,11 @@ def _player(name: str, table: Mapping[str, Any], source: ConfigText) -> Player:
     match = _LINES.fullmatch(said) if said else None
     if said and match is None:
         raise source.wrong((*prefix, "lines"), f"“lines” is like “up to 1080”, not “{said}”.")
+
+    naming = table.get("naming", "")
+    if naming and naming not in namings:
+        hint = nearest(naming, namings, f"; there are {', '.join(namings)}.")
+        raise source.wrong((*prefix, "naming"), f"there is no naming “{naming}”{hint}")
 
     def words(key: str) -> frozenset[str]:
         return frozenset(word.lower().removeprefix(".") for word in table.get(key, ()))
@@ -86,6 +94,7 @@ def _player(name: str, table: Mapping[str, Any], source: ConfigText) -> Player:
         table.get("data", ""),
         tuple(table.get("play_lists", ())),
         discs,
+        namings[naming] if naming else None,
     )
 
 
