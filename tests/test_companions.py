@@ -126,6 +126,79 @@ def test_pictures_are_made_from_what_has_none(tree: Tree, demo: Collection) -> N
     assert here.files() == after
 
 
+def test_pictures_in_question_are_asked_about_and_shown_side_by_side(
+    tree: Tree, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    here = tree([f"Games/gb/Tern ({region}).gb" for region in ("Europe", "Japan", "World")], CONFIG + ART)
+    for name in ("Tern (USA)", "Tern [b]<i>", "Kelp"):
+        _picture(tmp_path / f"art/{name}.png")
+    here.ok("scan")
+    page = tmp_path / "pictures.html"
+    art = ("--from", str(tmp_path / "art"))
+    plan = here.ok("companions", *art, "--page", str(page), "--json", code=1).json
+    assert plan["steps"] == []
+    text = page.read_text()
+    assert text.count('<figure class="open">') == 6
+    assert "<i>" not in text
+    assert text.count("data:image/webp") == 6
+    monkeypatch.setattr("sys.stdin", io.StringIO("7\n2\nn\nq\n"))
+    plan = here.ok("companions", *art, "--ask", "--json", code=1).json
+    assert [Path(step["from"]).name for step in plan["steps"] if step["do"] == "copy"] == ["Tern [b]<i>.png"]
+    assert len(plan["left"]) == 1
+    assert "name a folder of them" in here.ok("companions", "--ask", code=2).err
+
+
+def _picture(path: Path) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    Image.new("RGB", (60, 40), "teal").save(path, "png")
+
+
+SIZES = {"A": ("png", (60, 40)), "B": ("jpeg", (60, 40)), "C": ("jpeg", (20, 40)), "D": ("webp", (9, 9))}
+
+
+def test_pictures_get_the_form_and_size_that_a_player_takes(tree: Tree, tmp_path: Path) -> None:
+    art = 'art = { cover = "{stem}-cover", form = "jpg", width = "30" }'
+    here = tree([f"Games/gb/{name} (World).gb" for name in "ABCDE"], f"{CONFIG}[player.lounge]\n{art}\n")
+    put_bytes(tmp_path / "art/E (World).png", PNG + b"damaged")
+    for name, (form, size) in SIZES.items():
+        Image.new("RGB", size, "teal").save(tmp_path / f"art/{name} (World).{form}", form)
+    here.ok("scan")
+    before = picture(here.root)
+    here.ok("companions", "--from", str(tmp_path / "art"), "--now")
+    sizes = {}
+    for path in (here.root / "Games/gb").glob("[ABCD]*cover*"):
+        with Image.open(path) as image:
+            sizes[path.name] = (image.format, image.size)
+    assert sizes == {
+        "A (World)-cover.jpg": ("JPEG", (30, 20)),
+        "B (World)-cover.jpg": ("JPEG", (30, 20)),
+        "C (World)-cover.jpeg": ("JPEG", (20, 40)),
+        "D (World)-cover.jpg": ("JPEG", (9, 9)),
+    }
+    assert (here.root / "Games/gb/E (World)-cover.png").read_bytes() == PNG + b"damaged"
+    here.ok("undo")
+    assert picture(here.root) == before
+
+
+def test_kits_get_a_sheet_of_their_papers_or_their_preview(demo: Collection) -> None:
+    demo.ok("start")
+    with (demo.root / "magpie.toml").open("a") as file:
+        file.write('\n[player.shelf]\nart = { cover = "{stem}-cover" }\n')
+    demo.ok("scan")
+    before = picture(demo.root)
+    demo.run("companions", "kind", "is", "kit", "--make", "--now")
+    made = picture(demo.root).keys() - before.keys()
+    assert {"Kits/Fennick Paper Co/Kite Day/Kite Day-cover.jpg"} < made
+    for path in made:
+        with Image.open(demo.root / path) as image:
+            assert image.format == "JPEG"
+            assert max(image.size) <= 800
+    demo.ok("scan")
+    assert not {one["path"] for one in demo.run("check", "--rule", "no-preview", "--json").lines} & made
+    demo.ok("undo")
+    assert picture(demo.root) == before
+
+
 def test_songs_of_an_album_share_the_cover_inside_them(tree: Tree, demo: Collection) -> None:
     here = tree([], CONFIG + '[player.lounge]\nart = { cover = "cover" }\n')
     song = min(demo.root.rglob("01 Kite Day.mp3"))

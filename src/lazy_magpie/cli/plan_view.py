@@ -197,7 +197,7 @@ def _alike(one: str, other: str) -> int:
 def _made_of(step: Step) -> str:
     """Return what stands for the source of a step that has none."""
     if isinstance(step, Write):
-        return "a small file"
+        return "a small file" if step.text else "a picture"
     if isinstance(step, Softlink):
         return written(os.path.normpath(join(parent(step.target), step.text)))
     return ""

@@ -20,11 +20,19 @@ _NEAR = 90.0
 """How like two keys are, of 100, to be worth a question."""
 
 
+_OFFERED = 6
+"""How many pictures are offered for a thing at the most."""
+
+
 class FoundPicture(NamedTuple):
-    """A picture for an item: its path; `is_sure` says that its name is that of the item alone."""
+    """A picture for an item: its path; `is_sure` says that its name is that of the item alone.
+
+    `others` are those that it may be as well.
+    """
 
     path: str
     is_sure: bool
+    others: tuple[str, ...] = ()
 
 
 class PictureMatcher:
@@ -48,7 +56,7 @@ class PictureMatcher:
         for said in self._said(item):
             if found := self._by_key.get(said, []):
                 best = _of_year(found, item) if len(found) > 1 else found
-                return FoundPicture(best[0], len(best) == 1 and is_alone)
+                return FoundPicture(best[0], len(best) == 1 and is_alone, tuple(best[1:_OFFERED]))
         return self._near(item)
 
     def title_of(self, item: Item) -> str:
@@ -59,9 +67,10 @@ class PictureMatcher:
         from rapidfuzz import fuzz, process
 
         for said in self._said(item):
-            found = process.extractOne(said, self._by_key.keys(), scorer=fuzz.ratio, score_cutoff=_NEAR)
-            if found is not None:
-                return FoundPicture(self._by_key[found[0]][0], False)
+            found = process.extract(said, self._by_key.keys(), scorer=fuzz.ratio, score_cutoff=_NEAR, limit=_OFFERED)
+            if found:
+                path, *others = [path for key, _, _ in found for path in self._by_key[key]]
+                return FoundPicture(path, False, tuple(others[: _OFFERED - 1]))
         return None
 
     def _said(self, item: Item) -> list[str]:

@@ -34,7 +34,7 @@ from lazy_magpie.config.sections.convert import ConvertConfig
 from lazy_magpie.config.sections.intake import IntakeConfig
 from lazy_magpie.config.sections.list import ListConfig
 from lazy_magpie.config.sections.new import NewFolder
-from lazy_magpie.config.sections.player import Player
+from lazy_magpie.config.sections.player import PictureShape, Player
 from lazy_magpie.config.sections.prefer import Prefer
 from lazy_magpie.config.sections.root import Root
 from lazy_magpie.config.sections.shelf import WITHOUT, Shelf
@@ -54,6 +54,7 @@ __all__ = [
     "IntakeConfig",
     "ListConfig",
     "NewFolder",
+    "PictureShape",
     "Player",
     "Prefer",
     "Root",

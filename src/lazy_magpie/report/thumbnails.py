@@ -7,9 +7,14 @@ from __future__ import annotations
 
 import base64
 import io
+import os
+import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
+from lazy_magpie.change import Filesystem, head_of
+from lazy_magpie.change.archives.contents import contents
+from lazy_magpie.identify.file_types import PICTURES
 from lazy_magpie.model import Kind
 from lazy_magpie.readers.video import covers, moving_pictures
 from lazy_magpie.readers.worker_pool import ask_all
@@ -21,9 +26,16 @@ if TYPE_CHECKING:
 SMALL, LARGE = (200, 140), (800, 560)
 """Points that a drawing has at the most: on a page, and as a picture of its own."""
 _QUALITY = {"webp": 60, "jpeg": 88}
+FORMS = ("jpeg", "png", "webp")
+"""The forms that pictures can be given."""
+_FITTED = "fitted"
 _INK, _GROUND = "#2b3a42", "#f4f1ea"
 _SPECIMEN = ("Aa Bb Gg", "Kite 123")
 _SECONDS = 60.0
+_ON_SHEET = (4, 3)
+"""How many pictures stand side by side on the sheet of a kit, and in how many rows at the most."""
+_LARGEST_PACKED = 16 << 20
+_PREVIEW = re.compile(r"(?i)preview|cover|^folder\.")
 _THREAD = 4
 """How wide a thread is, in tenths of a millimetre, the units of a design."""
 
@@ -43,6 +55,16 @@ def portraits(files: Sequence[tuple[Kind, str]], jobs: int = 0) -> Iterator[tupl
         yield at, base64.b64decode(image)
 
 
+def fitted(files: Sequence[tuple[str, str, int]], jobs: int = 0) -> Iterator[tuple[int, bytes]]:
+    """Yield (place, picture) for each picture (whole path, form, widest) that has another form or is wider.
+
+    The form is one of `FORMS`, "" for that which it has; the width is in points, 0 for any.
+    """
+    for at, answer in ask_all([[_FITTED, *one] for one in files], __name__, jobs, _SECONDS):
+        if "image" in answer:
+            yield at, base64.b64decode(str(answer["image"]))
+
+
 def _asked(
     files: Sequence[tuple[Kind, str]], form: str, drawers: Mapping[Kind, _Drawer], size: tuple[int, int], jobs: int
 ) -> Iterator[tuple[int, str]]:
@@ -54,13 +76,90 @@ def _asked(
 
 
 def answer(question: Sequence[Any]) -> dict[str, object]:
-    """Answer [kind, path, form, width, height] by {"image": base64}. Raises whatever a decoder does with damage."""
+    """Answer [kind, path, form, width, height] by {"image": base64}; ["fitted", path, form, width] likewise, or by {}
+    where it is so already. Raises whatever a decoder does with damage."""
+    if question[0] == _FITTED:
+        return _in_shape(*question[1:])
     kind, path, form, width, height = question
     drawers = _PORTRAYERS if form == "jpeg" else _DRAWERS
     picture = drawers[Kind(kind)](path, (width, height)).convert("RGB")
     out = io.BytesIO()
     picture.save(out, form, quality=_QUALITY[form])
     return {"image": base64.b64encode(out.getvalue()).decode()}
+
+
+def _in_shape(path: str, form: str, width: int) -> dict[str, object]:
+    from PIL import Image, ImageOps
+
+    from lazy_magpie.copies.similarity.pictures import on_white
+
+    with Image.open(path) as picture:
+        own = str(picture.format).lower()
+        form = form or (own if own in FORMS else "png")
+        if own == form and (not width or picture.width <= width):
+            return {}
+        turned = ImageOps.exif_transpose(picture) or picture
+        ready = on_white(turned) if form == "jpeg" else turned.convert("RGBA" if _has_alpha(turned) else "RGB")
+        if width and ready.width > width:
+            ready = ready.resize((width, max(1, round(ready.height * width / ready.width))))
+        out = io.BytesIO()
+        ready.save(out, form, quality=_QUALITY["jpeg"])
+    return {"image": base64.b64encode(out.getvalue()).decode()}
+
+
+def _has_alpha(picture: Image) -> bool:
+    return "A" in picture.getbands() or "transparency" in picture.info
+
+
+def _kit(path: str, size: tuple[int, int]) -> Image:
+    """The preview of a kit (a folder, or an archive) where it is packed, else its pictures on one sheet."""
+    found = list(_pictures_in(path) if os.path.isdir(path) else _pictures_packed(path))
+    if not found:
+        raise LookupError("no pictures in it")
+    return found[0] if len(found) == 1 else _sheet(found, size)
+
+
+def _pictures_in(folder: str) -> Iterator[Image]:
+    """Yield the first pictures in a folder and those below."""
+    paths = sorted(os.path.join(top, name) for top, _, names in os.walk(folder) for name in names)
+    pictures = [path for path in paths if os.path.splitext(path)[1].lower() in PICTURES]
+    for path in pictures[: _ON_SHEET[0] * _ON_SHEET[1]]:
+        yield _picture(path, SMALL)
+
+
+def _pictures_packed(archive: str) -> Iterator[Image]:
+    """Yield the preview in an archive, or else its first pictures."""
+    from PIL import Image
+
+    from lazy_magpie.copies.similarity.pictures import on_white
+
+    disk, name = Filesystem(os.path.dirname(archive)), os.path.basename(archive)
+    listed = contents(disk, name)
+    pictures = [
+        path
+        for path, size in zip(listed.names, listed.sizes, strict=True)
+        if os.path.splitext(path)[1].lower() in PICTURES and size <= _LARGEST_PACKED
+    ]
+    previews = [path for path in pictures if _PREVIEW.search(os.path.basename(path))]
+    for path in previews[:1] or sorted(pictures)[: _ON_SHEET[0] * _ON_SHEET[1]]:
+        with Image.open(io.BytesIO(head_of(disk, name, path, _LARGEST_PACKED))) as picture:
+            small = on_white(picture)
+            small.thumbnail(LARGE)
+            yield small
+
+
+def _sheet(pictures: Sequence[Image], size: tuple[int, int]) -> Image:
+    """Pictures side by side in rows."""
+    from PIL import Image
+
+    columns, rows = _ON_SHEET[0], -(-len(pictures) // _ON_SHEET[0])
+    width, height = size[0] // _ON_SHEET[0], size[1] // _ON_SHEET[1]
+    sheet = Image.new("RGB", (columns * width, rows * height), _GROUND)
+    for number, picture in enumerate(pictures):
+        picture.thumbnail((width - 8, height - 8))
+        left, top = number % columns * width, number // columns * height
+        sheet.paste(picture, (left + (width - picture.width) // 2, top + (height - picture.height) // 2))
+    return sheet
 
 
 def _picture(path: str, size: tuple[int, int]) -> Image:
@@ -215,6 +314,7 @@ _PORTRAYERS: Mapping[Kind, _Drawer] = {
     Kind.MOVIE: _portrait,
     Kind.EPISODE: _portrait,
     Kind.TRACK: _cover,
+    Kind.KIT: _kit,
     Kind.FONT: _font,
     Kind.DESIGN: _design,
 }

@@ -5,7 +5,8 @@ from __future__ import annotations
 import os
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 
 from lazy_magpie import inner_tags
@@ -13,7 +14,7 @@ from lazy_magpie.catalogue import Catalogue, Condition
 from lazy_magpie.change import Filesystem
 from lazy_magpie.collection import Collection
 from lazy_magpie.companion_files import FORMS, DataForm, FoundPicture, PictureMatcher, data_form
-from lazy_magpie.config import Player
+from lazy_magpie.config import PictureShape, Player
 from lazy_magpie.errors import UsageError
 from lazy_magpie.identify.file_types import PICTURES
 from lazy_magpie.inner_tags import Inside, takes
@@ -24,10 +25,27 @@ from lazy_magpie.planners.companion_files import KINDS, CompanionSources, compan
 from lazy_magpie.planners.inside import ending_of
 from lazy_magpie.readers.worker_pool import ask_all
 from lazy_magpie.services.listing import listing_of
-from lazy_magpie.services.made_pictures import pictures_made
+from lazy_magpie.services.made_pictures import pictures_made, pictures_shaped
 from lazy_magpie.titles.keys import key_of
 
 _LARGEST = 1 << 20
+_Judge = Callable[[Item, FoundPicture], FoundPicture | None]
+
+
+@dataclass(frozen=True)
+class CompanionWishes:
+    """What is asked for: `pictures` is a folder of pictures elsewhere, "" for none.
+
+    `judge` says what becomes of a picture that may be an item's, and may be not. With `tick`, pictures are made for
+    what has none otherwise; it is told how many are done. With `inside`, fields and covers go into songs and films,
+    too. With `again`, data files that are there are written anew.
+    """
+
+    pictures: str = ""
+    judge: _Judge = lambda item, found: found
+    tick: Callable[[int], None] | None = None
+    inside: bool = False
+    again: bool = False
 
 
 def plan_companion_files(
@@ -35,41 +53,54 @@ def plan_companion_files(
     catalogue: Catalogue,
     condition: Condition,
     players: Sequence[Player],
-    pictures: str = "",
-    *,
-    again: bool = False,
-    inside: bool = False,
-    tick: Callable[[int], None] | None = None,
+    wishes: CompanionWishes,
 ) -> Plan:
-    """Plan the pictures and data files of what meets a condition; `pictures` is a folder of pictures, "" for none.
+    """Plan the pictures and data files of what meets a condition.
 
-    With `tick`, pictures are made for what has none otherwise; it is told how many are done. With `inside`,
-    fields and covers go into songs and films, too.
     Raises UsageError for a template that can't be read, and where no player wants anything.
     """
     wanted = [player for player in players if player.art or player.data]
-    if not wanted and not inside:
+    if not wanted and not wishes.inside:
         raise UsageError("No player wants anything beside things; say in magpie.toml, [player.NAME], art or data.")
     root = str(collection.root)
     disk = Filesystem(root)
     items = list(catalogue.items.ask(condition))
-    matcher = _matcher(root, pictures, items) if pictures else lambda item: None
-
-    def stamp(path: str) -> FileStamp | None:
-        status = disk.status(path)
-        return status.stamp if status else None
+    matcher = _matcher(root, items, wishes) if wishes.pictures else lambda item: None
 
     data = {player.data: _form(collection, player) for player in wanted if player.data}
-    sources = CompanionSources(disk, listing_of(root), data, matcher, stamp=stamp, again=again)
-    if inside:
+    sources = CompanionSources(disk, listing_of(root), data, matcher, stamp=partial(_stamp, disk), again=wishes.again)
+    if wishes.inside:
         sources = replace(sources, inside=_inside(collection, items))
-    if tick:
-        lacking: list[tuple[Item, str]] = []
-        asking = replace(sources, made=lambda item, stem: lacking.append((item, stem)))
-        companion_files(items, lambda item: wanted, collection.config, asking)
-        made = pictures_made(collection, lacking, tick)
-        sources = replace(sources, made=lambda item, stem: made.get(stem))
+    sources = _with_prepared(collection, items, wanted, sources, wishes.tick)
     return companion_files(items, lambda item: wanted, collection.config, sources)
+
+
+def _with_prepared(
+    collection: Collection,
+    items: Sequence[Item],
+    players: Sequence[Player],
+    sources: CompanionSources,
+    tick: Callable[[int], None] | None,
+) -> CompanionSources:
+    """Return the sources with the pictures that have to be made first: a plan is asked which these are."""
+    if not tick and not any(player.art_shape != PictureShape() for player in players):
+        return sources
+    lacking: list[tuple[Item, str]] = []
+    others: list[tuple[str, PictureShape, FileStamp | None]] = []
+    asking = replace(
+        sources,
+        made=lambda item, stem: lacking.append((item, stem)),
+        shaped=lambda path, player: others.append((path, player.art_shape, sources.stamp(path))),
+    )
+    companion_files(items, lambda item: players, collection.config, asking)
+    wanted = [one for one in others if one[1] != PictureShape()]
+    shaped = pictures_shaped(collection, wanted) if wanted else {}
+    made = pictures_made(collection, lacking, tick) if tick else {}
+    return replace(
+        sources,
+        made=lambda item, stem: made.get(stem),
+        shaped=lambda path, player: shaped.get((path, player.art_shape)),
+    )
 
 
 def with_companions(collection: Collection, catalogue: Catalogue, condition: Condition, plan: Plan) -> Plan:
@@ -82,19 +113,20 @@ def with_companions(collection: Collection, catalogue: Catalogue, condition: Con
     after = AfterMoves(plan.steps, listing_of(root))
     disk = Filesystem(root)
 
-    def stamp(path: str) -> FileStamp | None:
-        status = disk.status(path)
-        return status.stamp if status else None
-
     def of_shelf(item: Item) -> Sequence[Player]:
         shelf = config.shelf_of(item.path)
         player = config.players.get(shelf.player) if shelf else None
         return [player] if player else []
 
     data = {player.data: _form(collection, player) for player in wanted if player.data}
-    sources = CompanionSources(disk, after.listing, data, stamp=stamp)
+    sources = CompanionSources(disk, after.listing, data, stamp=partial(_stamp, disk))
     more = companion_files(map(after.item, catalogue.items.ask(condition)), of_shelf, config, sources)
     return joined(plan, more, listing_of(root), config.standing) if more.steps or more.unmoved else plan
+
+
+def _stamp(disk: Filesystem, path: str) -> FileStamp | None:
+    status = disk.status(path)
+    return status.stamp if status else None
 
 
 def _inside(collection: Collection, items: Sequence[Item]) -> dict[str, Inside]:
@@ -126,20 +158,25 @@ def _form(collection: Collection, player: Player) -> DataForm:
 
 
 class _Elsewhere:
-    """Pictures in a folder elsewhere, for items: what only one item is called is sure."""
+    """Pictures in a folder elsewhere, for items: what only one item is called is sure, what is not is judged once."""
 
-    def __init__(self, root: str, folder: str, items: Sequence[Item]) -> None:
-        self._matcher = PictureMatcher(_pictures_below(root, folder), key_of)
+    def __init__(self, root: str, items: Sequence[Item], wishes: CompanionWishes) -> None:
+        self._judge = wishes.judge
+        self._judged: dict[int, FoundPicture | None] = {}
+        self._matcher = PictureMatcher(_pictures_below(root, wishes.pictures), key_of)
         self._titles = Counter(self._matcher.title_of(item) for item in items if item.kind in KINDS)
 
     def __call__(self, item: Item) -> FoundPicture | None:
-        return self._matcher.find(item, is_alone=self._titles[self._matcher.title_of(item)] == 1)
+        if item.id not in self._judged:
+            found = self._matcher.find(item, is_alone=self._titles[self._matcher.title_of(item)] == 1)
+            self._judged[item.id] = self._judge(item, found) if found and not found.is_sure else found
+        return self._judged[item.id]
 
 
-def _matcher(root: str, folder: str, items: Sequence[Item]) -> _Elsewhere:
-    if not os.path.isdir(folder):
-        raise UsageError(f"There is no folder {folder}; name one with pictures.")
-    return _Elsewhere(root, folder, items)
+def _matcher(root: str, items: Sequence[Item], wishes: CompanionWishes) -> _Elsewhere:
+    if not os.path.isdir(wishes.pictures):
+        raise UsageError(f"There is no folder {wishes.pictures}; name one with pictures.")
+    return _Elsewhere(root, items, wishes)
 
 
 def _pictures_below(root: str, folder: str) -> Iterator[str]:

@@ -29,8 +29,21 @@ KEYS = {
 NAMED = True
 ROLES = ("cover", "backdrop", "thumbnail")
 """The pictures that a player may look for."""
-_FOLDER = "folder"
+_FOLDER, _FORM, _WIDTH = "folder", "form", "width"
+_FORMS = {"jpg": "jpeg", "jpeg": "jpeg", "png": "png", "webp": "webp"}
 _LINES = re.compile(r"(?:up to )?(\d{3,4})p?")
+
+
+@dataclass(frozen=True, slots=True)
+class PictureShape:
+    """The form ("jpeg", "png", "webp"; "": any) and the width in points (0: any) that pictures have at the most."""
+
+    form: str = ""
+    width: int = 0
+
+    def ending(self, path: str) -> str:
+        """Return the ending of a picture in this form, without its dot."""
+        return {"jpeg": "jpg"}.get(self.form, self.form) or path.rpartition(".")[2].lower()
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +52,8 @@ class Player:
 
     `lines` are the most that its pictures may have, `longest_name` the most bytes of a name, 0 for no matter.
     `art` are the names of pictures by their roles (cover, backdrop, thumbnail), `art_folder` is the folder beside a
-    thing that they lie in ("": none). `data` is the template, or the open form, of its data files, "" for none.
+    thing that they lie in ("": none), `art_shape` their form and size. `data` is the template, or the open form, of its
+    data files, "" for none.
     `play_lists` are the systems whose play lists it understands, `discs` is the folder of their discs then ("": none).
     By `naming` the shelves are filed that name the player.
     """
@@ -56,6 +70,7 @@ class Player:
     play_lists: tuple[str, ...] = ()
     discs: str = ""
     naming: Naming | None = None
+    art_shape: PictureShape = PictureShape()
 
 
 def read(tables: Mapping[str, Any], source: ConfigText, namings: Mapping[str, Naming]) -> dict[str, Player]:
@@ -81,7 +96,7 @@ def _player(name: str, table: Mapping[str, Any], source: ConfigText, namings: Ma
     def words(key: str) -> frozenset[str]:
         return frozenset(word.lower().removeprefix(".") for word in table.get(key, ()))
 
-    art, art_folder = _art(table.get("art", {}), (*prefix, "art"), source)
+    art, art_folder, art_shape = _art(table.get("art", {}), (*prefix, "art"), source)
     return Player(
         name,
         words("reads"),
@@ -95,17 +110,22 @@ def _player(name: str, table: Mapping[str, Any], source: ConfigText, namings: Ma
         tuple(table.get("play_lists", ())),
         discs,
         namings[naming] if naming else None,
+        art_shape,
     )
 
 
-def _art(table: Mapping[str, str], keys: tuple[str, ...], source: ConfigText) -> tuple[dict[str, Template], str]:
-    """Return the names of pictures by their roles, and the folder that they lie in. Raises ConfigError."""
+def _art(
+    table: Mapping[str, str], keys: tuple[str, ...], source: ConfigText
+) -> tuple[dict[str, Template], str, PictureShape]:
+    """Return the names of pictures by their roles, the folder that they lie in, and their shape. Raises ConfigError."""
     found: dict[str, Template] = {}
     for role, text in table.items():
-        if role == _FOLDER:
+        if role in (_FOLDER, _FORM, _WIDTH):
             continue
         if role not in ROLES:
-            raise source.wrong(keys, f"there are no pictures called “{role}”{nearest(role, [*ROLES, _FOLDER])}")
+            raise source.wrong(
+                keys, f"there are no pictures called “{role}”{nearest(role, [*ROLES, _FOLDER, _FORM, _WIDTH])}"
+            )
         try:
             found[role] = template_of(text, frozenset(["stem"]))
         except TemplateError as error:
@@ -113,4 +133,9 @@ def _art(table: Mapping[str, str], keys: tuple[str, ...], source: ConfigText) ->
     folder = table.get(_FOLDER, "")
     if folder and not is_safe(folder, everywhere=True):
         raise source.wrong(keys, f"“{folder}” is no name of a folder that every disk takes.")
-    return found, folder
+    form, width = table.get(_FORM, ""), table.get(_WIDTH, "0")
+    if form and form not in _FORMS:
+        raise source.wrong(keys, f"there is no form “{form}” for pictures; there are {', '.join(_FORMS)}.")
+    if not width.isdecimal() or len(width) > 5:
+        raise source.wrong(keys, f"“width” is a number of points, like “600”, not “{width}”.")
+    return found, folder, PictureShape(_FORMS.get(form, ""), int(width))
