@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import html
 from collections.abc import Callable
 from pathlib import Path
@@ -11,7 +12,7 @@ import mutagen
 import pytest
 
 from lazy_magpie.checks import RULES
-from lazy_magpie.demo import declare
+from lazy_magpie.demo import declare, faults
 from tests.conftest import CONFIG, Collection, picture
 from tests.lists import put_bytes, zip_bytes
 
@@ -48,7 +49,7 @@ PLANTED: dict[str, tuple[tuple[str, ...], str, str | None]] = {
         "it is taken away, into the holding area",
     ),
     "unfinished": (("Heap/half.mkv.part",), "Heap/half.mkv.part", None),
-    "unsafe-name": (("Games/gb/Gull: Run? (World).gb",), "Games/gb/Gull: Run? (World).gb", "it becomes"),
+    "unsafe-name": (("Club/Gull: Run?.txt",), "Club/Gull: Run?.txt", "it becomes Club/Gull - Run.txt"),
     "lost-reference": (("Games/lantern/Tide (Europe).m3u",), "Games/lantern/Tide (Europe).m3u", None),
     "spelling": (
         (
@@ -142,6 +143,34 @@ def test_the_demo_is_mended_and_brought_back(demo: Collection) -> None:
     before = picture(demo.root)
     left = _mend(demo)
     assert {one["rule"] for one in left} == {"in-doubt", "missing-episode", "title-twice", "unfinished"}
+    demo.ok("undo")
+    assert picture(demo.root) == before
+
+
+def test_each_planted_fault_of_the_demo_is_found_once_and_nothing_else(demo: Collection) -> None:
+    """The list beside the faults is the truth; what a tidy demo leaves to a person is known before they are planted."""
+    demo.ok("start")
+    declare(demo.root / "magpie.toml")
+    demo.ok("scan")
+    _mend(demo)
+    own = {(one["rule"], one["path"]) for one in demo.ok("check", "--json", code=1).lines}
+    assert {rule for rule, _ in own} == {
+        "missing-firmware", "in-doubt", "missing-episode", "title-twice", "unfinished",
+    }  # fmt: skip
+    faults.plant(demo.root)
+    demo.ok("scan")
+    with (demo.root / faults.LIST).open() as file:
+        truth = {(row["rule"], row["path"]): row["fix"] for row in csv.DictReader(file)}
+    lines = demo.ok("check", "--json", code=1).lines
+    found = [one for one in lines if (one["rule"], one["path"]) not in own]
+    assert sorted((one["rule"], one["path"]) for one in found) == sorted(truth)
+    for one in found:
+        fix = truth[one["rule"], one["path"]]
+        assert (one["fix"] or "").startswith(fix) and bool(fix) == bool(one["fix"]), one
+    assert {rule.name for rule in RULES} == {rule for rule, _ in own | truth.keys()}
+    before = picture(demo.root)
+    left = _mend(demo)
+    assert {(one["rule"], one["path"]) for one in left} <= own | truth.keys()
     demo.ok("undo")
     assert picture(demo.root) == before
 

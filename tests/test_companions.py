@@ -130,7 +130,7 @@ def test_pictures_in_question_are_asked_about_and_shown_side_by_side(
     tree: Tree, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     here = tree([f"Games/gb/Tern ({region}).gb" for region in ("Europe", "Japan", "World")], CONFIG + ART)
-    for name in ("Tern (USA)", "Tern [b]<i>", "Kelp"):
+    for name in ("Tern (USA)", "Tern [b&<i>]", "Kelp"):
         _picture(tmp_path / f"art/{name}.png")
     here.ok("scan")
     page = tmp_path / "pictures.html"
@@ -143,7 +143,7 @@ def test_pictures_in_question_are_asked_about_and_shown_side_by_side(
     assert text.count("data:image/webp") == 6
     monkeypatch.setattr("sys.stdin", io.StringIO("7\n2\nn\nq\n"))
     plan = here.ok("companions", *art, "--ask", "--json", code=1).json
-    assert [Path(step["from"]).name for step in plan["steps"] if step["do"] == "copy"] == ["Tern [b]<i>.png"]
+    assert [Path(step["from"]).name for step in plan["steps"] if step["do"] == "copy"] == ["Tern [b&<i>].png"]
     assert len(plan["left"]) == 1
     assert "name a folder of them" in here.ok("companions", "--ask", code=2).err
 

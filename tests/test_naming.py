@@ -12,7 +12,7 @@ from lazy_magpie.errors import TemplateError
 from lazy_magpie.model import Kind
 from lazy_magpie.naming import MissingField, UnusableName, conventions, path_for
 from lazy_magpie.naming.letters import letter, range_of, sorted_title
-from lazy_magpie.naming.safe import LONGEST, is_safe, safe_part, safe_value, shortened
+from lazy_magpie.naming.safe import LONGEST, is_safe, safe_name, safe_part, safe_value, shortened
 from lazy_magpie.naming.template import parse
 from lazy_magpie.paths import above, is_below, join, name_of, parent, read_back, same_name, split_ending, written
 
@@ -179,3 +179,8 @@ def test_paths_as_text() -> None:
     assert list(above("a/b/c")) == ["a/b", "a"] and list(above("a")) == []
     assert is_below("a/b", "a") and is_below("a", "a") and is_below("x", "") and not is_below("ab", "a")
     assert same_name("CAFÉ") == same_name("cafe\u0301") and same_name("a") != same_name("b")
+
+
+@given(st.text(min_size=1, max_size=300))
+def test_a_safe_name_is_one_that_every_disk_takes(name: str) -> None:
+    assert is_safe(safe_name(name.replace("/", "-"), everywhere=True), everywhere=True)

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator
 from lazy_magpie.checks.findings import Check, Finding, Mend, Rule, Sight, each
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Item, Kind
-from lazy_magpie.naming.safe import is_safe, safe_part
+from lazy_magpie.naming.safe import is_safe, safe_name
 from lazy_magpie.paths import above, join, name_of, parent, same_name, written
 
 _COUNTED = re.compile(r"(.*?\D)(\d{1,2})")
@@ -19,8 +19,10 @@ _SPELLED = {Kind.EPISODE: "show", Kind.TRACK: "artist", Kind.KIT: "maker", Kind.
 def _unsafe(item: Item, sight: Sight) -> Iterator[Finding]:
     for file in item.files:
         name = name_of(file.path)
+        if file.path in sight.filed:
+            continue  # it gets a safe name where it is filed
         if not is_safe(name, everywhere=True):
-            to = join(parent(file.path), safe_part(name, everywhere=True))
+            to = join(parent(file.path), safe_name(name, everywhere=True))
             yield Finding("unsafe-name", file.path, "has a name that not every system takes", Mend.NAME, to)
 
 

@@ -36,6 +36,15 @@ def _why(item: Item, player: Player) -> str:
     return ""
 
 
+def _unwanted(item: Item, sight: Sight) -> Iterator[Finding]:
+    for player in sight.players:
+        if player.beside is None or item.kind not in _PLAYED:
+            continue
+        for file in item.files:
+            if file.role not in ("main", *player.beside):
+                yield Finding("beside", file.path, f"is {file.role}, which {player.name} does not want beside things")
+
+
 class _Firmware(Check):
     """Firmware that is not there, or is damaged, by the lists of firmware."""
 
@@ -47,5 +56,6 @@ class _Firmware(Check):
 
 RULES = (
     Rule("player", "not read by a player", each(_unplayable)),
+    Rule("beside", "what a player does not want beside things", each(_unwanted)),
     Rule("missing-firmware", "firmware that is not there, or not right", _Firmware),
 )

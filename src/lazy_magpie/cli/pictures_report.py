@@ -41,11 +41,11 @@ class PictureJudge:
 
     def _asked(self, item: Item, found: FoundPicture) -> FoundPicture | None:
         offered = [found.path, *found.others]
-        self.terminal.say(self.terminal.styled(written(label(item.kind, item.fields) or item.path), "head"))
-        self.terminal.say(f"  {written(item.path)}")
+        self.terminal.note(self.terminal.styled(written(label(item.kind, item.fields) or item.path), "head"))
+        self.terminal.note(f"  {written(item.path)}")
         for number, path in enumerate(offered, start=1):
-            self.terminal.say(f"  {number}  {written(path)}")
-        self.terminal.say("  n  none of them   q  stop")
+            self.terminal.note(f"  {number}  {written(path)}")
+        self.terminal.note("  n  none of them   q  stop")
         while True:
             print("> ", end="", file=sys.stderr, flush=True)
             line = sys.stdin.readline()

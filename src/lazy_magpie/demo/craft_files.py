@@ -52,7 +52,7 @@ def chart(path: Path, title: str) -> None:
     page.save(path, "PDF", creationDate=moment, modDate=moment, title=title)
 
 
-def font(path: Path, width: int) -> None:
+def font(path: Path, width: int, licence: str = "Made for the demo; free to use.") -> None:
     """Write a font of a few glyphs: letters as bars of `width` units; the ending says TrueType, OpenType or WOFF."""
     from fontTools.fontBuilder import FontBuilder
     from fontTools.pens.t2CharStringPen import T2CharStringPen
@@ -85,7 +85,7 @@ def font(path: Path, width: int) -> None:
         {
             "familyName": readable,
             "styleName": style or "Regular",
-            "licenseDescription": "Made for the demo; free to use.",
+            **({"licenseDescription": licence} if licence else {}),
         }
     )
     builder.setupOS2(sTypoAscender=800, sTypoDescender=-200)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import zlib
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -74,6 +75,15 @@ def song(path: Path, kilobits: int) -> None:
         for packet in (*stream.encode(frame), *stream.encode()):
             container.mux(packet)
     _tag(path)
+
+
+def retag(path: Path, tags: Mapping[str, str]) -> None:
+    """Give a song other tags, by the names of mutagen's “easy” interface."""
+    import mutagen
+
+    audio = mutagen.File(path, easy=True)
+    audio.update(tags)
+    audio.save()
 
 
 def _tag(path: Path) -> None:

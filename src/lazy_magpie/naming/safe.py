@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 import unicodedata
 
+from lazy_magpie.paths import split_ending
+
 LONGEST = 255
 """The bytes of UTF-8 that a file name may have on the disks people use."""
 
@@ -45,6 +47,17 @@ def safe_part(text: str, *, everywhere: bool, room: int = 0) -> str:
     if text in (".", ".."):
         return ""
     return shortened(text, LONGEST - room)
+
+
+def safe_name(name: str, *, everywhere: bool) -> str:
+    """Return a file's name, with its ending, as every disk takes it; "_" stands for what nothing is left of.
+
+    The ending keeps its room where the name is cut.
+    """
+    stem, ending = split_ending(name)
+    ending = safe_value(ending, everywhere=everywhere).rstrip(". ")
+    room = len(ending.encode("utf-8", "surrogateescape"))
+    return (safe_part(safe_value(stem, everywhere=everywhere), everywhere=everywhere, room=room) or "_") + ending
 
 
 def shortened(text: str, limit: int) -> str:

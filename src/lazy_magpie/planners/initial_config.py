@@ -97,6 +97,28 @@ _NAMING = (
 )
 
 
+_PICTURE_CODECS = "h264 hevc mpeg4 mpeg2video mpeg1video msmpeg4v3 wmv3 vc1 vp8 vp9 av1".split()
+_SOUND_CODECS = "aac mp3 mp2 ac3 eac3 dts truehd flac alac opus vorbis wmav2 pcm_s16le pcm_s24le pcm".split()
+_PLAYERS = (
+    "# What your players read: “magpie check” says what one of them would not. Endings, too: reads = [...]",
+    "[player.usual]",
+    f"picture_codecs = [{', '.join(map(json.dumps, _PICTURE_CODECS))}]",
+    f"sound_codecs = [{', '.join(map(json.dumps, _SOUND_CODECS))}]",
+    "longest_name = 240",
+    "# Pictures and data files that it looks for beside things; “magpie companions” plans them.",
+    '# art = { cover = "{stem}-cover", folder = "images", form = "jpg", width = "600" }',
+    '# data = "json-ld"',
+    "",
+    "# What is below your standards, “magpie check” says, too.",
+    "# [standard.movie]",
+    "# lines = 720",
+    "# [standard.track]",
+    '# bitrate = "192k"',
+    "",
+)
+"""Players and standards as they are written at first: what nearly everything plays today."""
+
+
 def _quoted(text: str) -> str:
     return json.dumps(text.encode("utf-8", "replace").decode(), ensure_ascii=False)
 
@@ -124,6 +146,7 @@ def _text(name: str, shelves: Sequence[ProposedShelf], leave: Sequence[str]) -> 
             "",
         ]
     lines += [
+        *_PLAYERS,
         '# A naming of your own: name it above in place of "screen". A part in <…> is left out where it is empty.',
         "# [naming.mine]",
         '# movie = "{title, letter}/{title} ({year})/{title} ({year})< - {edition}>"',

@@ -15,6 +15,7 @@ from pathlib import Path
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.config import FILE_NAME
 from lazy_magpie.demo import TITLES_FILE, declare, make
+from lazy_magpie.demo.faults import SETTINGS, plant
 from lazy_magpie.errors import MagpieError, UsageError
 
 _EXAMPLES = """examples:
@@ -70,6 +71,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `demo`."""
     parser.epilog = _EXAMPLES
     parser.add_argument("dir", nargs="?", metavar="DIR", help=f"an empty or new folder; {_DEFAULT} if none is named")
+    parser.add_argument("--faults", action="store_true", help="with one of each fault that check knows, and a list")
     parser.add_argument("--no-tour", action="store_true", help="make the files, run nothing on them")
     parser.set_defaults(run=run)
 
@@ -80,6 +82,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     start = time.monotonic()
     try:
         count = make(folder)
+        if args.faults:
+            count += plant(folder)
     except OSError as error:
         raise MagpieError(f"The demo can't be made in {folder}: {error.strerror}. Name another folder.") from error
     if terminal.as_json:
@@ -92,6 +96,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
                 _stop(folder, why, [url if word == SERVICE else word for word in words], terminal)
                 if words == ("start",):
                     declare(folder / FILE_NAME)
+                    if args.faults:
+                        (folder / FILE_NAME).open("a").write(SETTINGS)
         terminal.say(terminal.styled(f"\nNow it is yours to try: cd {folder}", "bold"))
     return 0
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -25,6 +25,7 @@ KEYS = {
     "play_lists": list,
     "discs": str,
     "naming": str,
+    "beside": list,
 }
 NAMED = True
 ROLES = ("cover", "backdrop", "thumbnail")
@@ -55,7 +56,8 @@ class Player:
     thing that they lie in ("": none), `art_shape` their form and size. `data` is the template, or the open form, of its
     data files, "" for none.
     `play_lists` are the systems whose play lists it understands, `discs` is the folder of their discs then ("": none).
-    By `naming` the shelves are filed that name the player.
+    By `naming` the shelves are filed that name the player. `beside` are the roles of files that may lie beside a thing,
+    None for all.
     """
 
     name: str
@@ -71,6 +73,7 @@ class Player:
     discs: str = ""
     naming: Naming | None = None
     art_shape: PictureShape = PictureShape()
+    beside: frozenset[str] | None = None
 
 
 def read(tables: Mapping[str, Any], source: ConfigText, namings: Mapping[str, Naming]) -> dict[str, Player]:
@@ -111,7 +114,12 @@ def _player(name: str, table: Mapping[str, Any], source: ConfigText, namings: Ma
         discs,
         namings[naming] if naming else None,
         art_shape,
+        _beside(table.get("beside", ["all"])),
     )
+
+
+def _beside(words: Sequence[str]) -> frozenset[str] | None:
+    return None if "all" in words else frozenset(words) - {"none"}
 
 
 def _art(
