@@ -46,7 +46,7 @@ def located(catalogue: Catalogue, collection: Collection) -> MountedDrives:
         if note:
             notes.append(note)
         if place:
-            mark = mark_of(place) or _marked(place)
+            mark = mark_of(place) or mark_root(place)
             number = catalogue.roots.keep(root.name, mark, volume_of(place), place)
             tops[number], names[number] = place, root.name
     return MountedDrives(tops, names, tuple(notes))
@@ -139,7 +139,7 @@ def mark_of(folder: str) -> str:
         return _mark_of_medium(folder) if not os.access(folder, os.W_OK) else ""
 
 
-def _marked(folder: str) -> str:
+def mark_root(folder: str) -> str:
     """Give a root an id to carry, and return it; of a medium that can't be written to what tells it from others."""
     mark = os.urandom(8).hex()
     own = Path(folder) / STATE_DIR_NAME

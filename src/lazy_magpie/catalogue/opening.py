@@ -23,6 +23,7 @@ from lazy_magpie.catalogue.placements import Placements
 from lazy_magpie.catalogue.plans import Plans
 from lazy_magpie.catalogue.reference_lists import ReferenceLists
 from lazy_magpie.catalogue.roots import Roots
+from lazy_magpie.catalogue.sent_files import SentFiles
 from lazy_magpie.catalogue.sums import SumsTable
 from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.catalogue.titles import Titles
@@ -41,6 +42,7 @@ class Catalogue:
     files: Files
     roles: FolderRoleTable
     left: LeftFindings
+    sent: SentFiles
     items: Items
     writer: ItemWriter
     roots: Roots
@@ -146,6 +148,7 @@ def _catalogue(db: sqlite3.Connection, collection: Collection, *, write: bool) -
         Files(db),
         FolderRoleTable(db),
         LeftFindings(db),
+        SentFiles(db),
         Items(db),
         ItemWriter(db),
         Roots(db),

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from lazy_magpie.catalogue.list_tables import LIST_TABLES
 
-VERSION = 14
+VERSION = 15
 
 TABLES = """
 CREATE TABLE meta (
@@ -365,8 +365,19 @@ CREATE TABLE let_be (                   -- findings that a person leaves as they
 ) WITHOUT ROWID;
 """
 
+FIFTEENTH = """
+CREATE TABLE sent (                     -- files on targets that magpie put there
+    target TEXT NOT NULL,
+    path TEXT NOT NULL,                 -- there, in the written form
+    size INTEGER NOT NULL,
+    mtime INTEGER NOT NULL,
+    source TEXT NOT NULL,               -- where it came from
+    PRIMARY KEY (target, path)
+) WITHOUT ROWID;
+"""
+
 UPGRADES: Mapping[int, str] = {
     1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH, 8: NINTH, 9: TENTH, 10: ELEVENTH,
-    11: TWELFTH, 12: LIST_TABLES, 13: FOURTEENTH,
+    11: TWELFTH, 12: LIST_TABLES, 13: FOURTEENTH, 14: FIFTEENTH,
 }  # fmt: skip
 """For each older version the SQL that takes it one version up."""

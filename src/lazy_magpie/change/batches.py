@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from lazy_magpie.model import Step
+from lazy_magpie.model.sends import Send
 from lazy_magpie.model.steps import Convert, DropFolder, DropLink, MakeFolder, Pack, Restore
 from lazy_magpie.paths import above, parent
 
@@ -22,6 +23,8 @@ def names_of(step: Step) -> list[str]:
     names = [name for name in (step.source, step.target) if name]
     if isinstance(step, Restore):
         names += [name for name in (step.instead, step.to) if name]
+    elif isinstance(step, Send):
+        names += [name for name in names_of(step.by) if name not in names]
     elif isinstance(step, Pack):
         names += [member.path for member in step.members if member.path]
     elif isinstance(step, Convert):

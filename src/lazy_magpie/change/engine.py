@@ -33,7 +33,8 @@ from lazy_magpie.change.journal_state import ChangeHead, RunEnd, StepResult
 from lazy_magpie.change.run_context import DamagedArchive, RunContext, Skip, Stuck
 from lazy_magpie.change.state_folders import STATE_DIR, WORK
 from lazy_magpie.errors import MagpieError
-from lazy_magpie.model import FolderAttributes, Step
+from lazy_magpie.model import FileStamp, FolderAttributes, Step
+from lazy_magpie.model.sends import Retract, Send
 from lazy_magpie.model.steps import (
     Convert,
     Copy,
@@ -76,8 +77,9 @@ class Outcome:
 
     `moves` are the files and folders that now have another name, `notes` the answers and tags, `held` what was taken
     away, `made` the files and folders that are new or have other contents, `unrestored` what an undo brought back
-    without all that it had: a time, an owner; `placed` are steps that placed things by a naming, `damaged` those whose
-    archives are damaged, with the reason. `stuck` says that a step is half done: recovery goes on with it.
+    without all that it had: a time, an owner; `placed` are steps that placed things by a naming, `sent` what was put on
+    targets and taken off, with how it looks there; `damaged` those whose archives are damaged, with the reason. `stuck`
+    says that a step is half done: recovery goes on with it.
     """
 
     change: int
@@ -90,6 +92,7 @@ class Outcome:
     made: list[str] = field(default_factory=list)
     unrestored: list[tuple[str, str]] = field(default_factory=list)
     placed: list[Step] = field(default_factory=list)
+    sent: list[tuple[Send | Retract, FileStamp | None]] = field(default_factory=list)
     damaged: list[tuple[Unpack, str]] = field(default_factory=list)
     not_reached: int = 0
     why_stopped: str = ""
@@ -296,6 +299,8 @@ def report_step(outcome: Outcome, step: Step, result: StepResult) -> None:
         outcome.held.append(step.source)
     elif isinstance(step, _NOTES):
         outcome.notes.append(step)
+    elif isinstance(step, Send | Retract):
+        outcome.sent.append((step, result.made))
     elif isinstance(step, _MAKING) or (isinstance(step, Hardlink) and step.replaces is not None):
         outcome.made.append(step.target)
     if filing_of(step) is not None:

@@ -8,6 +8,7 @@ from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.formatting import size_text
 from lazy_magpie.model import Step
+from lazy_magpie.model.sends import Extract, Send
 from lazy_magpie.model.steps import Convert, Copy, Move, Pack, Unpack
 from lazy_magpie.paths import join, parent, written
 
@@ -23,12 +24,13 @@ def check_free_space(disk: Filesystem, steps: Sequence[Step]) -> None:
     devices = _Devices(disk)
     needed: dict[int, int] = {}
     places: dict[int, str] = {}
-    for step in steps:
+    for planned in steps:
+        step = planned.by if isinstance(planned, Send) else planned
         if isinstance(step, Copy) or (isinstance(step, Move) and devices.of(step.source) != devices.of(step.target)):
             drive = devices.of(step.target)
             needed[drive] = needed.get(drive, 0) + size_of(disk, step.source)
             places.setdefault(drive, devices.nearest(parent(step.target)))
-        elif isinstance(step, Unpack | Pack | Convert):
+        elif isinstance(step, Unpack | Pack | Convert | Extract):
             drive = devices.of(step.target)
             needed[drive] = needed.get(drive, 0) + _made_size(step)
             places.setdefault(drive, devices.nearest(parent(step.target)))
@@ -42,10 +44,12 @@ def check_free_space(disk: Filesystem, steps: Sequence[Step]) -> None:
             )
 
 
-def _made_size(step: Unpack | Pack | Convert) -> int:
+def _made_size(step: Unpack | Pack | Convert | Extract) -> int:
     """Return how many bytes a step may make: what it unpacks to, or as many as it is made from."""
     if isinstance(step, Unpack):
         return step.bytes
+    if isinstance(step, Extract):  # at the least: its archive is as large
+        return step.stamp.size if step.stamp else 0
     stamps = [one.stamp for one in (step.members if isinstance(step, Pack) else step.inputs)]
     return sum(stamp.size for stamp in stamps or [step.stamp] if stamp)
 

@@ -14,7 +14,8 @@ from lazy_magpie.change.history import VOID, Change, history
 from lazy_magpie.change.journal import Writer
 from lazy_magpie.change.journal_state import Claim, JournalState, Run, RunEnd, StepResult
 from lazy_magpie.change.run_context import RunContext, Skip, Stuck
-from lazy_magpie.model import FileStatus, Step
+from lazy_magpie.model import FileStamp, FileStatus, Step
+from lazy_magpie.model.sends import Retract, Send
 from lazy_magpie.paths import parent, written
 
 _CLOCK = 3_000_000_000
@@ -35,6 +36,7 @@ class Recovered:
     moves: tuple[Relocation, ...]
     notes: tuple[Step, ...]
     placed: tuple[Step, ...] = ()
+    sent: tuple[tuple[Send | Retract, FileStamp | None], ...] = ()
     damaged: str = ""
 
     @property
@@ -170,6 +172,7 @@ def _recovered(
         tuple(heard.moves),
         tuple(heard.notes),
         tuple(heard.placed),
+        tuple(heard.sent),
         state.damaged,
     )
 

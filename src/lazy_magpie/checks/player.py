@@ -15,11 +15,11 @@ _PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.EXTRA, Kind.TRACK, Kind.GAME, Kind.DES
 
 def _unplayable(item: Item, sight: Sight) -> Iterator[Finding]:
     for player in sight.players:
-        if item.kind in _PLAYED and (why := _why(item, player)):
+        if item.kind in _PLAYED and (why := why_unread(item, player)):
             yield Finding("player", item.path, f"{player.name} does not read it: {why}")
 
 
-def _why(item: Item, player: Player) -> str:
+def why_unread(item: Item, player: Player) -> str:
     """Say why a player does not read an item, "" where nothing is known against it."""
     endings = {split_ending(file.path)[1].lower()[1:] for file in item.files if file.role == "main"}
     if player.reads and not endings & player.reads:

@@ -25,6 +25,7 @@ from lazy_magpie.config.sections import (
     standard,
     system,
     tags,
+    target,
     titles,
     words,
 )
@@ -39,6 +40,7 @@ from lazy_magpie.config.sections.prefer import Prefer
 from lazy_magpie.config.sections.root import Root
 from lazy_magpie.config.sections.shelf import WITHOUT, Shelf
 from lazy_magpie.config.sections.standard import Standard
+from lazy_magpie.config.sections.target import Target
 from lazy_magpie.errors import ConfigError
 from lazy_magpie.fields import CustomField
 from lazy_magpie.model import Kind
@@ -60,6 +62,7 @@ __all__ = [
     "Root",
     "Shelf",
     "Standard",
+    "Target",
     "load",
     "parse",
 ]
@@ -81,7 +84,7 @@ class Config:
     list has several, "" for the one that it puts first. `words` are a person's own, by concept or role of folders;
     `new` are the kinds of folders for work to come, `convert` the outside programs that turn files into others, `lists`
     the reference lists; `prefer` says which version of a game is preferred, `players` what players read,
-    `standards` what things of a kind should be.
+    `standards` what things of a kind should be, `targets` what things are sent to.
     """
 
     name: str = ""
@@ -108,6 +111,7 @@ class Config:
     prefer: Prefer = field(default_factory=Prefer)
     players: Mapping[str, Player] = field(default_factory=dict)
     standards: Mapping[str, Standard] = field(default_factory=dict)
+    targets: Mapping[str, Target] = field(default_factory=dict)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -191,6 +195,7 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         lists=reference_list.read(tables.get("list", {}), written),
         prefer=prefer.read(tables.get("prefer", {}), written),
         players=players,
+        targets=target.read(tables.get("target", {}), written, players),
         standards=standard.read(tables.get("standard", {}), written),
         new=new.read(tables.get("new", {}), written, frozenset(fields)),
     )

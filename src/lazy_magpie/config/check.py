@@ -22,6 +22,7 @@ from lazy_magpie.config.sections import (
     standard,
     system,
     tags,
+    target,
     titles,
     words,
 )
@@ -49,6 +50,7 @@ SECTIONS: Mapping[str, ModuleType] = {
     "prefer": prefer,
     "player": player,
     "standard": standard,
+    "target": target,
 }
 _TYPE_WORDS = {
     str: "a text in quotes",

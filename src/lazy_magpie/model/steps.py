@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import ClassVar, Self
 
+from lazy_magpie.model.converter import Converter
 from lazy_magpie.model.identity import Answer
 from lazy_magpie.model.kinds import Value
 from lazy_magpie.model.proofs import Proof
@@ -32,6 +33,8 @@ class StepKind(StrEnum):
     TAG = "tag"
     SETTLE = "settle"
     RESTORE = "restore"
+    SEND = "send"
+    RETRACT = "retract"
 
 
 @dataclass(frozen=True, slots=True)
@@ -343,22 +346,6 @@ class Pack(Step):
     members: tuple[PackMember, ...] = ()
     store: bool = False
     outside: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class Converter:
-    """An outside program that turns files into another: commands without a shell, each a list of words.
-
-    `{source}` stands for the file it is given, `{sources}` (a word of its own) for all, `{result}` for what it makes.
-    `back` turns the result into the source again, `check` reads it; either proves it, else nobody does. `seconds` is
-    how long one may take.
-    """
-
-    name: str
-    command: tuple[str, ...]
-    back: tuple[str, ...] = ()
-    check: tuple[str, ...] = ()
-    seconds: int = 4 * 3600
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

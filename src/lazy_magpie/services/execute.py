@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import dataclasses
+import os
 from collections.abc import Collection as Collection_
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
-from lazy_magpie import change
+from lazy_magpie import change, targets
 from lazy_magpie.catalogue import Catalogue, OneOf, SavedPlan, relocate
 from lazy_magpie.change import (
     Change,
@@ -23,6 +24,7 @@ from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan, Step
+from lazy_magpie.model.sends import Send, on_target
 from lazy_magpie.model.steps import LeaveFindings, SetField, SetTags, Settle, SettleFolder, Unpack
 from lazy_magpie.paths import is_below, join, parent, written
 from lazy_magpie.planners.directory_index import Listing
@@ -53,7 +55,7 @@ __all__ = [
 
 def journal_store(collection: Collection) -> JournalStore:
     """Return where the collection's changes are kept."""
-    return JournalStore(Filesystem(str(collection.root)))
+    return JournalStore(Filesystem(str(collection.root), targets.located(collection)))
 
 
 def keep(collection: Collection, catalogue: Catalogue, plan: Plan) -> Plan:
@@ -174,6 +176,7 @@ def update_catalogue(
         back = {target for _, target, _ in done.moves}  # what took its place went, and it came back
         held = done.held if isinstance(done, Outcome) else ()
         catalogue.files.there([path for path in held if path not in back], there=False)
+        _follow_sent(collection, catalogue, done)
         if left := catalogue.left.follow(done.moves):
             decision_log.write(present(catalogue, collection), [note_of_left(*one) for one in left.items()])
         _follow_notes(collection, catalogue, done.notes)
@@ -188,6 +191,43 @@ def update_catalogue(
         catalogue.writer.index_stale()
     for step, why in done.damaged if isinstance(done, Outcome) else ():
         _refuse(catalogue, step, why)
+
+
+def _follow_sent(collection: Collection, catalogue: Catalogue, done: Outcome | Recovered) -> None:
+    """Keep what was put on targets, taken off, or renamed there: in the catalogue, and on the targets themselves."""
+    moves = [(source, target) for source, target, _ in done.moves if on_target(source) and on_target(target)]
+    for name, folder in targets.located(collection).items() if done.sent or moves else ():
+        put: dict[str, targets.SentFile] = {}
+        gone: list[str] = []
+        there = targets.manifest(folder) if moves else {}
+        for source, target in moves:
+            before, after = on_target(source), on_target(target)
+            assert before is not None and after is not None
+            if before[0] == name and (moved := there.get(before[1]) or _renamed_there(there, folder, after[1])):
+                put[after[1]] = dataclasses.replace(moved, path=after[1])
+                gone.append(moved.path)
+        for step, stamp in done.sent:
+            place = on_target(step.target or step.source)
+            if place is None or place[0] != name:
+                continue
+            if isinstance(step, Send) and stamp is not None:
+                put[place[1]] = targets.SentFile(place[1], stamp.size, stamp.mtime, step)
+            else:
+                put.pop(place[1], None)
+                gone.append(place[1])
+        targets.note_sent(folder, put.values(), [path for path in gone if path not in put])
+        catalogue.sent.put(name, ((one.path, one.size, one.mtime, one.step) for one in put.values()), gone)
+
+
+def _renamed_there(sent: Mapping[str, targets.SentFile], folder: str, path: str) -> targets.SentFile | None:
+    """Return what was sent and is gone from its place there, and is at another path now."""
+    try:
+        status = os.lstat(os.path.join(folder, path))
+    except OSError:
+        return None
+    found = [one for one in sent.values() if (one.size, one.mtime) == (status.st_size, status.st_mtime_ns)]
+    lost = [one for one in found if not os.path.lexists(os.path.join(folder, one.path))]
+    return lost[0] if len(lost) == 1 else None
 
 
 def _is_ours(path: str) -> bool:

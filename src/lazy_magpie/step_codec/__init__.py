@@ -10,6 +10,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from lazy_magpie.model import FileStamp, Step, StepKind
+from lazy_magpie.model.sends import Extract, Retract, Send
 from lazy_magpie.model.steps import (
     Convert,
     Copy,
@@ -160,6 +161,8 @@ def _encode_unpack(step: Unpack) -> Details:
 
 
 def _decode_unpack(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
+    if "member" in details:
+        return Extract, {"member": read_back(details["member"])}
     return Unpack, {
         "parts": tuple(map(decode_part, details.get("parts", ()))),
         "bytes": int(details.get("bytes", 0)),
@@ -185,6 +188,20 @@ def _decode_tag(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
         "untouched": "untouched" in details,
         "raw": None if raw is None else (raw[0], raw[1]),
     }
+
+
+def whole_step(step: Step) -> Details:
+    """Return a step as an object of its own, as it stands in another one."""
+    found: Details = {"do": step.kind.value, "from": written(step.source), "to": written(step.target)}
+    if step.stamp:
+        found["seen"] = list(step.stamp)
+    return {**found, "details": details_of(step)}
+
+
+def step_from_whole(record: Mapping[str, Any]) -> Step:
+    """Return the step that `whole_step` wrote."""
+    source, target, stamp = read_back(record["from"]), read_back(record["to"]), stamp_from(record.get("seen"))
+    return step_from(record["do"], record["details"], number=0, source=source, target=target, stamp=stamp)
 
 
 def _encode_restore(step: Restore) -> Details:
@@ -219,6 +236,10 @@ def _decode_settle(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
     return Settle, {key: decode_answer(details.get(key)) for key in ("old", "new")}
 
 
+def _decode_send(details: Mapping[str, Any]) -> tuple[type[Step], Details]:
+    return Send, {"by": step_from_whole(details["by"]), "key": read_back(details.get("key", ""))}
+
+
 _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
     Move: lambda step: encode_filing(step.filing),
     Copy: lambda step: ({"outside": True} if step.outside else {}) | encode_filing(step.filing),
@@ -245,6 +266,9 @@ _ENCODERS: Mapping[type[Step], Callable[[Any], Details]] = {
     },
     Convert: lambda step: {"inputs": encode_seen(step.inputs), "by": encode_converter(step.by)},
     Restore: _encode_restore,
+    Extract: lambda step: {"member": written(step.member)},
+    Send: lambda step: {"by": whole_step(step.by), "key": written(step.key)},
+    Retract: lambda step: {"again": whole_step(step.again)},
 }
 _DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Details]]] = {
     StepKind.MOVE: lambda details: (Move, {"filing": decode_filing(details)}),
@@ -266,6 +290,8 @@ _DECODERS: Mapping[StepKind, Callable[[Mapping[str, Any]], tuple[type[Step], Det
     StepKind.TAG: _decode_tag,
     StepKind.SETTLE: _decode_settle,
     StepKind.RESTORE: _decode_restore,
+    StepKind.SEND: _decode_send,
+    StepKind.RETRACT: lambda details: (Retract, {"again": step_from_whole(details["again"])}),
     StepKind.PACK: lambda details: (
         Pack,
         {

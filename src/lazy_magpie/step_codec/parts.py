@@ -7,7 +7,8 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from lazy_magpie.model import Answer, FileStamp, FolderAttributes, Kind, PathStamp
-from lazy_magpie.model.steps import ArchivePart, Converter, FilingRule, FolderValues, PackMember
+from lazy_magpie.model.converter import Converter
+from lazy_magpie.model.steps import ArchivePart, FilingRule, FolderValues, PackMember
 from lazy_magpie.paths import read_back, written
 from lazy_magpie.proof_codec import decode_layout, encode_layout
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import cast
 
-from lazy_magpie.change.actions import annotate, convert, create, directory, hold, move, pack, replace, restore
+from lazy_magpie.change.actions import annotate, convert, create, directory, hold, move, pack, replace, restore, send
 from lazy_magpie.change.actions.base import Action, StepT
 from lazy_magpie.model import Step
 
@@ -19,6 +19,7 @@ _ACTIONS: Mapping[type[Step], object] = {
     **restore.ACTIONS,
     **pack.ACTIONS,
     **convert.ACTIONS,
+    **send.ACTIONS,
 }
 
 

@@ -19,17 +19,21 @@ from lazy_magpie.change.filesystem import delete, mounts
 from lazy_magpie.change.filesystem.attributes import attributes_of, copy_owner, set_attributes
 from lazy_magpie.change.filesystem.rename import Claimed, rename_no_replace
 from lazy_magpie.model import FOLDER_SIZE, FileStatus, FolderAttributes, Value
+from lazy_magpie.model.sends import on_target, target_path
 from lazy_magpie.paths import is_below
 
 
 class Filesystem:
-    """The real disk below a root folder."""
+    """The real disk below a root folder, and the targets that are there now: their folders by their names."""
 
-    def __init__(self, root: str) -> None:
+    def __init__(self, root: str, targets: Mapping[str, str] | None = None) -> None:
         self.root = root
+        self.targets = targets or {}
 
     def path(self, path: str) -> str:
         """Return the absolute path of `path`."""
+        if self.targets and (there := on_target(path)) and (top := self.targets.get(there[0])):
+            return f"{top}/{there[1]}" if there[1] else top
         return f"{self.root}/{path}" if path else self.root
 
     def status(self, path: str) -> FileStatus | None:
@@ -52,7 +56,9 @@ class Filesystem:
 
     def is_inside(self, folder: str) -> bool:
         """Say whether a folder, with every link above it followed, lies inside the root."""
-        return is_below(os.path.realpath(self.path(folder)), self._real_root)
+        there = on_target(folder) if self.targets else None
+        root = os.path.realpath(self.targets[there[0]]) if there and there[0] in self.targets else self._real_root
+        return is_below(os.path.realpath(self.path(folder)), root)
 
     @cached_property
     def _real_root(self) -> str:
@@ -191,7 +197,10 @@ class Filesystem:
     def drives(self) -> dict[str, str] | None:
         """Return where other drives are mounted inside the root, each with its id; None where that can't be told."""
         mounts.clear_cache()
-        return mounts.mounts_inside(self.root)
+        found = mounts.mounts_inside(self.root)
+        if found is None:
+            return None
+        return found | {target_path(name): mounts.id_of(folder) for name, folder in self.targets.items()}
 
     def free(self, path: str) -> int:
         """Return the bytes that can still be written on the drive of a folder."""

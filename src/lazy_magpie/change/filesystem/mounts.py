@@ -8,6 +8,8 @@ from contextlib import suppress
 from functools import cache
 from typing import NamedTuple
 
+from lazy_magpie.paths import is_below
+
 _TABLE = "/proc/self/mountinfo"
 _BY_ID = "/dev/disk/by-uuid"
 _WITHOUT_INODES = frozenset(["vfat", "exfat", "msdos", "cifs", "smb3", "9p", "fuseblk", "fuse"])
@@ -51,6 +53,13 @@ def mounts_inside(root: str) -> dict[str, str] | None:
         return None
     top = os.path.realpath(root).rstrip("/") + "/"
     return {mount.folder[len(top) :]: _id_of(mount) for mount in all_mounts() if mount.folder.startswith(top)}
+
+
+def id_of(folder: str) -> str:
+    """Return what tells the file system that a folder lies on from any other."""
+    top = os.path.realpath(folder)
+    around = [mount for mount in all_mounts() if is_below(top, mount.folder.rstrip("/"))]
+    return _id_of(max(around, key=lambda mount: len(mount.folder))) if around else ""
 
 
 def _id_of(mount: Mount) -> str:

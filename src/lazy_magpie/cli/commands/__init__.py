@@ -32,6 +32,9 @@ GROUPS = {
     "Reference lists": {
         "match": "compare games with reference lists, and plan putting them right",
     },
+    "Devices": {
+        "send": "plan what a card, a player or a machine should hold",
+    },
     "Tags": {
         "tag": "add, remove, rename, merge and colour tags",
         "sheet": "make a worksheet of items, and take in what was filled in",

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from lazy_magpie.config.config_text import ConfigText
-from lazy_magpie.model.steps import Converter
+from lazy_magpie.model.converter import Converter
 
 KEYS = {"takes": list, "makes": str, "command": list, "back": list, "check": list, "minutes": str}
 NAMED = True

@@ -26,6 +26,8 @@ KEYS = {
     "discs": str,
     "naming": str,
     "beside": list,
+    "folders": dict,
+    "firmware": str,
 }
 NAMED = True
 ROLES = ("cover", "backdrop", "thumbnail")
@@ -57,7 +59,8 @@ class Player:
     data files, "" for none.
     `play_lists` are the systems whose play lists it understands, `discs` is the folder of their discs then ("": none).
     By `naming` the shelves are filed that name the player. `beside` are the roles of files that may lie beside a thing,
-    None for all.
+    None for all. `folders` are its own names for systems of games ("default": for all others, where {system}
+    stands for the usual name), `firmware` is the folder of firmware on it, "" for none.
     """
 
     name: str
@@ -74,6 +77,8 @@ class Player:
     naming: Naming | None = None
     art_shape: PictureShape = PictureShape()
     beside: frozenset[str] | None = None
+    folders: Mapping[str, str] = field(default_factory=dict)
+    firmware: str = ""
 
 
 def read(tables: Mapping[str, Any], source: ConfigText, namings: Mapping[str, Naming]) -> dict[str, Player]:
@@ -115,7 +120,17 @@ def _player(name: str, table: Mapping[str, Any], source: ConfigText, namings: Ma
         namings[naming] if naming else None,
         art_shape,
         _beside(table.get("beside", ["all"])),
+        _folders(table, prefix, source),
+        table.get("firmware", ""),
     )
+
+
+def _folders(table: Mapping[str, Any], prefix: tuple[str, ...], source: ConfigText) -> dict[str, str]:
+    """Return the player's own names for systems. Raises ConfigError."""
+    for own in (*table.get("folders", {}).values(), table.get("firmware", "")):
+        if own and not is_safe(own.replace("{system}", "x"), everywhere=True):
+            raise source.wrong((*prefix, "folders"), f"“{own}” is no name of a folder that every disk takes.")
+    return dict(table.get("folders", {}))
 
 
 def _beside(words: Sequence[str]) -> frozenset[str] | None:

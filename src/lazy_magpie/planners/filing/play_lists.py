@@ -97,11 +97,11 @@ def _play_list(
     discs = {number: paths for number, paths in discs.items() if number in images}
     if len(discs) < 2:
         return "", [], []
-    entries = [_opened(paths) for _, paths in sorted(discs.items())]
+    entries = [opened(paths) for _, paths in sorted(discs.items())]
     home = os.path.commonpath([parent(path) for path in entries]) if all(map(parent, entries)) else ""
     if player.discs and name_of(home) == player.discs:
         home = parent(home)
-    stem = _DISC_MARK.sub("", split_ending(name_of(entries[0]))[0]).strip(" ._-") or str(several[0].fields["title"])
+    stem = without_disc(split_ending(name_of(entries[0]))[0]) or str(several[0].fields["title"])
     target = join(home, f"{stem}.m3u")
     text = "".join(f"{os.path.relpath(path, home or '.')}\n" for path in entries)
     lacking = [number for number in range(1, max(discs)) if number not in discs]
@@ -144,7 +144,12 @@ def _steps(old: File | None, target: str, text: str, why: str, group: str, disk:
     return steps
 
 
-def _opened(paths: Sequence[str]) -> str:
+def without_disc(stem: str) -> str:
+    """Return the name of a disc's file without the number of the disc."""
+    return _DISC_MARK.sub("", stem).strip(" ._-")
+
+
+def opened(paths: Sequence[str]) -> str:
     """Return what of a disc's files a player opens: the sheet that names the tracks, else the first file."""
 
     def order(path: str) -> tuple[int, str]:
