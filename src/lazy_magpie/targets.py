@@ -25,6 +25,10 @@ from lazy_magpie.plain_json import json_text
 from lazy_magpie.step_codec import step_from_whole, whole_step
 
 _KNOWN, MANIFEST = "targets.json", "sent.jsonl"
+LINE = 600
+"""Bytes that a line of the manifest takes, or less."""
+_SLACK = 3
+"""So many times what it needs the manifest may take before it is written anew."""
 
 
 @dataclass(frozen=True)
@@ -79,9 +83,9 @@ def manifest(folder: str) -> dict[str, SentFile]:
             if record.get("gone"):
                 found.pop(path, None)
                 continue
-            step = step_from_whole(record["by"])
-            if isinstance(step, Send):
-                found[path] = SentFile(path, int(record["size"]), int(record["mtime"]), step)
+            by = step_from_whole(record["by"])
+            step = Send(source=by.source, stamp=by.stamp, by=by, key=read_back(record["key"]))
+            found[path] = SentFile(path, int(record["size"]), int(record["mtime"]), step)
     return found
 
 
@@ -97,12 +101,25 @@ def _records(path: Path) -> Iterator[dict[str, Any]]:
 def note_sent(folder: str, put: Iterable[SentFile], gone: Iterable[str]) -> None:
     """Add to the manifest on a target what was put there and what was taken off, synced."""
     records: list[Mapping[str, object]] = [{"path": written(path), "gone": True} for path in gone]
-    records += [
-        {"path": written(one.path), "size": one.size, "mtime": one.mtime, "by": whole_step(one.step)} for one in put
-    ]
+    records += map(_record, put)
+    path = Path(folder) / STATE_DIR_NAME / MANIFEST
     if not records:
         return
-    with (Path(folder) / STATE_DIR_NAME / MANIFEST).open("a", encoding="utf-8") as file:
+    _write(path, records, "a")
+    there = manifest(folder)
+    if path.stat().st_size > _SLACK * max(1, len(there)) * LINE:
+        part = path.with_suffix(".part")
+        _write(part, map(_record, there.values()), "w")
+        part.replace(path)
+
+
+def _record(one: SentFile) -> dict[str, object]:
+    by, key = whole_step(one.step.by), written(one.step.key)
+    return {"path": written(one.path), "size": one.size, "mtime": one.mtime, "key": key, "by": by}
+
+
+def _write(path: Path, records: Iterable[Mapping[str, object]], mode: str) -> None:
+    with path.open(mode, encoding="utf-8") as file:
         file.writelines(json_text(record, spaced=True) + "\n" for record in records)
         file.flush()
         os.fsync(file.fileno())

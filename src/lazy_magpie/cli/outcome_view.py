@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from lazy_magpie.change import Outcome
 from lazy_magpie.cli.json_output import outcome_shape
 from lazy_magpie.cli.main import COULD_NOT, NEEDS_YOU
+from lazy_magpie.cli.passing_names import named_on_target
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.formatting import count_text
 
@@ -42,6 +43,6 @@ def _show(terminal: Terminal, head: str, ones: Sequence[tuple[str, str]], of: st
     terminal.say(terminal.styled(f"{head}: {count_text(len(ones), of)}", "warn"))
     shown = ones if terminal.verbose else ones[:_SHOWN]
     for path, why in shown:
-        terminal.say(f"  {path}: {why}")
+        terminal.say(f"  {named_on_target(path)}: {why}")
     if len(ones) > len(shown):
         terminal.say(f"  … and {len(ones) - len(shown):,} more (-v lists them)")

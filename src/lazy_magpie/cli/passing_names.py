@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from lazy_magpie.collection import PICTURES_DIR
 from lazy_magpie.model import Step
+from lazy_magpie.model.sends import on_target
 from lazy_magpie.model.steps import Copy, Move, Pack, Replace, Unpack, Write
 from lazy_magpie.paths import above, is_below, name_of
 
@@ -16,7 +17,7 @@ _PASSING = (".magpie-list-", ".magpie-unpack-")
 def without_passing(steps: Iterable[Step]) -> Iterator[Step]:
     """Yield steps as a person thinks of them: from where something comes to where it is in the end."""
     made: dict[str, Step] = {}
-    waiting = list(steps)
+    waiting = [_as_named(step) for step in steps]
     finished = {step.source for step in waiting if isinstance(step, Move | Replace)}
     ends = finished.union(*(above(path) for path in finished if _passes(path)))
     for step in waiting:
@@ -34,6 +35,18 @@ def without_passing(steps: Iterable[Step]) -> Iterator[Step]:
             yield replace(maker, target=step.target, why=why)
         else:
             yield step
+
+
+def _as_named(step: Step) -> Step:
+    """Return a step with the paths on targets as a person names them: card:Games/one.gb."""
+    source, target = named_on_target(step.source), named_on_target(step.target)
+    return step if (source, target) == (step.source, step.target) else replace(step, source=source, target=target)
+
+
+def named_on_target(path: str) -> str:
+    """Return a path as a person names it, also where it is one on a target."""
+    there = on_target(path)
+    return f"{there[0]}:{there[1]}" if there else path
 
 
 def _maker(step: Step, made: dict[str, Step]) -> Step | None:

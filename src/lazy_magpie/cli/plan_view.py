@@ -7,13 +7,15 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 
-from lazy_magpie.cli.passing_names import without_passing
+from lazy_magpie.cli.passing_names import named_on_target, without_passing
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.formatting import count_text
 from lazy_magpie.model import Conflict, Plan, Step, StepKind, Unmoved
+from lazy_magpie.model.sends import Send
 from lazy_magpie.model.steps import (
     Convert,
+    Copy,
     DropFolder,
     Hold,
     MakeFolder,
@@ -40,9 +42,11 @@ _WORDS = {
     StepKind.WRITE: "written",
     StepKind.DROP: "links taken out",
     StepKind.REPLACE: "rewritten",
+    StepKind.SEND: "sent",
+    StepKind.RETRACT: "taken off",
 }
 _NOTHING = dict.fromkeys(("rename", "hold", "new", "pack", "unpack", "convert"), "nothing to do")
-_WHERE = {StepKind.HOLD: "the holding area", StepKind.DROP: "taken out"}
+_WHERE = {StepKind.HOLD: "the holding area", StepKind.DROP: "taken out", StepKind.RETRACT: "taken off"}
 
 
 def show_plan(terminal: Terminal, plan: Plan, group: str = "", *, whole: bool = False) -> None:
@@ -159,8 +163,9 @@ def _show_steps(terminal: Terminal, steps: Sequence[Step], common: str, *, whole
 
 
 def _folders_of(step: Step) -> tuple[tuple[str, str], bool]:
-    """Return from which folder a step goes to which, and whether it moves a file: such are shown together."""
-    return (parent(step.source), parent(step.target)), step.kind is StepKind.MOVE
+    """Return from which folder a step goes to which, and whether a file goes as it is: such are shown together."""
+    as_it_is = step.kind is StepKind.MOVE or (isinstance(step, Send) and isinstance(step.by, Copy))
+    return (parent(step.source), parent(step.target)), as_it_is
 
 
 def _show_files(terminal: Terminal, steps: Sequence[Step], common: str) -> None:
@@ -275,6 +280,6 @@ def _show_left(terminal: Terminal, left: Sequence[Unmoved]) -> None:
         terminal.say(f"  {why}")
         shown = ones if terminal.verbose else ones[:_LEFT_SHOWN]
         for one in shown:
-            terminal.say(f"    {terminal.styled(written(one.path), 'dim')}")
+            terminal.say(f"    {terminal.styled(written(named_on_target(one.path)), 'dim')}")
         if len(ones) > len(shown):
             terminal.say(f"    … and {len(ones) - len(shown):,} more (-v lists them)")

@@ -11,6 +11,8 @@ from lazy_magpie.naming.safe import safe_name
 from lazy_magpie.paths import join, name_of, parent, same_name, split_ending
 
 _LETTERS = re.compile(r"[^A-Z0-9_-]+")
+_SHORT_MARK, _LONG_MARK = re.compile(r"~\d+$"), re.compile(r" \(\d+\)$")
+"""What is put behind a name that something else has already."""
 
 
 class Names:
@@ -48,10 +50,11 @@ class Names:
         """Say whether an older path is one that this thing would be given: but for a number, and a part of a folder."""
         stem, ending = split_ending(name_of(wanted))
         own, own_ending = split_ending(name_of(old))
-        same = own == stem or (self._short and own[:4] == stem[:4]) or re.fullmatch(re.escape(stem) + r" \(\d+\)", own)
+        bare = (_SHORT_MARK if self._short else _LONG_MARK).sub("", own)
+        same = own == stem or (bare != own and (stem.startswith(bare) if self._short else stem == bare))
         home = parent(old)
         in_part = self._split and re.fullmatch(r"\d\d+", name_of(home)) and parent(home) == parent(wanted)
-        return bool(same) and own_ending == ending and (home == parent(wanted) or bool(in_part))
+        return same and own_ending == ending and (home == parent(wanted) or bool(in_part))
 
     def _home(self, folder: str) -> str:
         """Return the folder that has room: the first of its numbered parts that is not full."""

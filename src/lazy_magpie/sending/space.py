@@ -17,14 +17,15 @@ from lazy_magpie.paths import above, name_of, parent
 _ENTRY, _LETTERS = 32, 13
 _DOTS = 2
 """Entries that each folder has for itself and the one above."""
-_SPARE = 16
-"""Units that stay free for what a change needs itself: its own folders, a line in the manifest."""
+_SPARE = 4
+"""Units that stay free for what a change needs itself: its own folders."""
 _USUAL_UNIT = 4096
 
 
 @dataclass(frozen=True, slots=True)
 class Space:
-    """The space of a target: bytes in a unit, units that are free for sending, units in all."""
+    """The space of a target: bytes in a unit, units that are free for sending (below 0 where
+    too much is there already), units in all."""
 
     unit: int
     free: int
@@ -47,7 +48,7 @@ def space_on(folder: str, *, unit: int = 0, space: int = 0, leave: int = 0) -> S
         taken = taken_by(folder, unit)
         whole = space // unit
         free = min(free, whole - taken)
-    return Space(unit, max(0, free - -(-leave // unit) - _SPARE), whole)
+    return Space(unit, free - -(-leave // unit) - _SPARE, whole)
 
 
 def _unit_of(folder: str) -> int:

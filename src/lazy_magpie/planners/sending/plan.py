@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from lazy_magpie.config import Target
@@ -15,10 +15,10 @@ from lazy_magpie.planners.directory_steps import drop_emptied, make_missing
 from lazy_magpie.planners.disk_view import DiskView
 from lazy_magpie.planners.sending.parcels import Package, Parcel
 from lazy_magpie.sending import Candidate, Fit, Names, Space, fit, units_of_folders
-from lazy_magpie.targets import SentFile
+from lazy_magpie.targets import LINE, SentFile
 
 _WHY = {Extract: "unpacked", Pack: "packed", Convert: "converted", Write: "a play list"}
-_TRIES = 4
+_TRIES = 8
 """How often what fits is worked out anew, as fewer things need fewer folders."""
 
 
@@ -183,14 +183,15 @@ def plan_sending(
     `only_adds` nothing comes off.
     """
     going = [[one for one in tier if not one.why] for tier in tiers]
-    names = Names({one.step.key: path for path, one in view.sent.items()}, short=target.short, split=target.split)
+    names = Names(_known_names(going, view.sent), short=target.short, split=target.split)
     placed = {
         id(one): [(parcel, names.path(parcel.key, parcel.path)) for parcel in one.parcels]
         for tier in going
         for one in tier
     }
-    ours = [one.size for path, one in view.sent.items() if one.is_as_sent(view.stamp(path))]
-    room = view.space.free + sum(map(view.space.units, ours))
+    ours = [one for path, one in view.sent.items() if one.is_as_sent(view.stamp(path))]
+    around = len({folder for one in ours for folder in above(one.path)})  # a unit each at the least
+    room = view.space.free + sum(view.space.units(one.size) for one in ours) + around
     chosen, taken, gap = _chosen(going, placed, room, view.space, in_order, value)
     planner = _Planner(target, view)
     left = [LeftOut(one.name, one.item.path, one.size, one.why) for tier in tiers for one in tier if one.why]
@@ -205,6 +206,17 @@ def plan_sending(
     return Sending(plan, view.space, taken, room, len(chosen), gap, tuple(left), tuple(planner.adopted))
 
 
+def _known_names(tiers: Iterable[Sequence[Package]], sent: Mapping[str, SentFile]) -> dict[str, str]:
+    """Return the paths that parcels have on a target, by their keys; also of files that have another name here now."""
+    parcels = {parcel.key: parcel for tier in tiers for one in tier for parcel in one.parcels}
+    found = {one.step.key: path for path, one in sent.items() if one.step.key in parcels}
+    left = {one.step.stamp: path for path, one in sent.items() if one.step.key not in parcels and one.step.stamp}
+    for key, parcel in parcels.items():
+        if key not in found and parcel.by.stamp and (path := left.pop(parcel.by.stamp, None)):
+            found[key] = path
+    return {**{path: path for path in left.values()}, **found}
+
+
 def _chosen(
     tiers: Sequence[Sequence[Package]],
     placed: Mapping[int, list[tuple[Parcel, str]]],
@@ -215,7 +227,8 @@ def _chosen(
 ) -> tuple[set[int], int, float]:
     """Return which packages go, by their ids, the units that they take with their folders, and the gap to the best.
 
-    Folders are counted as if all went; where then not all does, once more as far as those that go need them.
+    Folders, and the lines of the manifest, take room as well: first as if all went; then, where not all does, as little
+    as those that go need, found by halving.
     """
     packages = [one for tier in tiers for one in tier]
     sizes = [sum(space.units(parcel.size) for parcel in one.parcels) for one in packages]
@@ -225,21 +238,27 @@ def _chosen(
     ]
 
     def folders(chosen: Iterable[int]) -> int:
-        return units_of_folders((path for at in chosen for _, path in placed[id(packages[at])]), space.unit)
+        paths = [path for at in chosen for _, path in placed[id(packages[at])]]
+        return units_of_folders(paths, space.unit) + space.units(len(paths) * LINE)
 
-    around = folders(range(len(packages)))
-    best = Fit(frozenset())
+    def taken(chosen: Collection[int]) -> int:
+        return sum(sizes[at] for at in chosen) + folders(chosen)
+
+    most = folders(range(len(packages)))
+    best = fit(numbered, max(0, room - most), in_order=in_order)
+    least = folders(best.chosen) if len(best.chosen) < len(packages) else most
     for _ in range(_TRIES):
+        if least >= most:
+            break
+        around = (least + most) // 2
         found = fit(numbered, max(0, room - around), in_order=in_order)
-        taken = sum(sizes[at] for at in found.chosen) + folders(found.chosen)
-        if taken > room:
-            break
-        best = found
-        if len(found.chosen) == len(packages) or folders(found.chosen) >= around:
-            break
-        around = folders(found.chosen)
-    taken = sum(sizes[at] for at in best.chosen) + folders(best.chosen)
-    return {id(packages[at]) for at in best.chosen}, taken, best.gap
+        if taken(found.chosen) <= room:
+            best, most = found, around
+        else:
+            least = around + 1
+    if taken(best.chosen) > room:
+        best = Fit(frozenset())
+    return {id(packages[at]) for at in best.chosen}, taken(best.chosen), best.gap
 
 
 def _is_same(one: Step, other: Step) -> bool:
