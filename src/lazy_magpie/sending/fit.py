@@ -10,10 +10,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-SECONDS = 20.0
+SECONDS = 5.0
 """How long the solver may look at the most."""
-_GAP = 1e-4
-"""How far from the best, as a share of it, what is found may be."""
+_CORE = 400
+"""Of so many things the solver finds the best; of more, those are open that are in question."""
+_NEAR = 1e-5
+"""So near the best, as a share of it, a plain choice need not be looked at again."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,35 +82,54 @@ def _smallest(candidates: Sequence[Candidate], places: Sequence[int], space: int
 
 
 def _solved(candidates: Sequence[Candidate], space: int) -> tuple[list[int], float]:
-    """Solve the knapsack. What the solver finds is held against a plain choice, and filled up where there is room."""
+    """Solve the knapsack: of many things only the core is open, those about as dense as the first that does not fit.
+
+    What counts far more for its size goes, what counts far less stays. What is found is filled up where there is room.
+    """
+    if sum(one.size for one in candidates) <= space:
+        return list(range(len(candidates))), 0.0
+    bound = _bound(candidates, space)
+    order = sorted(range(len(candidates)), key=lambda at: -candidates[at].value / candidates[at].size)
+    plain = [order[at] for at in _in_order([candidates[at] for at in order], space)]
+    if len(candidates) > _CORE and _gap(candidates, plain, bound) <= _NEAR:
+        return plain, _gap(candidates, plain, bound)
+    left, broken = space, 0
+    while candidates[order[broken]].size <= left:
+        left -= candidates[order[broken]].size
+        broken += 1
+    first = max(0, min(broken - _CORE // 2, len(order) - _CORE))
+    sure, core = order[:first], order[first : first + _CORE]
+    room = space - sum(candidates[at].size for at in sure)
+    inside = [core[at] for at in _by_solver([candidates[at] for at in core], room)]
+    found = _filled_up(candidates, [*sure, *inside], space)
+    found = max(found, plain, key=lambda some: _worth(candidates, some))
+    whole = len(core) == len(candidates)
+    return found, 0.0 if whole else _gap(candidates, found, bound)
+
+
+def _by_solver(candidates: Sequence[Candidate], space: int) -> list[int]:
+    """Return the best of a few candidates; none where the solver finds nothing in its time."""
     import numpy as np
     from scipy.optimize import Bounds, LinearConstraint, milp
 
     sizes = np.array([one.size for one in candidates], dtype=float)
-    values = np.array([one.value for one in candidates], dtype=float)
-    plain = _densest(candidates, space)
-    if sizes.sum() <= space:
-        return list(range(len(candidates))), 0.0
     answer = milp(
-        -values,
+        [-one.value for one in candidates],
         integrality=np.ones(len(candidates)),
         bounds=Bounds(0, 1),
         constraints=LinearConstraint(sizes[np.newaxis, :], -np.inf, space),
-        options={"time_limit": SECONDS, "mip_rel_gap": _GAP},
+        options={"time_limit": SECONDS, "mip_rel_gap": 0.0},
     )
-    found = [at for at, part in enumerate(answer.x) if part > 0.5] if answer.x is not None else plain
-    if sum(candidates[at].size for at in found) > space:  # the solver counts in floating point
-        found = plain
-    found = max(_filled_up(candidates, found, space), plain, key=lambda some: sum(candidates[at].value for at in some))
-    total = sum(candidates[at].value for at in found)
-    bound = -answer.mip_dual_bound if answer.mip_dual_bound is not None else _bound(candidates, space)
-    return found, max(0.0, (bound - total) / bound) if bound > 0 else 0.0
+    found = [at for at, part in enumerate(answer.x) if part > 0.5] if answer.x is not None else []
+    return found if sum(candidates[at].size for at in found) <= space else []  # it counts in floating point
 
 
-def _densest(candidates: Sequence[Candidate], space: int) -> list[int]:
-    """Return what fits, that first which counts the most for its size."""
-    order = sorted(range(len(candidates)), key=lambda at: -candidates[at].value / candidates[at].size)
-    return [order[at] for at in _in_order([candidates[at] for at in order], space)]
+def _worth(candidates: Sequence[Candidate], some: Sequence[int]) -> float:
+    return sum(candidates[at].value for at in some)
+
+
+def _gap(candidates: Sequence[Candidate], some: Sequence[int], bound: float) -> float:
+    return max(0.0, (bound - _worth(candidates, some)) / bound) if bound > 0 else 0.0
 
 
 def _filled_up(candidates: Sequence[Candidate], found: Sequence[int], space: int) -> list[int]:
