@@ -20,7 +20,7 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
-from lazy_magpie.sending import Candidate, fit
+from lazy_magpie.sending import Candidate, Room, fit
 
 _MAGPIE = Path(sys.executable).with_name("magpie")
 _CONFIG = '[collection]\nname = "Test"\n[target.card]\nfolder = "{card}"\nitems = "kind is game not tag is finished"\n'
@@ -50,7 +50,7 @@ def _fit() -> None:
             tiers.append([(at + number * 100_000, _candidate(chosen, alike=alike)) for at in range(count)])
         whole = sum(one.size for tier in tiers for _, one in tier)
         start = time.process_time()
-        found = fit(tiers, int(whole * 0.6))
+        found = fit(tiers, Room(int(whole * 0.6)))
         what = "alike" if alike else "of different worth"
         spent = time.process_time() - start
         print(f"20,000 things {what}: {spent:.1f} s of processor time, {len(found.chosen):,} go, gap {found.gap:.5%}")

@@ -14,7 +14,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lazy_magpie.sending import Candidate, Names, best, fit, short_name, taken_by
+from lazy_magpie.sending import Candidate, Names, Room, best, fit, short_name, taken_by
 from tests.conftest import CONFIG, Collection, picture
 from tests.lists import put_bytes, zip_bytes
 
@@ -74,7 +74,7 @@ def test_what_fits_is_the_best_there_is() -> None:
             Candidate(chosen.randint(0, 60), 1.0 if alike else float(chosen.randint(0, 5))) for _ in range(count)
         ]
         space = chosen.randint(0, sum(one.size for one in candidates) + 5)
-        found, gap = best(candidates, space)
+        found, gap = best(candidates, Room(space))
         assert sum(candidates[at].size for at in found) <= space
         assert sum(candidates[at].value for at in found) == pytest.approx(_brute(candidates, space))
         assert gap <= 1e-3
@@ -82,10 +82,10 @@ def test_what_fits_is_the_best_there_is() -> None:
 
 def test_tiers_go_whole_and_the_first_that_does_not_is_the_last() -> None:
     tiers = [[(0, Candidate(3)), (1, Candidate(4))], [(2, Candidate(9)), (3, Candidate(2)), (4, Candidate(2))]]
-    assert fit([*tiers, [(5, Candidate(1))]], 12).chosen == {0, 1, 3, 4}
-    assert fit([*tiers, [(5, Candidate(1))]], 21).chosen == {0, 1, 2, 3, 4, 5}
-    assert fit(tiers, 12, in_order=[False, True]).chosen == {0, 1, 3, 4}
-    assert fit([tiers[1]], 12, in_order=[True]).chosen == {2, 3}
+    assert fit([*tiers, [(5, Candidate(1))]], Room(12)).chosen == {0, 1, 3, 4}
+    assert fit([*tiers, [(5, Candidate(1))]], Room(21)).chosen == {0, 1, 2, 3, 4, 5}
+    assert fit(tiers, Room(12), in_order=[False, True]).chosen == {0, 1, 3, 4}
+    assert fit([tiers[1]], Room(12), in_order=[True]).chosen == {2, 3}
 
 
 @given(

@@ -25,6 +25,8 @@ from lazy_magpie.plain_json import json_text
 from lazy_magpie.step_codec import step_from_whole, whole_step
 
 _KNOWN, MANIFEST = "targets.json", "sent.jsonl"
+_COARSE, _HOUR = 2_000_000_000, 3_600_000_000_000
+"""Nanoseconds."""
 LINE = 600
 """Bytes that a line of the manifest takes, or less."""
 _SLACK = 3
@@ -41,8 +43,14 @@ class SentFile:
     step: Send
 
     def is_as_sent(self, stamp: FileStamp | None) -> bool:
-        """Say whether what is there now is what was put there, by size and time."""
-        return stamp is not None and (stamp.size, stamp.mtime) == (self.size, self.mtime)
+        """Say whether what is there now is what was put there, by size and time.
+
+        FAT keeps times to two seconds, and in local time: they may differ by that, and by the hour of summer time.
+        """
+        if stamp is None or stamp.size != self.size:
+            return False
+        apart = abs(stamp.mtime - self.mtime)
+        return min(apart, abs(apart - _HOUR)) <= _COARSE
 
 
 def known(collection: Collection) -> dict[str, dict[str, str]]:

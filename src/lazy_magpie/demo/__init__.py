@@ -59,7 +59,15 @@ def declare(config: Path) -> None:
         lines += [f"[list.{name}]", f'file = "{source}"', f'folder = "{home}"', *more]
     lines += ["", "# One of each game is preferred.", "[prefer.game]", 'regions = ["Europe", "World", "USA"]']
     lines += ["", "# The player of the old games shows a game of several discs as one.", "[player.corner]"]
-    lines += ['play_lists = ["lantern"]', 'discs = ".discs"', ""]
+    lines += ['play_lists = ["lantern"]', 'discs = ".discs"', 'folders = { chip8 = "C8", default = "{system}" }']
+    lines += [
+        'firmware = "bios"',
+        "",
+        "# What goes to the handheld's card, the sewing machine's stick, the music player.",
+    ]
+    for name, settings in _TARGETS.items():
+        (config.parent / name.title()).mkdir(exist_ok=True)
+        lines += [f"[target.{name}]", f'folder = "{name.title()}"', *settings, ""]
     with config.open("a", encoding="utf-8") as file:
         file.write("\n".join(lines))
 
@@ -68,6 +76,20 @@ _LISTS = {
     "reef4": (told.NEWER, "Games/reef4"),
     "wharf": (told.WHARF_LIST, "Games/wharf", 'pack = "zip"'),
     "firmware": (told.FIRMWARE_LIST, "Firmware", 'pack = "loose"', 'kind = "firmware"'),
+}
+
+
+_TARGETS = {
+    "card": (
+        'player = "corner"',
+        "items = 'kind is game preferred is yes not tag is finished'",
+        'space = "512K"',
+        'unit = "4K"',
+        'order = ["system is chip8", "newest"]',
+        'archives = "unpack"',
+    ),
+    "stick": ('items = "kind is design"', 'formats = ["pes", "dst", "make"]', 'hoop = "130x180"', "short = true"),
+    "player": ('items = "kind is track"', 'leave = "100M"'),
 }
 
 

@@ -212,7 +212,8 @@ def _walked(
 
 
 def _exclusion_reason(catalogue: Catalogue, collection: Collection, here: MountedDrives) -> dict[int, frozenset[str]]:
-    """Return the folders of each root that are no part of the collection: magpie's own, and the views that it made.
+    """Return the folders of each root that are no part of the collection: magpie's own, the views that it made,
+    targets.
 
     Any other folder called `.magpie` came with something that was downloaded, and is data.
     """
@@ -221,6 +222,8 @@ def _exclusion_reason(catalogue: Catalogue, collection: Collection, here: Mounte
         for root, top in here.tops.items()
     }
     found[MAIN_ROOT] |= known_views(catalogue, collection)
+    places = (collection.relative(target.folder) for target in collection.config.targets.values())
+    found[MAIN_ROOT] |= {place for place in places if place}
     for top in here.tops.values():  # a root inside another one is scanned as itself
         for root, outer in here.tops.items():
             if top != outer and is_below(top, outer):

@@ -2,10 +2,20 @@
 
 from __future__ import annotations
 
-from lazy_magpie.sending.fit import Candidate, Fit, best, fit
+from lazy_magpie.sending.fit import Candidate, Fit, Room, best, fit
 from lazy_magpie.sending.places import Names, short_name
 from lazy_magpie.sending.space import Space, space_on, taken_by, units_of_folders
 
 __all__ = [
-    "Candidate", "Fit", "Names", "Space", "best", "fit", "short_name", "space_on", "taken_by", "units_of_folders",
-]  # fmt: skip
+    "Candidate",
+    "Fit",
+    "Names",
+    "Room",
+    "Space",
+    "best",
+    "fit",
+    "short_name",
+    "space_on",
+    "taken_by",
+    "units_of_folders",
+]

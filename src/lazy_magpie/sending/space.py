@@ -19,17 +19,21 @@ _DOTS = 2
 """Entries that each folder has for itself and the one above."""
 _SPARE = 4
 """Units that stay free for what a change needs itself: its own folders."""
+_SPARE_NAMES = 8
+"""Files and folders of magpie's own that a target gets."""
 _USUAL_UNIT = 4096
 
 
 @dataclass(frozen=True, slots=True)
 class Space:
     """The space of a target: bytes in a unit, units that are free for sending (below 0 where
-    too much is there already), units in all."""
+    too much is there already), units in all. `names` is how many files and folders more there may be, None for any
+    number: some file systems have so many places for them and no more."""
 
     unit: int
     free: int
     all: int
+    names: int | None = None
 
     def units(self, size: int) -> int:
         """Return the units that a file of so many bytes takes."""
@@ -48,13 +52,20 @@ def space_on(folder: str, *, unit: int = 0, space: int = 0, leave: int = 0) -> S
         taken = taken_by(folder, unit)
         whole = space // unit
         free = min(free, whole - taken)
-    return Space(unit, free - -(-leave // unit) - _SPARE, whole)
+    return Space(unit, free - -(-leave // unit) - _SPARE, whole, _free_names(folder))
 
 
 def _unit_of(folder: str) -> int:
     if not hasattr(os, "statvfs"):
         return _USUAL_UNIT
     return max(512, os.statvfs(folder).f_frsize)
+
+
+def _free_names(folder: str) -> int | None:
+    if not hasattr(os, "statvfs"):
+        return None
+    status = os.statvfs(folder)
+    return max(0, status.f_favail - _SPARE_NAMES) if status.f_files else None
 
 
 def taken_by(folder: str, unit: int) -> int:

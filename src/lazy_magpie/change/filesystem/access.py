@@ -16,7 +16,14 @@ from typing import BinaryIO
 
 from lazy_magpie import embedded_keywords, inner_tags, xattrs
 from lazy_magpie.change.filesystem import delete, mounts
-from lazy_magpie.change.filesystem.attributes import attributes_of, copy_owner, set_attributes
+from lazy_magpie.change.filesystem.attributes import (
+    WITHOUT_MODES,
+    attributes_of,
+    copy_owner,
+    copy_times_and_modes,
+    ignored,
+    set_attributes,
+)
 from lazy_magpie.change.filesystem.rename import Claimed, rename_no_replace
 from lazy_magpie.model import FOLDER_SIZE, FileStatus, FolderAttributes, Value
 from lazy_magpie.model.sends import on_target, target_path
@@ -97,7 +104,8 @@ class Filesystem:
 
     def set_mode(self, path: str, mode: int) -> None:
         """Set the permission bits."""
-        os.chmod(self.path(path), mode)
+        with ignored(*WITHOUT_MODES):
+            os.chmod(self.path(path), mode)
 
     def link(self, source: str, target: str) -> None:
         """Give a file a second name; FileExistsError if that is taken."""
@@ -148,7 +156,7 @@ class Filesystem:
     def copy_attributes(self, source: str, target: str) -> None:
         """Give a copy the mode, extended attributes and times of its original, and its owner where this user may."""
         copy_owner(self.path(source), self.path(target))
-        shutil.copystat(self.path(source), self.path(target), follow_symlinks=False)
+        copy_times_and_modes(self.path(source), self.path(target))
 
     def attributes(self, folder: str) -> FolderAttributes:
         """Return what a folder has besides its names: mode, owner, time, extended attributes."""

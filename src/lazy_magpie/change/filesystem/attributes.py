@@ -2,11 +2,38 @@
 
 from __future__ import annotations
 
+import errno
 import os
+import shutil
 import stat
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 
 from lazy_magpie.model import FolderAttributes
+
+WITHOUT_MODES = (errno.ENOSYS, errno.ENOTSUP)
+"""Errors of drives that know nothing of permissions: some drivers in user space say so, others just do nothing."""
+
+
+@contextmanager
+def ignored(*errors: int) -> Iterator[None]:
+    """Let errors of the disk with these numbers pass."""
+    try:
+        yield
+    except OSError as error:
+        if error.errno not in errors:
+            raise
+
+
+def copy_times_and_modes(source: str, target: str) -> None:
+    """Give a copy the mode, extended attributes and times of its original, as far as its drive has them."""
+    try:
+        shutil.copystat(source, target, follow_symlinks=False)
+    except OSError as error:
+        if error.errno not in WITHOUT_MODES:
+            raise
+        status = os.lstat(source)
+        os.utime(target, ns=(status.st_atime_ns, status.st_mtime_ns), follow_symlinks=False)
 
 
 def attributes_of(folder: str) -> FolderAttributes:

@@ -63,6 +63,11 @@ TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("One plan: names as a newer list has them, games out of an archive, sets packed as wanted.", ("match", "--fix")),
     ("Do that.", ("apply",)),
     ("One of each game is the one to take along.", ("find", "preferred", "is", "yes", "--columns", _GAMES)),
+    ("What goes on the handheld's card: what it reads, in its folders, as much as fits.", ("send", "card")),
+    ("Do that; each file is read back before it gets its name.", ("apply",)),
+    ("One game is played through …", ("tag", "put", "finished", "Games/chip8/Kite Run (World) (Unl).ch8")),
+    ("… so it comes off; what is there already stays.", ("send", "card", "--now")),
+    ("The machine's stick gets one form of each design, under names that it can show.", ("send", "stick")),
 )
 """The tour: why a collector would do it, and the command."""
 

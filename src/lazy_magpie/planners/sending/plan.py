@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+import math
+from collections import Counter, defaultdict
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -14,7 +15,7 @@ from lazy_magpie.paths import above, name_of, parent, written
 from lazy_magpie.planners.directory_steps import drop_emptied, make_missing
 from lazy_magpie.planners.disk_view import DiskView
 from lazy_magpie.planners.sending.parcels import Package, Parcel
-from lazy_magpie.sending import Candidate, Fit, Names, Space, fit, units_of_folders
+from lazy_magpie.sending import Candidate, Names, Room, Space, fit, units_of_folders
 from lazy_magpie.targets import LINE, SentFile
 
 _WHY = {Extract: "unpacked", Pack: "packed", Convert: "converted", Write: "a play list"}
@@ -190,9 +191,8 @@ def plan_sending(
         for one in tier
     }
     ours = [one for path, one in view.sent.items() if one.is_as_sent(view.stamp(path))]
-    around = len({folder for one in ours for folder in above(one.path)})  # a unit each at the least
-    room = view.space.free + sum(view.space.units(one.size) for one in ours) + around
-    chosen, taken, gap = _chosen(going, placed, room, view.space, in_order, value)
+    room = _room(view.space, ours)
+    chosen, taken, gap = _chosen(going, placed, room, in_order, value)
     planner = _Planner(target, view)
     left = [LeftOut(one.name, one.item.path, one.size, one.why) for tier in tiers for one in tier if one.why]
     for package in (one for tier in going for one in tier):
@@ -203,7 +203,15 @@ def plan_sending(
     if not only_adds:
         planner.take_off()
     plan = Plan("send", planner.ordered(disk), unmoved=tuple(planner.unmoved))
-    return Sending(plan, view.space, taken, room, len(chosen), gap, tuple(left), tuple(planner.adopted))
+    return Sending(plan, view.space, taken, room.free, len(chosen), gap, tuple(left), tuple(planner.adopted))
+
+
+def _room(space: Space, ours: Sequence[SentFile]) -> Space:
+    """Return the space that is free where what magpie put there counts as free, too: with its folders, a unit each."""
+    folders = {folder for one in ours for folder in above(one.path)}
+    units = sum(space.units(one.size) for one in ours) + len(folders)
+    names = None if space.names is None else space.names + len(ours) + len(folders)
+    return Space(space.unit, space.free + units, space.all, names)
 
 
 def _known_names(tiers: Iterable[Sequence[Package]], sent: Mapping[str, SentFile]) -> dict[str, str]:
@@ -220,7 +228,6 @@ def _known_names(tiers: Iterable[Sequence[Package]], sent: Mapping[str, SentFile
 def _chosen(
     tiers: Sequence[Sequence[Package]],
     placed: Mapping[int, list[tuple[Parcel, str]]],
-    room: int,
     space: Space,
     in_order: Sequence[bool],
     value: Callable[[Item], float],
@@ -231,34 +238,43 @@ def _chosen(
     as those that go need, found by halving.
     """
     packages = [one for tier in tiers for one in tier]
-    sizes = [sum(space.units(parcel.size) for parcel in one.parcels) for one in packages]
     places = {id(one): at for at, one in enumerate(packages)}
-    numbered = [
-        [(places[id(one)], Candidate(sizes[places[id(one)]], value(one.item))) for one in tier] for tier in tiers
-    ]
+    paths = [[path for _, path in placed[id(one)]] for one in packages]
+    owners = Counter(folder for some in paths for folder in {folder for path in some for folder in above(path)})
+    shared = sum(count > 1 for count in owners.values())
 
-    def folders(chosen: Iterable[int]) -> int:
-        paths = [path for at in chosen for _, path in placed[id(packages[at])]]
-        return units_of_folders(paths, space.unit) + space.units(len(paths) * LINE)
+    def candidate(package: Package) -> Candidate:
+        at = places[id(package)]
+        own = {folder for path in paths[at] for folder in above(path) if owners[folder] == 1}
+        size = sum(space.units(parcel.size) for parcel in package.parcels)
+        return Candidate(size + len(own), value(package.item), len(paths[at]) + len(own))
 
-    def taken(chosen: Collection[int]) -> int:
-        return sum(sizes[at] for at in chosen) + folders(chosen)
+    numbered = [[(places[id(one)], candidate(one)) for one in tier] for tier in tiers]
+    candidates = [one for tier in numbered for _, one in tier]
+    names = math.inf if space.names is None else max(0, space.names - shared)
 
-    most = folders(range(len(packages)))
-    best = fit(numbered, max(0, room - most), in_order=in_order)
-    least = folders(best.chosen) if len(best.chosen) < len(packages) else most
+    def around(chosen: Collection[int]) -> int:
+        """Return the units of folders, and of the manifest, that are in no candidate."""
+        going = [path for at in chosen for path in paths[at]]
+        own = sum(candidates[at].names - len(paths[at]) for at in chosen)
+        return units_of_folders(going, space.unit) - own + space.units(len(going) * LINE)
+
+    most = around(range(len(packages)))
+    best = fit(numbered, Room(max(0, space.free - most), names), in_order=in_order)
+    least = around(best.chosen) if len(best.chosen) < len(packages) else most
     for _ in range(_TRIES):
         if least >= most:
             break
-        around = (least + most) // 2
-        found = fit(numbered, max(0, room - around), in_order=in_order)
-        if taken(found.chosen) <= room:
-            best, most = found, around
+        middle = (least + most) // 2
+        found = fit(numbered, Room(max(0, space.free - middle), names), in_order=in_order)
+        if sum(candidates[at].size for at in found.chosen) + around(found.chosen) <= space.free:
+            best, most = found, middle
         else:
-            least = around + 1
-    if taken(best.chosen) > room:
-        best = Fit(frozenset())
-    return {id(packages[at]) for at in best.chosen}, taken(best.chosen), best.gap
+            least = middle + 1
+    taken = sum(candidates[at].size for at in best.chosen) + around(best.chosen)
+    if taken > space.free:
+        return set(), 0, 0.0
+    return {id(packages[at]) for at in best.chosen}, taken, best.gap
 
 
 def _is_same(one: Step, other: Step) -> bool:
