@@ -260,6 +260,17 @@ def _matched(collection: Collection) -> dict[str, list[Any]]:
     }
 
 
+def _sent(collection: Collection) -> Any:
+    """Return what `send` prints for a card on which not all fits."""
+    card = collection.root / "Card"
+    card.mkdir()
+    with (collection.root / "magpie.toml").open("a") as file:
+        file.write('[target.card]\nfolder = "Card"\nspace = "40K"\nunit = "2K"\n')
+    put_bytes(collection.root / "Reef (1970).mkv", b"r" * 90_000)
+    collection.ok("scan")
+    return collection.ok("send", "card", "--json").json
+
+
 def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
     collection = tree(["Kelp (2001).mkv", "b/Kelp.2001.720p.mkv", "Dockside S01E01.mkv", "Tern.mkv"], SHELVES)
     collection.put("c/Oar.mkv", "d/Oar.mkv", text="the same")
@@ -287,6 +298,7 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
         "check": collection.ok("check", "--json", code=1).lines,
         **_matched(collection),
         "intake": [collection.ok("intake", "c", "--json").json],
+        "send": [_sent(collection)],
         "tidy": [collection.ok("tidy", "--json", code=1).json],
         "plans": collection.ok("plans", "--json").lines,
         "apply": [collection.ok("apply", "--json").json],
