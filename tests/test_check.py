@@ -167,7 +167,8 @@ def test_each_planted_fault_of_the_demo_is_found_once_and_nothing_else(demo: Col
     for one in found:
         fix = truth[one["rule"], one["path"]]
         assert (one["fix"] or "").startswith(fix) and bool(fix) == bool(one["fix"]), one
-    assert {rule.name for rule in RULES} == {rule for rule, _ in own | truth.keys()}
+    without_rot = {rule.name for rule in RULES} - {"rotten"}  # which shows only against an earlier reading
+    assert without_rot == {rule for rule, _ in own | truth.keys()}
     before = picture(demo.root)
     left = _mend(demo)
     assert {(one["rule"], one["path"]) for one in left} <= own | truth.keys()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import re
 from functools import lru_cache
 
 _NANOSECONDS_A_DAY = 86_400 * 10**9
@@ -59,3 +60,13 @@ def time_text(moment: str) -> str:
 def count_text(count: int, one: str, many: str = "") -> str:
     """Return `1 file`, `3 files`, `1,240 files`."""
     return f"{count:,} {one if count == 1 else many or one + 's'}"
+
+
+_DURATION = re.compile(r"(?i)(\d+(?:\.\d+)?)\s*(s|m|h|d)")
+_SECONDS = {"s": 1, "m": 60, "h": 3600, "d": 86_400}
+
+
+def duration_of(text: str) -> float | None:
+    """Return the seconds that a time like 30m, 2h or 30d stands for, None for what is none."""
+    match = _DURATION.fullmatch(text.strip())
+    return float(match[1]) * _SECONDS[match[2].lower()] if match else None

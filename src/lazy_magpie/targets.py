@@ -18,15 +18,15 @@ from typing import Any
 from lazy_magpie.change import Filesystem, StateFolders
 from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.drives import mark_of, mark_root, place_of_mark
+from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.model import FileStamp
 from lazy_magpie.model.sends import Send, target_path
+from lazy_magpie.model.stamps import times_are_near
 from lazy_magpie.paths import read_back, written
 from lazy_magpie.plain_json import json_text
 from lazy_magpie.step_codec import step_from_whole, whole_step
 
 _KNOWN, MANIFEST = "targets.json", "sent.jsonl"
-_COARSE, _HOUR = 2_000_000_000, 3_600_000_000_000
-"""Nanoseconds."""
 LINE = 600
 """Bytes that a line of the manifest takes, or less."""
 _SLACK = 3
@@ -43,14 +43,10 @@ class SentFile:
     step: Send
 
     def is_as_sent(self, stamp: FileStamp | None) -> bool:
-        """Say whether what is there now is what was put there, by size and time.
-
-        FAT keeps times to two seconds, and in local time: they may differ by that, and by the hour of summer time.
-        """
+        """Say whether what is there now is what was put there, by size and time."""
         if stamp is None or stamp.size != self.size:
             return False
-        apart = abs(stamp.mtime - self.mtime)
-        return min(apart, abs(apart - _HOUR)) <= _COARSE
+        return times_are_near(stamp.mtime, self.mtime)
 
 
 def known(collection: Collection) -> dict[str, dict[str, str]]:
@@ -68,6 +64,22 @@ def located(collection: Collection) -> dict[str, str]:
     """Return the folders of the targets that are there now, by their names."""
     places = {name: place_of_mark(one["mark"], one["place"]) for name, one in known(collection).items()}
     return {name: place for name, place in places.items() if place}
+
+
+def place_of(collection: Collection, name: str, folder: str) -> str:
+    """Return where a target is now; one that is met at its `folder` for the first time becomes known.
+
+    Raises UsageError where it is away, MagpieError where it can't be written to.
+    """
+    if place := located(collection).get(name, ""):
+        return place
+    if name in known(collection) or not os.path.isdir(folder):
+        raise UsageError(f"{name} is away: there is no {folder} that is it. Plug it in.")
+    try:
+        keep_target(collection, name, folder)
+    except OSError as error:
+        raise MagpieError(f"{folder} can't be written to: {(error.strerror or str(error)).lower()}.") from error
+    return folder
 
 
 def keep_target(collection: Collection, name: str, folder: str) -> None:

@@ -21,6 +21,7 @@ from lazy_magpie.catalogue.left_findings import LeftFindings
 from lazy_magpie.catalogue.marks import Marks
 from lazy_magpie.catalogue.placements import Placements
 from lazy_magpie.catalogue.plans import Plans
+from lazy_magpie.catalogue.readings import Readings
 from lazy_magpie.catalogue.reference_lists import ReferenceLists
 from lazy_magpie.catalogue.roots import Roots
 from lazy_magpie.catalogue.sent_files import SentFiles
@@ -43,6 +44,7 @@ class Catalogue:
     roles: FolderRoleTable
     left: LeftFindings
     sent: SentFiles
+    readings: Readings
     items: Items
     writer: ItemWriter
     roots: Roots
@@ -149,6 +151,7 @@ def _catalogue(db: sqlite3.Connection, collection: Collection, *, write: bool) -
         FolderRoleTable(db),
         LeftFindings(db),
         SentFiles(db),
+        Readings(db),
         Items(db),
         ItemWriter(db),
         Roots(db),

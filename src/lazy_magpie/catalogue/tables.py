@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from lazy_magpie.catalogue.list_tables import LIST_TABLES
 
-VERSION = 15
+VERSION = 16
 
 TABLES = """
 CREATE TABLE meta (
@@ -376,8 +376,20 @@ CREATE TABLE sent (                     -- files on targets that magpie put ther
 ) WITHOUT ROWID;
 """
 
+SIXTEENTH = """
+CREATE TABLE reading (                  -- what files held when they were read whole last
+    place TEXT NOT NULL,                -- "": the collection's own root, else a mirror
+    path TEXT NOT NULL,                 -- written form
+    size INTEGER NOT NULL,
+    mtime INTEGER NOT NULL,
+    digest BLOB NOT NULL,               -- BLAKE3
+    at INTEGER NOT NULL,                -- when it was read: seconds
+    PRIMARY KEY (place, path)
+) WITHOUT ROWID;
+"""
+
 UPGRADES: Mapping[int, str] = {
     1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH, 8: NINTH, 9: TENTH, 10: ELEVENTH,
-    11: TWELFTH, 12: LIST_TABLES, 13: FOURTEENTH, 14: FIFTEENTH,
+    11: TWELFTH, 12: LIST_TABLES, 13: FOURTEENTH, 14: FIFTEENTH, 15: SIXTEENTH,
 }  # fmt: skip
 """For each older version the SQL that takes it one version up."""

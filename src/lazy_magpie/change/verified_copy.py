@@ -30,6 +30,7 @@ def _copy(context: RunContext, source: str, target: str, status: FileStatus) -> 
     disk = context.disk
     if status.is_link:
         disk.soft_link(disk.link_text(source), target)
+        disk.set_times(target, status.mtime)
     elif status.is_folder:
         disk.make_folder(target, status.mode | stat.S_IRWXU)
         for name in sorted(disk.names(source)):

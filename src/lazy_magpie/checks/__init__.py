@@ -15,6 +15,7 @@ __all__ = ["OF_PLACES", "RULES", "Finding", "Mend", "Rule", "Sight", "run"]
 
 _QUALITY = {rule.name: rule for rule in quality.RULES}
 RULES: tuple[Rule, ...] = (
+    _QUALITY["rotten"],
     _QUALITY["unreadable"],
     *player.RULES,
     *numbers.RULES[:1],

@@ -55,7 +55,8 @@ class Sight:
     `text_of` reads a small text file, "" where that can't be done; `is_there` says whether a path is on the disk;
     `filed` are the places to which `tidy` would bring main files, `empty_folders` are those with nothing in them,
     `dead_links` the links that lead to what is not there, with what they lead to, `firmware` what lists of firmware
-    have that is not there or not right: the list, and what is wrong, in words.
+    have that is not there or not right: the list, and what is wrong, in words; `rotten` likewise the files whose
+    contents are not what they were, where they were read.
     """
 
     config: Config
@@ -66,6 +67,7 @@ class Sight:
     empty_folders: tuple[str, ...] = ()
     dead_links: tuple[tuple[str, str], ...] = ()
     firmware: tuple[tuple[str, str], ...] = ()
+    rotten: tuple[tuple[str, str], ...] = ()
 
 
 class Check:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
-from lazy_magpie.checks.findings import Finding, Mend, Rule, Sight, each
+from lazy_magpie.checks.findings import Check, Finding, Mend, Rule, Sight, each
 from lazy_magpie.formatting import bitrate_text
 from lazy_magpie.identify.companions import subtitle_fields
 from lazy_magpie.identify.folders import place_of
@@ -72,7 +72,17 @@ def lines_of(item: Item) -> int:
     return max(height, round(width / _WIDE))
 
 
+class _Rotten(Check):
+    """Files whose contents are not what they were, though their size and time are."""
+
+    def end(self) -> Iterable[Finding]:
+        """Return the files."""
+        for path, text in self.sight.rotten:
+            yield Finding("rotten", path, text)
+
+
 RULES = (
+    Rule("rotten", "contents that are not what they were (--contents)", _Rotten),
     Rule("unreadable", "can't be read", each(_unreadable)),
     Rule("empty", "nothing in it", each(_empty)),
     Rule("wrong-ending", "something else than the ending says", each(_ending)),

@@ -16,6 +16,7 @@ from lazy_magpie.config.sections import (
     copies,
     intake,
     maker,
+    mirror,
     naming,
     new,
     player,
@@ -34,6 +35,7 @@ from lazy_magpie.config.sections import list as reference_list
 from lazy_magpie.config.sections.convert import ConvertConfig
 from lazy_magpie.config.sections.intake import IntakeConfig
 from lazy_magpie.config.sections.list import ListConfig
+from lazy_magpie.config.sections.mirror import Mirror
 from lazy_magpie.config.sections.new import NewFolder
 from lazy_magpie.config.sections.player import PictureShape, Player
 from lazy_magpie.config.sections.prefer import Prefer
@@ -55,6 +57,7 @@ __all__ = [
     "ConvertConfig",
     "IntakeConfig",
     "ListConfig",
+    "Mirror",
     "NewFolder",
     "PictureShape",
     "Player",
@@ -84,7 +87,7 @@ class Config:
     list has several, "" for the one that it puts first. `words` are a person's own, by concept or role of folders;
     `new` are the kinds of folders for work to come, `convert` the outside programs that turn files into others, `lists`
     the reference lists; `prefer` says which version of a game is preferred, `players` what players read,
-    `standards` what things of a kind should be, `targets` what things are sent to.
+    `standards` what things of a kind should be, `targets` what things are sent to, `mirrors` the backups.
     """
 
     name: str = ""
@@ -112,6 +115,7 @@ class Config:
     players: Mapping[str, Player] = field(default_factory=dict)
     standards: Mapping[str, Standard] = field(default_factory=dict)
     targets: Mapping[str, Target] = field(default_factory=dict)
+    mirrors: Mapping[str, Mirror] = field(default_factory=dict)
 
     def shelf_of(self, path: str, root: str = "") -> Shelf | None:
         """Return the shelf that `path` on `root` lies on; the innermost where one shelf lies below another."""
@@ -195,6 +199,7 @@ def parse(text: str, source: str = FILE_NAME) -> Config:
         lists=reference_list.read(tables.get("list", {}), written),
         prefer=prefer.read(tables.get("prefer", {}), written),
         players=players,
+        mirrors=mirror.read(tables.get("mirror", {}), written),
         targets=target.read(tables.get("target", {}), written, players),
         standards=standard.read(tables.get("standard", {}), written),
         new=new.read(tables.get("new", {}), written, frozenset(fields)),

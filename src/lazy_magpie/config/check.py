@@ -13,6 +13,7 @@ from lazy_magpie.config.sections import (
     field,
     intake,
     maker,
+    mirror,
     naming,
     new,
     player,
@@ -51,6 +52,7 @@ SECTIONS: Mapping[str, ModuleType] = {
     "player": player,
     "standard": standard,
     "target": target,
+    "mirror": mirror,
 }
 _TYPE_WORDS = {
     str: "a text in quotes",

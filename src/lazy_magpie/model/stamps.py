@@ -68,3 +68,13 @@ class FolderAttributes:
     owner: tuple[int, int] | None = None
     mtime: int | None = None
     xattrs: Mapping[str, bytes] = field(default_factory=dict)
+
+
+_COARSE, _HOUR = 2_000_000_000, 3_600_000_000_000
+"""Nanoseconds: FAT keeps times to two seconds, and in local time, so that they differ by the hour of summer time."""
+
+
+def times_are_near(one: int, other: int) -> bool:
+    """Say whether two times (nanoseconds) are one, as coarsely as some drives keep them."""
+    apart = abs(one - other)
+    return min(apart, abs(apart - _HOUR)) <= _COARSE

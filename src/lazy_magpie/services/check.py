@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import suppress
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from lazy_magpie.catalogue import Catalogue, Condition, OneOf
 from lazy_magpie.change import Filesystem
@@ -50,17 +50,26 @@ def players_named(collection: Collection, names: Sequence[str]) -> tuple[Player,
     return tuple(player for name, player in known.items() if not names or name in names)
 
 
+@dataclass(frozen=True)
+class Asked:
+    """What is checked: the items that meet a condition, by which rules, for which players.
+
+    `whole` says that this is the whole collection. `rotten` are files whose contents are not what they were, with what
+    is to be said of that.
+    """
+
+    condition: Condition
+    rules: Sequence[Rule]
+    players: Sequence[Player]
+    whole: bool
+    rotten: Sequence[tuple[str, str]] = ()
+
+
 def check_collection(
-    catalogue: Catalogue,
-    collection: Collection,
-    condition: Condition,
-    rules: Sequence[Rule],
-    players: Sequence[Player],
-    progress: Callable[[int], None],
-    *,
-    whole: bool,
+    catalogue: Catalogue, collection: Collection, asked: Asked, progress: Callable[[int], None]
 ) -> list[Finding]:
-    """Return what rules find among the items that meet a condition; `whole` says that this is the whole collection."""
+    """Return what is found, the worst rules first."""
+    condition, rules, whole = asked.condition, asked.rules, asked.whole
     config, root = collection.config, str(collection.root)
     disk = Filesystem(root)
     wanted = {rule.name for rule in rules}
@@ -68,12 +77,13 @@ def check_collection(
     plan = tidy_collection(catalogue, collection, condition) if needs_places else Plan("tidy", ())
     sight = Sight(
         config=config,
-        players=tuple(players),
+        players=tuple(asked.players),
         text_of=lambda path: _text(disk, path),
         is_there=lambda path: disk.status(path) is not None,
         filed=_places(plan),
         empty_folders=tuple(_empty(catalogue, collection)) if whole else (),
         dead_links=tuple(_dead_links(catalogue, collection)) if whole else (),
+        rotten=tuple(asked.rotten),
         firmware=tuple(_firmware(catalogue, collection)) if whole and _FIRMWARE in wanted else (),
     )
     order = {rule.name: number for number, rule in enumerate(rules)}

@@ -177,6 +177,7 @@ def update_catalogue(
         held = done.held if isinstance(done, Outcome) else ()
         catalogue.files.there([path for path in held if path not in back], there=False)
         _follow_sent(collection, catalogue, done)
+        catalogue.readings.follow("", done.moves)
         if left := catalogue.left.follow(done.moves):
             decision_log.write(present(catalogue, collection), [note_of_left(*one) for one in left.items()])
         _follow_notes(collection, catalogue, done.notes)

@@ -74,21 +74,6 @@ def _quoted(text: str) -> str:
     return "'" + text + "'" if "'" not in text and "\n" not in text else '"' + text.replace('"', '\\"') + '"'
 
 
-def place_of(collection: Collection, target: Target) -> str:
-    """Return where a target is now; one that is met for the first time becomes known. Raises UsageError for away."""
-    place = targets.located(collection).get(target.name, "")
-    if place:
-        return place
-    if target.name not in targets.known(collection) and os.path.isdir(target.folder):
-        try:
-            targets.keep_target(collection, target.name, target.folder)
-        except OSError as error:
-            why = (error.strerror or str(error)).lower()
-            raise MagpieError(f"{target.folder} can't be written to: {why}.") from error
-        return target.folder
-    raise UsageError(f"The target {target.name} is away: there is no {target.folder} that is it. Plug it in.")
-
-
 @dataclass
 class _OnTarget:
     """A target that is there: what is on it, looked at as far as it is asked for."""
@@ -108,7 +93,7 @@ class _OnTarget:
 
     def stamp(self, path: str) -> FileStamp | None:
         status = self.disk.status(target_path(self.target.name, path))
-        return None if status is None or status.is_folder else status.stamp
+        return status.stamp if status else None
 
     @cached_property
     def strangers(self) -> dict[tuple[int, int], list[str]]:
@@ -193,7 +178,7 @@ def plan_send(
         view = TargetView(Space(unit, max(0, (what_if - target.leave) // unit), what_if // unit), {}, lambda path: None)
         disk = Filesystem(str(collection.root), {target.name: os.devnull})
         return _planned(target, packages, view, disk, only_adds=True)
-    here = _OnTarget(collection, catalogue, target, place_of(collection, target))
+    here = _OnTarget(collection, catalogue, target, targets.place_of(collection, target.name, target.folder))
     try:
         space = space_on(here.folder, unit=target.unit, space=target.space, leave=target.leave)
     except OSError as error:
@@ -286,7 +271,7 @@ def plan_back(collection: Collection, catalogue: Catalogue, target: Target) -> P
 
     Raises UsageError where the target is away.
     """
-    here = _OnTarget(collection, catalogue, target, place_of(collection, target))
+    here = _OnTarget(collection, catalogue, target, targets.place_of(collection, target.name, target.folder))
     known = {(name_of(file.path), file.size, file.mtime) for item in catalogue.items.ask(All()) for file in item.files}
     home = join(collection.config.inbox, f"{target.name} {datetime.date.today().isoformat()}")
     steps: list[Step] = []

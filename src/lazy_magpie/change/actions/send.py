@@ -70,13 +70,13 @@ def _inverse_of_send(step: Send, result: StepResult) -> Step:
 
 
 def _retract(context: RunContext, step: Retract) -> StepResult:
-    """Take a file off: it is moved aside, held against what is here, and deleted.
+    """Take a file (a link, a disc that is a folder) off: it is moved aside, held against what is here, and deleted.
 
     What can be compared with what it came from need not look as it did: it may have been put there anew meanwhile.
     """
     by_contents = isinstance(step.again.by, Copy | Extract | Write)
     found = context.checked(step.source, None if by_contents else step.stamp)
-    if found.is_folder or found.is_link:
+    if (found.is_folder or found.is_link) and not isinstance(step.again.by, Copy):
         raise Skip("it is no file any more")
     aside = context.new_work_path(step)
     context.rename(step.source, aside)
@@ -86,7 +86,7 @@ def _retract(context: RunContext, step: Retract) -> StepResult:
     except BaseException:
         context.back_or_stuck(aside, step.source)
         raise
-    context.drop_file(aside)
+    verified_copy.remove_made(context, aside)
     return DONE
 
 

@@ -62,6 +62,11 @@ def id_of(folder: str) -> str:
     return _id_of(max(around, key=lambda mount: len(mount.folder))) if around else ""
 
 
+def kind_of(folder: str) -> str:
+    """Return the kind of file system that a folder lies on, "" where that is not known."""
+    return _kinds().get(os.stat(folder).st_dev, "")
+
+
 def _id_of(mount: Mount) -> str:
     """Return what tells a mounted file system from any other, also after the next start of the machine."""
     with suppress(OSError):

@@ -32,8 +32,9 @@ GROUPS = {
     "Reference lists": {
         "match": "compare games with reference lists, and plan putting them right",
     },
-    "Devices": {
+    "Devices and backups": {
         "send": "plan what a card, a player or a machine should hold",
+        "mirror": "compare a backup, bring it up to date, and mend what has rotted",
     },
     "Tags": {
         "tag": "add, remove, rename, merge and colour tags",

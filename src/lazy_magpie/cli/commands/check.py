@@ -7,21 +7,27 @@ from collections.abc import Sequence
 from itertools import groupby
 from pathlib import Path
 
+from lazy_magpie.catalogue import Catalogue, Condition
 from lazy_magpie.checks.findings import Finding
 from lazy_magpie.cli.csv_output import print_csv
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.output_file import check_page, write_new
 from lazy_magpie.cli.proposal import add_proposal, answer, check_fix, propose
 from lazy_magpie.cli.selection import collection_of, some_of
+from lazy_magpie.cli.signals import stoppable
 from lazy_magpie.cli.table import cell_width
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.formatting import count_text
+from lazy_magpie.collection import Collection
+from lazy_magpie.config.sections.target import size_of
+from lazy_magpie.errors import UsageError
+from lazy_magpie.formatting import count_text, duration_of
 from lazy_magpie.paths import written
 
 _EXAMPLES = """examples:
   magpie check                              everything, the worst first
   magpie check Films --rule wrong-folder,missing-part
   magpie check --player lounge              also what this player does not read
+  magpie check --contents --for 2h          read again what was not read for the longest time
   magpie check --fix                        plan what can be mended
 """
 _SHOWN = 5
@@ -34,6 +40,9 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
     parser.add_argument("--rule", metavar="RULE,…", default="", help="only these rules (a wrong one lists them)")
     parser.add_argument("--player", action="append", default=[], metavar="NAME", help="this player alone, not all")
+    parser.add_argument("--contents", action="store_true", help="read files again, and compare with the last reading")
+    parser.add_argument("--for", dest="budget", metavar="2h", default="", help="with --contents: no longer than this")
+    parser.add_argument("--bytes", metavar="200G", default="", help="with --contents: no more than this")
     parser.add_argument("--left", action="store_true", help="also what “settle --leave” leaves as it is")
     parser.add_argument("--csv", action="store_true", help="comma-separated values for a spreadsheet")
     parser.add_argument("--page", metavar="FILE.html", help="write a page to look at in a browser")
@@ -45,7 +54,14 @@ def register(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Check, and list what is found or make the plan."""
     from lazy_magpie.report import checks_page
-    from lazy_magpie.services.check import check_collection, plan_mending, players_named, rules_named, without_left
+    from lazy_magpie.services.check import (
+        Asked,
+        check_collection,
+        plan_mending,
+        players_named,
+        rules_named,
+        without_left,
+    )
     from lazy_magpie.services.session import writing
 
     collection = collection_of(args)
@@ -56,8 +72,10 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     players = players_named(collection, args.player)
     with writing(collection, "check", terminal.note) as catalogue:
         condition = some_of(collection, catalogue, args.words)
+        rotten = _read(args, collection, catalogue, terminal, condition) if args.contents else []
         with terminal.progress("checking") as tick:
-            findings = check_collection(catalogue, collection, condition, rules, players, tick, whole=not args.words)
+            asked = Asked(condition, rules, players, not args.words, rotten)
+            findings = check_collection(catalogue, collection, asked, tick)
         every = len(findings)
         findings = findings if args.left else without_left(catalogue, findings)
         if args.fix:
@@ -79,6 +97,24 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         if any(one.fix for one in findings):
             terminal.note("\nNext: magpie check --fix plans what can be mended.")
     return NEEDS_YOU if findings else 0
+
+
+def _read(
+    args: argparse.Namespace, collection: Collection, catalogue: Catalogue, terminal: Terminal, condition: Condition
+) -> list[tuple[str, str]]:
+    """Read files again, the longest unread first; return those whose contents are not what they were."""
+    from lazy_magpie.services.mirror import Budget, check_contents
+
+    seconds, size = duration_of(args.budget) if args.budget else 0.0, size_of(args.bytes) if args.bytes else 0
+    if seconds is None or size is None:
+        raise UsageError("“--for” is a time like 2h or 30m, “--bytes” a size like 200G.")
+    chosen = None
+    if args.words:
+        chosen = {file.path for item in catalogue.items.ask(condition) if not item.root for file in item.files}
+    with terminal.progress("reading") as tick, stoppable() as stop:
+        wrong, count = check_contents(collection, catalogue, chosen, Budget(seconds, size), tick, stop)
+    terminal.note(f"{count_text(count, 'file')} read.")
+    return wrong
 
 
 def _show(terminal: Terminal, findings: Sequence[Finding], says: dict[str, str], *, whole: bool) -> None:

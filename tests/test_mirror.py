@@ -1,0 +1,196 @@
+"""Mirrors: every difference has its state, refreshing leaves none, undo brings the mirror back, rot is mended."""
+
+from __future__ import annotations
+
+import os
+import random
+import shutil
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import CONFIG, Collection, picture
+
+Tree = Callable[..., Collection]
+
+
+def _states(here: Collection, mirror: Path, *words: str) -> dict[str, str]:
+    lines = here.run("mirror", str(mirror), "--json", *words).lines
+    return {one["path"]: one["state"] for one in lines}
+
+
+def _files(root: Path) -> dict[str, object]:
+    """Return contents, times and modes of all files and links, without those of the collection itself."""
+    return {path: what for path, what in picture(root).items() if what[0] != "folder" and path != "magpie.toml"}
+
+
+def _rot(file: Path) -> None:
+    """Flip a bit, and put the time back."""
+    status = file.stat()
+    data = bytearray(file.read_bytes())
+    data[len(data) // 2] ^= 4
+    file.write_bytes(data)
+    os.utime(file, ns=(status.st_atime_ns, status.st_mtime_ns))
+
+
+@pytest.fixture
+def pair(tree: Tree, tmp_path: Path) -> tuple[Collection, Path]:
+    here = tree([f"Films/Kelp {number} (2001)/Kelp {number} (2001).mkv" for number in range(5)], CONFIG)
+    (here.root / "Films/link").symlink_to("Kelp 1 (2001)")
+    here.ok("scan")
+    mirror = tmp_path / "backup"
+    shutil.copytree(here.root, mirror, symlinks=True, ignore=shutil.ignore_patterns(".magpie"))
+    return here, mirror
+
+
+def test_each_difference_has_its_state(pair: tuple[Collection, Path]) -> None:
+    here, mirror = pair
+    assert _states(here, mirror) == {}
+    assert "The same on both sides: 7 files" in here.ok("mirror", str(mirror)).out
+    (mirror / "Films/Kelp 0 (2001)/Kelp 0 (2001).mkv").unlink()
+    (mirror / "Films/extra.txt").write_text("only there")
+    (mirror / "Films/Kelp 1 (2001)").rename(mirror / "Films/Kelp one")
+    (here.root / "Films/Kelp 2 (2001)/Kelp 2 (2001).mkv").write_text("a newer one, of another size")
+    assert _states(here, mirror) == {
+        "Films/Kelp 0 (2001)/Kelp 0 (2001).mkv": "missing there",
+        "Films/Kelp 1 (2001)/Kelp 1 (2001).mkv": "renamed",
+        "Films/Kelp 2 (2001)/Kelp 2 (2001).mkv": "differs",
+        "Films/extra.txt": "extra there",
+    }
+    rows = here.ok("mirror", str(mirror), "--csv", code=1).out.splitlines()
+    assert rows[0] == "state,path,other,why"
+    assert "differs,Films/Kelp 2 (2001)/Kelp 2 (2001).mkv,,the one here is newer" in rows
+    assert "There is no mirror" in here.ok("mirror", "nowhere", code=2).err
+    assert "its own mirror" in here.ok("mirror", str(here.root), code=2).err
+
+
+@pytest.mark.parametrize("seed", range(25))
+def test_after_refreshing_nothing_differs_and_undo_brings_the_mirror_back(
+    tree: Tree, tmp_path: Path, seed: int
+) -> None:
+    chosen = random.Random(seed)
+    names = [
+        f"{folder}/{name}" for folder in ("a", "a/b", "c", "d e") for name in ("one.mkv", "two.srt", "drei ü.mp3", "x")
+    ]
+    here = tree([], CONFIG)
+    for name in names:
+        here.put(name, text=f"{name} {chosen.random()}" * chosen.randint(1, 30))
+    mirror = tmp_path / "backup"
+    shutil.copytree(here.root, mirror, ignore=shutil.ignore_patterns(".magpie"))
+    for top in (here.root, mirror):
+        _edit(top, chosen)
+    here.ok("scan")
+    before, wanted = picture(mirror), _files(here.root)
+    here.run("mirror", str(mirror), "--refresh", "--now")
+    assert _states(here, mirror) == {}
+    assert _files(mirror) == wanted
+    assert _files(here.root) == wanted
+    if picture(mirror) != before:
+        here.ok("undo")
+    assert picture(mirror) == before
+
+
+def _edit(top: Path, chosen: random.Random) -> None:
+    """Change a tree at random: new, changed, gone, renamed files, names that change places, folders that move."""
+    for _ in range(chosen.randint(0, 6)):
+        files = sorted(path for path in top.rglob("*") if path.is_file() and ".magpie" not in path.parts
+                       and path.name != "magpie.toml")  # fmt: skip
+        if not files:
+            return
+        file, other = chosen.choice(files), chosen.choice(files)
+        match chosen.randrange(7):
+            case 0:
+                (file.parent / f"new {chosen.random()}").write_text(f"new {chosen.random()}")
+            case 1:
+                file.write_text(f"changed {chosen.random()}")
+            case 2:
+                file.unlink()
+            case 3:
+                file.rename(file.with_name(f"renamed {chosen.randrange(99)}"))
+            case 4 if file != other:
+                aside = file.with_name("aside")
+                file.rename(aside)
+                other.rename(file)
+                aside.rename(other)
+            case 5:
+                folder = chosen.choice(sorted({path.parent for path in files} - {top}))
+                folder.rename(folder.with_name(f"folder {chosen.randrange(99)}"))
+            case _:
+                target = file.parent / f"link {chosen.randrange(99)}"
+                if not target.is_symlink():
+                    target.symlink_to(file.name)
+
+
+def test_a_rename_copies_nothing(pair: tuple[Collection, Path]) -> None:
+    here, mirror = pair
+    (here.root / "Films").rename(here.root / "Movies")
+    here.ok("scan")
+    plan = here.ok("mirror", str(mirror), "--refresh", "--json").json
+    assert {step["do"] for step in plan["steps"]} <= {"make", "move", "drop", "send", "hold"}
+    copied = [step for step in plan["steps"] if step["do"] == "send"]
+    assert [Path(step["from"]).name for step in copied] == ["link"]  # a link has no contents to know it by
+    here.ok("apply")
+    assert _states(here, mirror) == {}
+
+
+def test_rot_on_either_side_is_found_by_contents_and_mended(pair: tuple[Collection, Path]) -> None:
+    here, mirror = pair
+    assert _states(here, mirror, "--contents") == {}
+    films = [f"Films/Kelp {number} (2001)/Kelp {number} (2001).mkv" for number in range(5)]
+    good = (here.root / films[0]).read_bytes()
+    _rot(here.root / films[0])
+    _rot(mirror / films[1])
+    for top in (here.root, mirror):
+        _rot(top / films[2])
+    (here.root / films[3]).unlink()
+    assert _states(here, mirror) == {films[3]: "extra there"}
+    assert _states(here, mirror, "--contents") == {
+        films[0]: "rotten here", films[1]: "rotten there", films[3]: "extra there",
+    }  # fmt: skip
+    assert here.ok("check", "--contents", "--rule", "rotten", "--json", code=1).lines[0]["path"] == films[0]
+    plan = here.ok("mirror", str(mirror), "--restore", "Films", "--json", code=1).json
+    assert [one["path"] for one in plan["left"]] == [films[2]]
+    here.ok("apply")
+    assert (here.root / films[0]).read_bytes() == good
+    assert (here.root / films[3]).read_text() == films[3]
+    here.ok("undo")
+    assert (here.root / films[0]).read_bytes() != good
+    here.ok("redo")
+    here.run("mirror", str(mirror), "--contents", "--refresh", "--now")
+    assert (mirror / films[1]).read_bytes() == (here.root / films[1]).read_bytes()
+
+
+def test_what_is_rotten_here_never_goes_to_the_mirror(pair: tuple[Collection, Path]) -> None:
+    here, mirror = pair
+    here.ok("mirror", str(mirror), "--contents")
+    film = "Films/Kelp 0 (2001)/Kelp 0 (2001).mkv"
+    before = (mirror / film).read_bytes()
+    _rot(here.root / film)
+    plan = here.ok("mirror", str(mirror), "--contents", "--refresh", "--json", code=1).json
+    assert plan["steps"] == []
+    assert (mirror / film).read_bytes() == before
+
+
+def test_a_mirror_may_hold_a_part_and_keep_what_is_extra(tree: Tree, tmp_path: Path) -> None:
+    mirror = tmp_path / "backup"
+    mirror.mkdir()
+    config = f'{CONFIG}[mirror.small]\nfolder = "{mirror}"\nitems = "kind is game"\n'
+    here = tree(["Games/gb/Gull (World).gb", "Films/Kelp (2001)/Kelp (2001).mkv"], config)
+    (mirror / "letter.txt").write_text("kept")
+    here.ok("scan")
+    here.ok("mirror", "small", "--refresh", "--keep-extra", "--now")
+    assert set(_files(mirror)) == {"Games/gb/Gull (World).gb", "letter.txt"}
+    mirror.rename(tmp_path / "elsewhere")
+    assert _states(here, mirror) == {"letter.txt": "extra there"}  # known wherever it is
+    shutil.rmtree(tmp_path / "elsewhere")
+    assert "is away" in here.ok("mirror", "small", code=2).err
+
+
+def test_a_folder_left_alone_in_the_collection_can_be_a_mirror(tree: Tree) -> None:
+    here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], CONFIG + '[mirror.own]\nfolder = "Backup old"\n')
+    (here.root / "Backup old").mkdir()
+    here.ok("scan")
+    here.ok("mirror", "own", "--refresh", "--now")
+    assert (here.root / "Backup old/Films/Kelp (2001)/Kelp (2001).mkv").exists()
+    assert _states(here, here.root / "Backup old") == {}
