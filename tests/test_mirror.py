@@ -5,9 +5,11 @@ from __future__ import annotations
 import os
 import random
 import shutil
+import subprocess
 from collections.abc import Callable
 from pathlib import Path
 
+import bagit
 import pytest
 
 from tests.conftest import CONFIG, Collection, picture
@@ -194,3 +196,29 @@ def test_a_folder_left_alone_in_the_collection_can_be_a_mirror(tree: Tree) -> No
     here.ok("mirror", "own", "--refresh", "--now")
     assert (here.root / "Backup old/Films/Kelp (2001)/Kelp (2001).mkv").exists()
     assert _states(here, here.root / "Backup old") == {}
+
+
+def test_what_is_written_for_life_without_magpie_is_read_by_others(tree: Tree, tmp_path: Path) -> None:
+    names = ("Kelp (2001)/Kelp (2001).mkv", "Tern [1999]/100 % ü.mkv", "a\nb.mkv", "b\\c.mkv")
+    here = tree([f"Films/{name}" for name in names], CONFIG)
+    here.ok("scan")
+    out = tmp_path / "kites.sha256"
+    here.ok("mirror", str(out), "--write", "sha256")
+    command = ["sha256sum", "-c", "--strict", str(out)]
+    run = subprocess.run(command, cwd=here.root, capture_output=True, text=True, check=False)
+    assert run.returncode == 0, run.stderr
+    assert run.stdout.count(": OK") == 4
+    shutil.copy(out, here.root / "kites.sha256")
+    assert "4 files, 0 not as listed" in here.ok("mirror", str(here.root / "kites.sha256"), "--verify").out
+    assert "is there already" in here.ok("mirror", str(out), "--write", "sha256", code=2).err
+    bag = tmp_path / "bag"
+    here.ok("mirror", str(bag), "--write", "bagit")
+    assert bagit.Bag(str(bag)).is_valid()
+    assert "4 files, 0 not as listed" in here.ok("mirror", str(bag), "--verify").out
+    _rot(bag / "data/Films/Kelp (2001)/Kelp (2001).mkv")
+    assert not bagit.Bag(str(bag)).is_valid()
+    assert "Kelp (2001).mkv: is not what the list has" in here.ok("mirror", str(bag), "--verify", code=1).out
+    assert "is there already" in here.ok("mirror", str(bag), "--write", "bagit", code=2).err
+    some = tmp_path / "some"
+    here.ok("mirror", str(some), "--write", "bagit", "--items", "kelp")
+    assert {path.name for path in (some / "data").rglob("*.mkv")} == {"Kelp (2001).mkv"}

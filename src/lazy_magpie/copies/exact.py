@@ -14,7 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue, Sized
-from lazy_magpie.copies.hashing import END, SMALL, ends_of, whole_of
+from lazy_magpie.hashing import END, SMALL, ends_of, whole_of
 from lazy_magpie.model import Item, Kind
 
 _BATCH = 2_000

@@ -37,19 +37,26 @@ def is_named_so(name: str) -> bool:
 def read(path: str, file: IO[bytes]) -> Iterator[ListHeader | ListedSet]:
     """Yield the header of a list, which is its file's name, then a set a file. Raises ListError with the line."""
     name = name_of(path)
-    is_bag, is_sfv = bool(_BAG.fullmatch(name.lower())), name.lower().endswith(".sfv")
+    is_bag = bool(_BAG.fullmatch(name.lower()))
     yield ListHeader(name_of(parent(path)) if is_bag else split_ending(name)[0])
+    for line, where, one in sums(path, file):
+        where = checked(path, line, "file", where.removeprefix("./").removeprefix("data/" if is_bag else "./"))
+        folder, own = parent(where), name_of(where)
+        files = (ListedFile(own, crc=one.crc, md5=one.md5, sha1=one.sha1, sha256=one.sha256),)
+        yield ListedSet(folder or split_ending(own)[0], files, line=line, in_folder=bool(folder))
+
+
+def sums(path: str, file: IO[bytes]) -> Iterator[tuple[int, str, ListedFile]]:
+    """Yield line, name as it stands there, and checksums of each file of a list. Raises ListError with the line."""
+    name = name_of(path).lower()
+    is_bag, is_sfv = bool(_BAG.fullmatch(name)), name.endswith(".sfv")
     for line, text in _lines(path, file):
         if not text.strip() or text.startswith(("#", ";")):
             continue
         found = _sfv(path, line, text) if is_sfv else _sum(path, line, text, _BAG_LINE if is_bag else _LINE)
         if found is None:
             raise ListError(path, line, "this line is no checksum with a name; correct the list.")
-        where, one = found
-        where = checked(path, line, "file", where.removeprefix("./").removeprefix("data/" if is_bag else "./"))
-        folder, own = parent(where), name_of(where)
-        files = (ListedFile(own, crc=one.crc, md5=one.md5, sha1=one.sha1, sha256=one.sha256),)
-        yield ListedSet(folder or split_ending(own)[0], files, line=line, in_folder=bool(folder))
+        yield line, *found
 
 
 def _lines(path: str, file: IO[bytes]) -> Iterator[tuple[int, str]]:

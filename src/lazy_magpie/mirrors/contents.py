@@ -12,7 +12,7 @@ import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
-from lazy_magpie.copies.hashing import whole_of
+from lazy_magpie.hashing import whole_of
 from lazy_magpie.mirrors.compare import Entry
 
 

@@ -49,13 +49,6 @@ def mirror_named(collection: Collection, word: str) -> Mirror:
     raise UsageError(f"There is no mirror “{word}”{nearest(word, known, there_are)}")
 
 
-def place_of(collection: Collection, mirror: Mirror) -> str:
-    """Return where a mirror is now; one that is met for the first time becomes known. Raises UsageError for away."""
-    if mirror.folder and os.path.realpath(mirror.folder) == os.path.realpath(collection.root):
-        raise UsageError("The collection can't be its own mirror.")
-    return targets.place_of(collection, mirror.name, mirror.folder)
-
-
 @dataclass
 class Mirroring:
     """A collection and its mirror, walked; `unread` says which folders could not be looked at, each with its reason."""
@@ -63,10 +56,16 @@ class Mirroring:
     collection: Collection
     catalogue: Catalogue
     mirror: Mirror
-    folder: str
     tick: Callable[[int], None] = lambda count: None
     contents: Contents = field(default_factory=Contents)
     unread: list[tuple[str, str]] = field(default_factory=list)
+
+    @cached_property
+    def folder(self) -> str:
+        """Where the mirror is now; one that is met for the first time becomes known. Raises UsageError for away."""
+        if os.path.realpath(self.mirror.folder) == os.path.realpath(self.collection.root):
+            raise UsageError("The collection can't be its own mirror.")
+        return targets.place_of(self.collection, self.mirror.name, self.mirror.folder)
 
     @cached_property
     def here(self) -> dict[str, Entry]:
