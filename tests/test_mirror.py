@@ -222,3 +222,27 @@ def test_what_is_written_for_life_without_magpie_is_read_by_others(tree: Tree, t
     some = tmp_path / "some"
     here.ok("mirror", str(some), "--write", "bagit", "--items", "kelp")
     assert {path.name for path in (some / "data").rglob("*.mkv")} == {"Kelp (2001).mkv"}
+
+
+def test_times_modes_attributes_links_and_holes_are_as_they_are(tree: Tree, tmp_path: Path) -> None:
+    here = tree([], CONFIG)
+    mirror = tmp_path / "backup"
+    mirror.mkdir()
+    film = here.root / "Films/Kelp (2001).mkv"
+    film.parent.mkdir()
+    with film.open("wb") as file:
+        file.seek(8 << 20)
+        file.write(b"the end")
+        file.truncate(20 << 20)
+    film.chmod(0o640)
+    os.utime(film, ns=(10**18, 10**18 + 123_456_789))
+    (here.root / "Films/link").symlink_to("nowhere")
+    here.ok("scan")
+    here.ok("mirror", str(mirror), "--refresh", "--now")
+    copied = mirror / "Films/Kelp (2001).mkv"
+    assert copied.read_bytes() == film.read_bytes()
+    assert (copied.stat().st_mode, copied.stat().st_mtime_ns) == (film.stat().st_mode, film.stat().st_mtime_ns)
+    if film.stat().st_blocks * 512 < film.stat().st_size:  # this drive has holes
+        assert copied.stat().st_blocks * 512 < 4 << 20
+    assert os.readlink(mirror / "Films/link") == "nowhere"
+    assert (mirror / "Films/link").lstat().st_mtime_ns == (here.root / "Films/link").lstat().st_mtime_ns

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import os
 import stat
 from collections.abc import Iterator
 from typing import BinaryIO
@@ -51,11 +52,17 @@ def _copy_file(context: RunContext, source: str, target: str, status: FileStatus
     read, size = blake3(), 0
     with disk.open_old(source) as original, disk.open_new(target) as copied:
         failpoint("copy-begun")
+        is_sparse = disk.is_sparse(original)
         for chunk in chunks(original):
             read.update(chunk)
-            copied.write(chunk)
+            if is_sparse and not any(memoryview(chunk)[:64]) and bytes(chunk) == bytes(len(chunk)):
+                copied.seek(len(chunk), os.SEEK_CUR)  # a hole stays one
+            else:
+                copied.write(chunk)
             size += len(chunk)
             failpoint("copy-half")
+        if is_sparse:
+            copied.truncate(size)
         disk.sync_file(copied)
     failpoint("copy-written")
     again = disk.status(source)

@@ -140,6 +140,11 @@ class Filesystem:
         found = os.fstat(file.fileno())
         return found.st_dev, found.st_ino
 
+    def is_sparse(self, file: BinaryIO) -> bool:
+        """Say whether an open file takes less room than it is long: holes in it take none."""
+        found = os.fstat(file.fileno())
+        return getattr(found, "st_blocks", found.st_size) * 512 < found.st_size
+
     def begin_sync(self, file: BinaryIO) -> None:
         """Let the disk begin to write a file's contents, without waiting for it."""
         file.flush()
