@@ -155,8 +155,8 @@ def _collection(root: Path, card: Path, foreign: dict[str, bytes], chosen: rando
     _run(root, "scan")
     if chosen.random() < 0.6:  # there is something already, of which some comes off
         _run(root, "send", "card", "--now")
-        for path in chosen.sample(sorted(games), len(games) // 3):
-            _run(root, "tag", "put", "finished", path)
+        if some := chosen.sample(sorted(games), len(games) // 3):
+            _run(root, "tag", "put", "finished", *some)
         for number in range(5):
             path = f"Games/gb/Tern {number} (World).gb"
             games[path] = chosen.randbytes(300_000)

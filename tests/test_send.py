@@ -14,6 +14,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from lazy_magpie.change import Filesystem
+from lazy_magpie.model.sends import target_path
 from lazy_magpie.sending import Candidate, Names, Room, best, fit, short_name, taken_by
 from tests.conftest import CONFIG, Collection, picture
 from tests.lists import put_bytes, zip_bytes
@@ -410,3 +412,22 @@ def test_a_wrong_section_is_named_with_its_line(tree: Tree, section: str, said: 
     answer = tree([], CONFIG + section).ok("send", code=2)
     assert said in answer.err
     assert ", line " in answer.err
+
+
+def test_a_target_that_is_pulled_while_it_is_sent_to_is_not_made_anew(
+    games: tuple[Collection, Path], tmp_path: Path
+) -> None:
+    here, card = games
+    here.ok("send", "card")
+    away = tmp_path / "other place" / "card"
+    away.parent.mkdir()
+    disk = Filesystem(str(here.root), {"card": str(card)})
+    card.rename(away)
+    with pytest.raises(FileNotFoundError):
+        disk.make_folder(target_path("card"))
+    outcome = here.run("apply", "--json")
+    assert outcome.code != 0
+    assert not card.exists()
+    away.rename(card)
+    here.ok("send", "card", "--now")
+    assert _on(card) == set(GAMES)

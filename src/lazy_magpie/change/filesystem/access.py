@@ -83,7 +83,10 @@ class Filesystem:
         rename_no_replace(self.path(source), self.path(target), claimed)
 
     def make_folder(self, path: str, mode: int = 0o777) -> None:
-        """Make one folder."""
+        """Make one folder; never the one that a target is mounted at: that it is not there says that it was pulled."""
+        there = on_target(f"{path}/")
+        if there is not None and not there[1]:
+            raise FileNotFoundError(errno.ENOENT, "the target is away", path)
         os.mkdir(self.path(path), mode)
 
     def drop_folder(self, path: str) -> None:
