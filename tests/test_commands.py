@@ -260,6 +260,12 @@ def _matched(collection: Collection) -> dict[str, list[Any]]:
     }
 
 
+def _mirrored(collection: Collection) -> list[Any]:
+    collection.root.with_name("backup").mkdir()
+    lines: list[Any] = collection.ok("mirror", str(collection.root.with_name("backup")), "--json", code=1).lines
+    return lines
+
+
 def _sent(collection: Collection) -> Any:
     """Return what `send` prints for a card on which not all fits."""
     card = collection.root / "Card"
@@ -299,6 +305,7 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
         **_matched(collection),
         "intake": [collection.ok("intake", "c", "--json").json],
         "send": [_sent(collection)],
+        "mirror": _mirrored(collection),
         "tidy": [collection.ok("tidy", "--json", code=1).json],
         "plans": collection.ok("plans", "--json").lines,
         "apply": [collection.ok("apply", "--json").json],
