@@ -183,6 +183,10 @@ def test_a_mirror_may_hold_a_part_and_keep_what_is_extra(tree: Tree, tmp_path: P
     here.ok("scan")
     here.ok("mirror", "small", "--refresh", "--keep-extra", "--now")
     assert set(_files(mirror)) == {"Games/gb/Gull (World).gb", "letter.txt"}
+    here.run("check", "--contents")
+    shutil.copytree(here.root / "Films", mirror / "Films")
+    assert here.ok("mirror", "small", "--restore", "Films", "Games", "--json").json["steps"] == []  # all is here
+    shutil.rmtree(mirror / "Films")
     mirror.rename(tmp_path / "elsewhere")
     assert _states(here, mirror) == {"letter.txt": "extra there"}  # known wherever it is
     shutil.rmtree(tmp_path / "elsewhere")

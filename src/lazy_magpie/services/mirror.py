@@ -8,7 +8,7 @@ import os
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from collections.abc import Collection as Collection_
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
 
 from lazy_magpie import find, targets
@@ -68,16 +68,21 @@ class Mirroring:
         return targets.place_of(self.collection, self.mirror.name, self.mirror.folder)
 
     @cached_property
-    def here(self) -> dict[str, Entry]:
-        """The files of the collection that the mirror is to hold."""
+    def all_here(self) -> dict[str, Entry]:
+        """The files of the collection."""
         apart = [*_apart(self.collection), self.collection.relative(self.folder) or ""]
         found, unread = entries_below(str(self.collection.root), [place for place in apart if place], self.tick)
         self.unread += unread
+        return found
+
+    @cached_property
+    def here(self) -> dict[str, Entry]:
+        """The files of the collection that the mirror is to hold."""
         if not self.mirror.items:
-            return found
+            return self.all_here
         condition = find.parse(self.mirror.items)
         chosen = {file.path for item in self.catalogue.items.ask(condition) if not item.root for file in item.files}
-        return {path: entry for path, entry in found.items() if path in chosen or _is_in(path, chosen)}
+        return {path: entry for path, entry in self.all_here.items() if path in chosen or _is_in(path, chosen)}
 
     @cached_property
     def there(self) -> dict[str, Entry]:
@@ -157,13 +162,15 @@ class Mirroring:
     def restore(self, paths: Collection_[str], tick: Callable[[int, str], None]) -> Plan:
         """Plan taking files back that are rotten or lost here; both sides are read. Raises UsageError for no path."""
         known = self.catalogue.readings.of(_OWN)
-        chosen = sorted(path for path in known.keys() | self.here.keys() if any(is_below(path, top) for top in paths))
+        chosen = sorted(
+            path for path in known.keys() | self.all_here.keys() if any(is_below(path, top) for top in paths)
+        )
         if not chosen:
             raise UsageError(
                 "Nothing of this is known here, or was ever read; name files or folders of the collection."
             )
         now: tuple[dict[str, bytes], dict[str, bytes]] = ({}, {})
-        own = {path: self.here[path] for path in chosen if path in self.here}
+        own = {path: self.all_here[path] for path in chosen if path in self.all_here}
         other = {path: self.there[path] for path in chosen if path in self.there}
         sides = [Side(_OWN, str(self.collection.root), own), Side(self.mirror.name, self.folder, other)]
         for count, one in enumerate(read_sides(sides), start=1):
@@ -171,9 +178,11 @@ class Mirroring:
             if not one.why:
                 now[0 if one.side == _OWN else 1][one.path] = one.digest
         good = {
-            path: known[path].digest for path in chosen if path in known and _holds(known[path], self.here.get(path))
+            path: known[path].digest
+            for path in chosen
+            if path in known and _holds(known[path], self.all_here.get(path))
         }
-        return plan_restore(chosen, self.sides, good, now, self.disk)
+        return plan_restore(chosen, replace(self.sides, here=self.all_here), good, now, self.disk)
 
 
 def _holds(known: Reading, entry: Entry | None) -> bool:
