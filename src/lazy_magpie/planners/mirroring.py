@@ -11,7 +11,7 @@ from lazy_magpie.model import FileStamp, Plan, Step, Unmoved
 from lazy_magpie.model.sends import Send, target_path
 from lazy_magpie.model.steps import Copy, Hold, MakeFolder, Move, renumbered
 from lazy_magpie.naming.safe import is_safe
-from lazy_magpie.paths import above
+from lazy_magpie.paths import above, name_of, parent
 from lazy_magpie.planners.directory_index import Listing
 from lazy_magpie.planners.directory_steps import make_missing
 from lazy_magpie.planners.disk_view import DiskView
@@ -85,18 +85,22 @@ def plan_refresh(differences: Iterable[Difference], sides: MirrorSides, disk: Di
             by = Copy(source=one.path, stamp=stamp)
             group, key = _group(one.path), one.path
             sends.append(Send(source=key, target=whole, why=one.why, group=group, stamp=stamp, by=by, key=key))
+    home = target_path(sides.name)
     keep = {folder for step in sends for folder in above(step.target)}
-    freed = ordered_steps([*holds, *moves], disk_names(disk), keep)
+    freed = ordered_steps([*holds, *moves], _names_on(disk, home), keep)
     made = {step.target for step in freed if isinstance(step, MakeFolder)}
-    missing = make_missing(disk, (step.target for step in sends), known=made)
+    missing = make_missing(disk, (step.target for step in sends), known={*made, home, *above(home)})
     return Plan("mirror", renumbered([*freed, *missing, *sends]), unmoved=tuple(left))
 
 
-def disk_names(disk: DiskView) -> Listing:
-    """Return the listing of what a disk has now."""
+def _names_on(disk: DiskView, home: str) -> Listing:
+    """Return the listing of what is on a mirror; `home` stands for it, and what is above that in steps is no folder."""
+    around = {parent(folder): frozenset([name_of(folder)]) for folder in (home, *above(home))}
 
     @cache
     def names(folder: str) -> frozenset[str]:
+        if folder in around:
+            return around[folder]
         status = disk.status(folder)
         return frozenset(disk.names(folder)) if status and status.is_folder else frozenset()
 

@@ -161,28 +161,24 @@ class Mirroring:
 
     def restore(self, paths: Collection_[str], tick: Callable[[int, str], None]) -> Plan:
         """Plan taking files back that are rotten or lost here; both sides are read. Raises UsageError for no path."""
-        known = self.catalogue.readings.of(_OWN)
-        chosen = sorted(
-            path for path in known.keys() | self.all_here.keys() if any(is_below(path, top) for top in paths)
-        )
+        known, own = self.catalogue.readings.of(_OWN), self.all_here
+        chosen = sorted(path for path in known.keys() | own.keys() if any(is_below(path, top) for top in paths))
         if not chosen:
             raise UsageError(
                 "Nothing of this is known here, or was ever read; name files or folders of the collection."
             )
         now: tuple[dict[str, bytes], dict[str, bytes]] = ({}, {})
-        own = {path: self.all_here[path] for path in chosen if path in self.all_here}
-        other = {path: self.there[path] for path in chosen if path in self.there}
-        sides = [Side(_OWN, str(self.collection.root), own), Side(self.mirror.name, self.folder, other)]
+        both = ((_OWN, str(self.collection.root), own), (self.mirror.name, self.folder, self.there))
+        sides = [
+            Side(name, top, {path: all_of[path] for path in chosen if path in all_of}) for name, top, all_of in both
+        ]
         for count, one in enumerate(read_sides(sides), start=1):
             tick(count, written(one.path))
             if not one.why:
                 now[0 if one.side == _OWN else 1][one.path] = one.digest
-        good = {
-            path: known[path].digest
-            for path in chosen
-            if path in known and _holds(known[path], self.all_here.get(path))
-        }
-        return plan_restore(chosen, replace(self.sides, here=self.all_here), good, now, self.disk)
+        valid = [path for path in chosen if path in known and _holds(known[path], own.get(path))]
+        good = {path: known[path].digest for path in valid}
+        return plan_restore(chosen, replace(self.sides, here=own), good, now, self.disk)
 
 
 def _holds(known: Reading, entry: Entry | None) -> bool:
