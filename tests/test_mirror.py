@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import os
 import random
 import shutil
@@ -63,6 +64,10 @@ def test_each_difference_has_its_state(pair: tuple[Collection, Path]) -> None:
     rows = here.ok("mirror", str(mirror), "--csv", code=1).out.splitlines()
     assert rows[0] == "state,path,other,why"
     assert "differs,Films/Kelp 2 (2001)/Kelp 2 (2001).mkv,,the one here is newer" in rows
+    page = mirror.parent / "mirror.html"
+    here.ok("mirror", str(mirror), "--page", str(page), code=1)
+    assert all(html.escape(path) in page.read_text() for path in _states(here, mirror))
+    assert "A page is HTML" in here.ok("mirror", str(mirror), "--page", "page.txt", code=2).err
     assert "There is no mirror" in here.ok("mirror", "nowhere", code=2).err
     assert "its own mirror" in here.ok("mirror", str(here.root), code=2).err
 

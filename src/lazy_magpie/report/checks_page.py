@@ -1,4 +1,4 @@
-"""The page of what is wrong: what `check` finds, by rule and folder, to be searched and filtered."""
+"""The pages of what is wrong: what `check` finds, by rule and folder, and how a mirror differs; to be searched."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from lazy_magpie.checks import Finding
 from lazy_magpie.formatting import count_text
+from lazy_magpie.mirrors import Difference
 from lazy_magpie.paths import parent, written
 from lazy_magpie.report.pages import rendered
 
@@ -38,3 +39,18 @@ def checks_page(title: str, findings: Sequence[Finding], says: Mapping[str, str]
 
 def _line(one: Finding) -> _Line:
     return _Line(written(parent(one.path)), written(one.path), one.text, one.fix or "")
+
+
+def mirror_page(title: str, differences: Sequence[Difference]) -> str:
+    """Return the page of how a mirror differs as HTML; the files of one state stand together."""
+    states = [
+        {"name": state.value, "says": "", "findings": [_of_mirror(one) for one in some]}
+        for state, some in groupby(differences, key=lambda one: one.state)
+    ]
+    count = count_text(len(differences), "difference")
+    return rendered("checks.html", title=f"the mirror of {title}", rules=states, findings=count, mended=None)
+
+
+def _of_mirror(one: Difference) -> _Line:
+    there = f"there it is {written(one.other)}" if one.other else ""
+    return _Line(written(parent(one.path)), written(one.path), " · ".join(filter(None, (there, one.why))), "")

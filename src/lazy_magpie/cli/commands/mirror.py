@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Any
 from lazy_magpie.catalogue import opened
 from lazy_magpie.cli.csv_output import print_csv
 from lazy_magpie.cli.main import NEEDS_YOU
-from lazy_magpie.cli.output_file import written_whole
+from lazy_magpie.cli.output_file import check_page, write_new, written_whole
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
 from lazy_magpie.cli.selection import collection_of, path_in, some_of
 from lazy_magpie.cli.signals import stoppable
@@ -71,6 +71,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--since", metavar="30d", default="", help="with --contents: but what was read since then")
     parser.add_argument("--keep-extra", action="store_true", help="with --refresh: leave what is only there")
     parser.add_argument("--csv", action="store_true", help="comma-separated values for a spreadsheet")
+    parser.add_argument("--page", metavar="FILE.html", help="write a page to look at in a browser")
     add_proposal(parser)
     parser.set_defaults(run=run)
 
@@ -107,10 +108,18 @@ def _walked(args: argparse.Namespace, collection: Collection, terminal: Terminal
 
 
 def _compare(args: argparse.Namespace, collection: Collection, terminal: Terminal) -> int:
+    from lazy_magpie.report import mirror_page
+
+    if args.page:
+        check_page(Path(args.page), force=args.force)
     with _walked(args, collection, terminal) as (mirroring, _):
         differences = mirroring.differences()
         count = len(mirroring.here)
-    if terminal.as_json or args.csv:
+    if args.page:
+        page = mirror_page(collection.name, sorted(differences, key=_order_of))
+        write_new(Path(args.page), page, force=args.force)
+        terminal.note(f"The page is {args.page}.")
+    elif terminal.as_json or args.csv:
         _lines(terminal, differences, as_csv=args.csv)
     else:
         with terminal.paged():
@@ -197,7 +206,7 @@ def _show(terminal: Terminal, differences: Sequence[Difference], count: int, *, 
         return
     states = Counter(one.state for one in differences)
     terminal.say(", ".join(f"{states[state]:,} {state.value}" for state in _ORDER if states[state]) + ".")
-    ordered = sorted(differences, key=lambda one: (_ORDER.index(one.state), one.path))
+    ordered = sorted(differences, key=_order_of)
     for state, some in groupby(ordered, key=lambda one: one.state):
         found = list(some)
         terminal.say(f"\n{terminal.styled(state.value, 'bold')}  {len(found):,}")
@@ -211,6 +220,10 @@ def _show(terminal: Terminal, differences: Sequence[Difference], count: int, *, 
             old = f"  there {written(one.other)}" if one.other else ""
             said = f"{old}{f'  {one.why}' if one.why else ''}"
             terminal.say(f"  {written(one.path)}{terminal.styled(said, 'dim')}")
+
+
+def _order_of(one: Difference) -> tuple[int, str]:
+    return _ORDER.index(one.state), one.path
 
 
 def _lines(terminal: Terminal, differences: Sequence[Difference], *, as_csv: bool) -> None:
