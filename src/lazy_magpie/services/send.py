@@ -157,22 +157,23 @@ def files_on(folder: str) -> Iterator[tuple[str, int, int]]:
             yield os.path.relpath(whole, folder), status.st_size, status.st_mtime_ns
 
 
-def plan_send(
-    collection: Collection,
-    catalogue: Catalogue,
-    target: Target,
-    chosen: Condition | None,
-    places: find.Places,
-    refresh: Callable[[Condition], Condition],
-    *,
-    what_if: int = 0,
-) -> Sending:
-    """Plan what brings a target up to date; `chosen` are items that a person named instead: these are only added.
+@dataclass(frozen=True)
+class Wishes:
+    """What is asked for: `chosen` are items that a person named instead of the target's own, which are only added.
 
-    `refresh` brings up to date what a condition asks of lists and preferences. With `what_if`, the target is taken for
-    one of so many bytes with nothing on it. Raises UsageError where it is away.
+    `places` are what paths and shelves are called; `refresh` brings up to date what a condition asks of lists and
+    preferences. With `what_if`, the target is taken for one of so many bytes with nothing on it.
     """
-    packages = _tiers(collection, catalogue, target, chosen, places, refresh)
+
+    places: find.Places
+    refresh: Callable[[Condition], Condition]
+    chosen: Condition | None = None
+    what_if: int = 0
+
+
+def plan_send(collection: Collection, catalogue: Catalogue, target: Target, wishes: Wishes) -> Sending:
+    """Plan what brings a target up to date. Raises UsageError where it is away."""
+    packages, what_if = _tiers(collection, catalogue, target, wishes), wishes.what_if
     if what_if:
         unit = target.unit or _USUAL_UNIT
         view = TargetView(Space(unit, max(0, (what_if - target.leave) // unit), what_if // unit), {}, lambda path: None)
@@ -184,7 +185,7 @@ def plan_send(
     except OSError as error:
         raise MagpieError(f"{here.folder} can't be looked at: {(error.strerror or '').lower()}.") from error
     view = TargetView(space, here.sent, here.stamp, here.other, here.same, here.now_at)
-    sending = _planned(target, packages, view, here.disk, only_adds=chosen is not None)
+    sending = _planned(target, packages, view, here.disk, only_adds=wishes.chosen is not None)
     targets.note_sent(here.folder, sending.adopted, ())
     everything = {**here.sent, **{one.path: one for one in sending.adopted}}
     catalogue.sent.replace(target.name, ((one.path, one.size, one.mtime, one.step) for one in everything.values()))
@@ -208,16 +209,10 @@ class _Tiers:
     in_order: tuple[bool, ...]
 
 
-def _tiers(
-    collection: Collection,
-    catalogue: Catalogue,
-    target: Target,
-    chosen: Condition | None,
-    places: find.Places,
-    refresh: Callable[[Condition], Condition],
-) -> _Tiers:
+def _tiers(collection: Collection, catalogue: Catalogue, target: Target, wishes: Wishes) -> _Tiers:
     """Return the things that may go to a target in their tiers, each thing in the first that has it."""
-    base = chosen or refresh(find.parse(target.items, places))
+    places, refresh = wishes.places, wishes.refresh
+    base = wishes.chosen or refresh(find.parse(target.items, places))
     items = {item.id: item for item in catalogue.items.ask(base) if _goes(item, collection)}
     if target.player and target.player.firmware:
         items |= {item.id: item for item in _firmware(catalogue, items.values(), collection)}

@@ -43,7 +43,7 @@ def register(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Make the plan, show how it fits, and apply it if asked."""
-    from lazy_magpie.services.send import plan_back, plan_send, sent_to, target_named
+    from lazy_magpie.services.send import Wishes, plan_back, plan_send, sent_to, target_named
     from lazy_magpie.services.session import writing
 
     collection = collection_of(args)
@@ -65,10 +65,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         else:
             chosen = some_of(collection, catalogue, words) if words else None
             places = places_of(collection, catalogue)
-            sending = plan_send(
-                collection, catalogue, target, chosen, places,
-                lambda condition: marked(collection, catalogue, condition), what_if=size,
-            )  # fmt: skip
+            wishes = Wishes(places, lambda condition: marked(collection, catalogue, condition), chosen, size)
+            sending = plan_send(collection, catalogue, target, wishes)
             if not terminal.as_json:
                 _show_fit(terminal, name, sending, whole=args.whole)
             if size:
