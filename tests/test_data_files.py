@@ -13,7 +13,7 @@ from tests.conftest import CONFIG, Collection
 
 Tree = Callable[..., Collection]
 FORMS = ("json-ld", "dublin-core", "xmp")
-MOVIE = "<movie><title>{title}</title><year>{year}</year></movie>"
+FILM = "<film><title>{title}</title><year>{year}</year></film>"
 
 
 def _films(here: Collection) -> dict[str, Any]:
@@ -43,10 +43,10 @@ def test_what_was_written_is_read_again_and_belongs_to_its_film(tree: Tree, form
 
 def test_a_data_file_fills_in_what_is_missing_and_a_difference_is_a_doubt(tree: Tree) -> None:
     here = tree(["Heap/a/Tern.mkv", "Heap/b/Gull.mkv", "Heap/c/Reef (1970).mkv", "Heap/d/Fog.mkv"])
-    here.put("Heap/a/Tern.nfo", text=MOVIE.format(title="Tern", year=1987))
-    here.put("Heap/b/movie.xml", text=MOVIE.format(title="Gull", year=1990))
-    here.put("Heap/c/Reef (1970).nfo", text=MOVIE.format(title="Reef", year=1971))
-    here.put("Heap/d/Fog.nfo", text=MOVIE.format(title="Another", year=1971))
+    here.put("Heap/a/Tern.nfo", text=FILM.format(title="Tern", year=1987))
+    here.put("Heap/b/about.xml", text=FILM.format(title="Gull", year=1990))
+    here.put("Heap/c/Reef (1970).nfo", text=FILM.format(title="Reef", year=1971))
+    here.put("Heap/d/Fog.nfo", text=FILM.format(title="Another", year=1971))
     here.ok("scan")
     films = _films(here)
     said = {path[5]: (one["state"], one["fields"].get("year")) for path, one in films.items()}
@@ -55,7 +55,7 @@ def test_a_data_file_fills_in_what_is_missing_and_a_difference_is_a_doubt(tree: 
     }  # fmt: skip
     (question,) = here.ok("settle", "Heap/c", "--json", code=1).lines
     assert question["reason"] == "data file disagrees"
-    here.put("Heap/a/Tern.nfo", text=MOVIE.format(title="Tern", year=1988))
+    here.put("Heap/a/Tern.nfo", text=FILM.format(title="Tern", year=1988))
     here.ok("scan")
     assert _films(here)["Heap/a/Tern.mkv"]["fields"]["year"] == 1988
     (here.root / "Heap/a/Tern.nfo").unlink()
@@ -65,7 +65,7 @@ def test_a_data_file_fills_in_what_is_missing_and_a_difference_is_a_doubt(tree: 
 
 def test_an_episode_takes_its_season_from_its_data_file(tree: Tree) -> None:
     here = tree(["Heap/Quay/Quay E07.mkv"])
-    text = "<episode><title>Fog</title><showtitle>Quay</showtitle><season>3</season><episode>7</episode></episode>"
+    text = "<episode><title>Fog</title><series>Quay</series><season>3</season><episode>7</episode></episode>"
     here.put("Heap/Quay/Quay E07.xml", text=text)
     here.ok("scan")
     (episode,) = here.ok("find", "kind", "is", "episode", "--json").lines
@@ -76,9 +76,9 @@ def test_an_episode_takes_its_season_from_its_data_file(tree: Tree) -> None:
 @pytest.mark.parametrize(
     "text",
     [
-        "", "<", "<movie><title>Tern</title>", "<movie><title>Tern</title></movie>", '{"@type": "Movie"', "[1, 2]",
+        "", "<", "<film><title>Tern</title>", "<film><title>Tern</title></film>", '{"@type": "Movie"', "[1, 2]",
         '<!DOCTYPE a [<!ENTITY e SYSTEM "/etc/hostname">]><a><title>&e;</title><year>1987</year></a>',
-        "<a>" * 3000 + "</a>" * 3000, "<movie><title>Tern</title><year>1987</year></movie>" + " " * (1 << 20),
+        "<a>" * 3000 + "</a>" * 3000, "<film><title>Tern</title><year>1987</year></film>" + " " * (1 << 20),
         "[" * 100_000, "<html><body><title>Tern</title></body></html>",
     ],
 )  # fmt: skip

@@ -16,7 +16,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from typing import Any
 
 from lazy_magpie.model import Value
@@ -25,9 +25,17 @@ ENDINGS = frozenset(".nfo .xml .xmp .jsonld".split())
 _LARGEST = 1 << 20
 _LONGEST = 300
 _DEEPEST = 4
-_TITLE, _DATE = ("title", "name"), ("datepublished", "date", "year", "premiered", "released", "releasedate", "aired")
-_TEXTS = {"show": ("showtitle", "show", "series", "partofseries"), "artist": ("artist", "byartist", "creator")}
-_NUMBERS = {"season": ("season", "seasonnumber", "partofseason"), "episode": ("episode", "episodenumber")}
+_TITLE = re.compile("title|name")
+_DATE = re.compile("date|year|released?|published|date ?published|release[ _-]?date")
+_TEXTS = {
+    "show": re.compile("(?:part ?of ?)?(?:show|series)[ _-]?(?:title|name)?"),
+    "artist": re.compile("(?:by ?)?artist|creator"),
+}
+_NUMBERS = {
+    "season": re.compile("(?:part ?of ?)?season[ _-]?(?:number)?"),
+    "episode": re.compile("episode[ _-]?(?:number)?"),
+}
+"""What elements are called that say these, in small letters, in whatever program's way to write them."""
 
 
 def read(path: str) -> dict[str, Value]:
@@ -55,8 +63,8 @@ def _facts(said: Mapping[str, str]) -> dict[str, Value]:
     return {**found, "year": int(year[1])} if year else found
 
 
-def _first(said: Mapping[str, str], names: Iterable[str]) -> str:
-    return next((said[name][:_LONGEST] for name in names if said.get(name)), "")
+def _first(said: Mapping[str, str], called: re.Pattern[str]) -> str:
+    return next((text[:_LONGEST] for name, text in said.items() if text and called.fullmatch(name)), "")
 
 
 def _of_json(data: bytes) -> dict[str, str]:
