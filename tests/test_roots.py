@@ -186,3 +186,17 @@ def test_a_medium_that_can_not_be_written_to_is_known_by_what_it_is(tree: Tree, 
         assert drives.mark_of(str(tmp_path / "one")) != drives.mark_of(str(tmp_path / "two"))
     collection.ok("scan")
     assert {item["root"] for item in _found(collection).values()} == {"one", "two"}
+
+
+def test_copies_on_other_drives_are_said_also_while_they_are_away(two_drives: Collection, tmp_path: Path) -> None:
+    two_drives.put("Films/Tern (1999)/Tern (1999).mkv", text="Tern (1999).mkv")
+    two_drives.put("Films/Gull (1990)/Gull (1990).mkv", text="GULL (1990).mkv")  # as large as it, and another
+    two_drives.ok("scan")
+    lines = two_drives.ok("copies", "--drives", "--json").lines
+    assert [(one["keep"], one["others"], one["why"]) for one in lines] == [
+        ("Films/Tern (1999)/Tern (1999).mkv", ["attic:Tern (1999).mkv"], "also on attic"),
+    ]
+    (tmp_path / "drive").rename(tmp_path / "put away")
+    (tmp_path / "put away/.magpie").rename(tmp_path / "put away/other")
+    lines = two_drives.ok("copies", "--drives", "--json").lines
+    assert [one["why"] for one in lines] == ["also on attic, which is away"]

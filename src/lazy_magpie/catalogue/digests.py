@@ -47,6 +47,21 @@ class Digests:
         for id, folder, name, *rest in rows:
             yield Sized(id, join(read_back(folder), read_back(name)), *rest)
 
+    def across_roots(self) -> Iterator[tuple[int, Sized]]:
+        """Yield (root, file) of the files that have a size which is both on the own root and on another; none empty."""
+        rows = self.db.execute(
+            "WITH here AS (SELECT file.id, root, folder.path, name, size, mtime, inode, COALESCE(item, 0) AS item "
+            "FROM file JOIN folder ON folder.id = file.folder WHERE missing = 0 AND size > 0) "
+            "SELECT root, here.id, here.path, here.name, here.size, here.mtime, here.inode, here.item, "
+            "COALESCE(ends, x''), COALESCE(whole, x'') FROM here "
+            "LEFT JOIN digest ON digest.file = here.id AND digest.size = here.size AND digest.mtime = here.mtime "
+            "WHERE here.size IN (SELECT size FROM here GROUP BY size "
+            "HAVING COUNT(DISTINCT root) > 1 AND MIN(root) = ?) ORDER BY here.size, here.id",
+            (MAIN_ROOT,),
+        )
+        for root, id, folder, name, *rest in rows:
+            yield int(root), Sized(id, join(read_back(folder), read_back(name)), *rest)
+
     def same_as(self, item: int) -> list[str]:
         """Return the files of other items that hold the same as a main file of this one, as far as that is known."""
         rows = self.db.execute(

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import os
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
-from lazy_magpie.catalogue import Catalogue, Sized
+from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, Sized
 from lazy_magpie.hashing import END, SMALL, ends_of, whole_of
 from lazy_magpie.model import Item, Kind
 
@@ -71,6 +71,45 @@ def find_copies(
             others = [item for item in apart(parts) if not _inodes(item) <= _inodes(holder)]
             found.copies += _copies([holder, *others], whole, part=True)
     return found
+
+
+@dataclass(frozen=True)
+class Elsewhere:
+    """A file of the collection's own root, and a file on another root that holds the same; `away` says that is away."""
+
+    path: str
+    root: str
+    other: str
+    away: bool
+
+
+def find_elsewhere(
+    catalogue: Catalogue, tops: Mapping[int, str], names: Mapping[int, str], jobs: int, progress: Progress
+) -> tuple[list[Elsewhere], DuplicateReport]:
+    """Find which files of the own root also lie on other roots: by reading those that are there, by what is remembered
+    of those that are away.
+
+    `tops` are the folders of the roots that are there, `names` the names of all, by their numbers.
+    """
+    found = DuplicateReport()
+    files: list[Sized] = []
+    places: dict[str, tuple[int, str]] = {}
+    for root, file in catalogue.digests.across_roots():
+        if root not in tops and not file.whole:
+            continue  # away, and nothing is remembered
+        whole = os.path.join(tops.get(root, f"//{root}"), file.path)
+        places[whole] = (root, file.path)
+        files.append(file._replace(path=whole))
+    reader = _DigestReader(catalogue, tops[MAIN_ROOT], found, jobs, progress)
+    by_contents: dict[bytes, list[str]] = defaultdict(list)
+    for path, file in reader.digests(files).items():
+        by_contents[file.whole].append(path)
+    lines = []
+    for same in by_contents.values():
+        own = sorted(places[path][1] for path in same if places[path][0] == MAIN_ROOT)
+        others = sorted(places[path] for path in same if places[path][0] != MAIN_ROOT)
+        lines += [Elsewhere(path, names[root], other, root not in tops) for path in own for root, other in others]
+    return sorted(lines, key=lambda one: (one.path, one.root, one.other)), found
 
 
 def _thing(item: Item, files: dict[str, Sized]) -> tuple[Item, frozenset[bytes]] | None:

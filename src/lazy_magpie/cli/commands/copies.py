@@ -27,7 +27,7 @@ from lazy_magpie.copies import (
     find_wrapped,
     parse_rules,
 )
-from lazy_magpie.drives import present
+from lazy_magpie.drives import located, present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import count_text, size_text
 from lazy_magpie.model import Kind, StepKind
@@ -74,6 +74,9 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--keep", metavar="RULE,…", help=f"which one stays, the rules in the order asked: {rules}")
     parser.add_argument("--alike", action="store_true", help="also what only looks, sounds, or is sewn the same")
     parser.add_argument("--between", nargs=2, metavar=("A", "B"), help="only what is in both; what is in A stays")
+    parser.add_argument(
+        "--drives", action="store_true", help="say what lies on other roots, too; nothing is done to it"
+    )
     parser.add_argument("--page", metavar="FILE.html", help="show them side by side on a page of their own")
     parser.add_argument("--force", action="store_true", help="let --page or --save replace a file that is there")
     doing = parser.add_mutually_exclusive_group()
@@ -95,6 +98,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         from lazy_magpie.cli import copies_report
 
         check_page(Path(args.page), force=args.force)
+    if args.drives:
+        return _drives(args, collection, terminal)
     with writing(collection, "copies", terminal.note) as catalogue:
         verdicts, wrapped, found = _look(args, collection, catalogue, terminal)
         counts = catalogue.files.counts() if verdicts else {}
@@ -129,6 +134,30 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     else:
         terminal.note("There is nothing to take away.")
     return NEEDS_YOU if any(left.asks for left in plan.unmoved) else 0
+
+
+def _drives(args: argparse.Namespace, collection: Collection, terminal: Terminal) -> int:
+    """List what lies on the own root and on others as well, also on those that are away, as far as is remembered."""
+    from lazy_magpie.copies.exact import find_elsewhere
+
+    with writing(collection, "copies", terminal.note) as catalogue, terminal.progress("reading") as tick:
+        here = located(catalogue, collection)
+        names = {root.number: root.name for root in catalogue.roots.all()}
+        lines, found = find_elsewhere(catalogue, here.tops, names, args.jobs, lambda count: tick(count, "reading"))
+    _name_unreadable(terminal, found)
+    for one in lines:
+        where = f"{one.root}:{written(one.other)}"
+        if terminal.as_json:
+            why = f"also on {one.root}{', which is away' if one.away else ''}"
+            shape = {"match": "elsewhere", "keep": written(one.path), "others": [where], "bytes": 0, "why": why}
+            terminal.json(shape)
+        else:
+            terminal.say(f"{written(one.path)}")
+            terminal.say(f"  {terminal.styled(where, 'dim')}{terminal.styled('  away', 'warn') if one.away else ''}")
+    if not terminal.as_json:
+        count = count_text(len({one.path for one in lines}), "file")
+        terminal.note(f"On other roots as well: {count}." if lines else "Nothing lies on other roots as well.")
+    return 0
 
 
 def _name_unreadable(terminal: Terminal, found: DuplicateReport) -> None:
