@@ -255,3 +255,21 @@ def test_times_modes_attributes_links_and_holes_are_as_they_are(tree: Tree, tmp_
         assert copied.stat().st_blocks * 512 < 4 << 20
     assert os.readlink(mirror / "Films/link") == "nowhere"
     assert (mirror / "Films/link").lstat().st_mtime_ns == (here.root / "Films/link").lstat().st_mtime_ns
+
+
+def test_what_does_not_decode_is_found_at_the_first_reading(demo: Collection) -> None:
+    demo.ok("start")
+    film = next(demo.root.rglob("Kelp Harvest (2001).mkv"))
+    data = bytearray(film.read_bytes())
+    data[len(data) // 2 : len(data) // 2 + 300] = bytes(300)
+    film.write_bytes(data)
+    kit = next(demo.root.rglob("*Elements.zip"))
+    packed = bytearray(kit.read_bytes())
+    packed[200] ^= 255
+    kit.write_bytes(packed)
+    demo.ok("scan")
+    assert demo.run("check", "--contents", "--rule", "rotten", "--json").lines == []
+    lines = demo.run("check", "--contents", "--decode", "--rule", "rotten", "--json").lines
+    found = {Path(one["path"]).name for one in lines}
+    assert {film.name, kit.name} <= found
+    assert all("can't be decoded whole" in one["text"] for one in lines)

@@ -24,10 +24,14 @@ from lazy_magpie.model import Plan
 from lazy_magpie.model.sends import target_path
 from lazy_magpie.paths import is_below, join, written
 from lazy_magpie.planners.mirroring import LARGEST_FAT, MirrorSides, plan_refresh, plan_restore
+from lazy_magpie.readers import decoding
+from lazy_magpie.readers.worker_pool import ask_all
 from lazy_magpie.streams import hold_the_same
 from lazy_magpie.suggest import nearest
 
 _BATCH = 200
+_DECODING = 3600.0
+"""Seconds that decoding one file may take."""
 _PLAIN = frozenset(["vfat", "msdos", "exfat"])
 """File systems that have no links and refuse some names."""
 _OWN = ""
@@ -239,10 +243,11 @@ def _kept_as_read(
 
 @dataclass(frozen=True)
 class Budget:
-    """How much is read at the most: seconds, and bytes; 0 for any."""
+    """How much is read at the most: seconds, and bytes; 0 for any. With `decode`, what is read is decoded as well."""
 
     seconds: float = 0.0
     bytes: int = 0
+    decode: bool = False
 
 
 def check_contents(
@@ -272,16 +277,29 @@ def check_contents(
     def ends() -> bool:
         return stop() or (budget.seconds > 0 and time.monotonic() - began > budget.seconds)
 
-    good = _valid(known, entries)
+    good, read = _valid(known, entries), []
     for one in _kept_as_read(catalogue, [Side(_OWN, str(collection.root), some)], (good, {}), ends):
         count, done = count + 1, done + some[one.path].size
+        read.append(one.path)
         tick(done, written(one.path))
         if one.why:
             wrong.append((one.path, f"can't be read: {one.why}"))
         elif good.get(one.path, one.digest) != one.digest:
             day = datetime.date.fromtimestamp(known[one.path].at)
             wrong.append((one.path, f"is rotten: its contents are not those of {day}, though its size and time are"))
-    return wrong, count
+    return [*wrong, *(_undecodable(collection, read, tick) if budget.decode else ())], count
+
+
+def _undecodable(
+    collection: Collection, paths: Sequence[str], tick: Callable[[int, str], None]
+) -> Iterator[tuple[str, str]]:
+    """Yield the files that can't be decoded whole, with the reason."""
+    wanted = [path for path in paths if os.path.splitext(path)[1].lower() in decoding.ENDINGS]
+    whole = [os.path.join(collection.root, path) for path in wanted]
+    for count, (at, answer) in enumerate(ask_all(whole, decoding.__name__, seconds=_DECODING), start=1):
+        tick(count, "decoding")
+        if why := answer.get("wrong") or answer.get("unreadable"):
+            yield wanted[at], f"can't be decoded whole: {why}"
 
 
 def _apart(collection: Collection) -> list[str]:

@@ -43,6 +43,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--contents", action="store_true", help="read files again, and compare with the last reading")
     parser.add_argument("--for", dest="budget", metavar="2h", default="", help="with --contents: no longer than this")
     parser.add_argument("--bytes", metavar="200G", default="", help="with --contents: no more than this")
+    parser.add_argument("--decode", action="store_true", help="with --contents: decode films, songs, pictures, zips")
     parser.add_argument("--left", action="store_true", help="also what “settle --leave” leaves as it is")
     parser.add_argument("--csv", action="store_true", help="comma-separated values for a spreadsheet")
     parser.add_argument("--page", metavar="FILE.html", help="write a page to look at in a browser")
@@ -112,7 +113,7 @@ def _read(
     if args.words:
         chosen = {file.path for item in catalogue.items.ask(condition) if not item.root for file in item.files}
     with terminal.progress("reading") as tick, stoppable() as stop:
-        wrong, count = check_contents(collection, catalogue, chosen, Budget(seconds, size), tick, stop)
+        wrong, count = check_contents(collection, catalogue, chosen, Budget(seconds, size, args.decode), tick, stop)
     terminal.note(f"{count_text(count, 'file')} read.")
     return wrong
 
