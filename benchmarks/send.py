@@ -149,7 +149,7 @@ def _collection(root: Path, card: Path, foreign: dict[str, bytes], chosen: rando
     games = {}
     for number in range(chosen.randint(3, 40)):
         path = f"Games/gb/Gull {number} (World).gb"
-        games[path] = chosen.randbytes(chosen.choice((0, 10, 5_000, 400_000, 3_000_000)))
+        games[path] = chosen.randbytes(50) * (chosen.choice((0, 10, 5_000, 400_000, 3_000_000)) // 50)
         (root / path).parent.mkdir(parents=True, exist_ok=True)
         (root / path).write_bytes(games[path])
     _run(root, "scan")
@@ -159,7 +159,7 @@ def _collection(root: Path, card: Path, foreign: dict[str, bytes], chosen: rando
             _run(root, "tag", "put", "finished", *some)
         for number in range(5):
             path = f"Games/gb/Tern {number} (World).gb"
-            games[path] = chosen.randbytes(300_000)
+            games[path] = chosen.randbytes(50) * 6_000
             (root / path).write_bytes(games[path])
         _run(root, "scan")
     return games
