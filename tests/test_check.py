@@ -326,8 +326,8 @@ def test_firmware_that_is_not_there_is_told(demo: Collection) -> None:
     demo.ok("scan")
     found = demo.ok("check", "--rule", "missing-firmware", "--json", code=1).lines
     assert [one["text"] for one in found] == [
-        "Reef 4 needs reef4boot.rom: not what the list has; look for a good copy",
-        "Wharf needs wharfboot.rom: it is not there",
+        "Reef 4 needs reef4boot.rom: not what the list has; look for a good copy; card would get it",
+        "Wharf needs wharfboot.rom: it is not there; card would get it",
     ]
 
 

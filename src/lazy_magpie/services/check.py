@@ -155,10 +155,12 @@ def _firmware(catalogue: Catalogue, collection: Collection) -> Iterator[tuple[st
     named = [name for name, one in collection.config.lists.items() if one.kind is Kind.FIRMWARE]
     if not named:
         return
+    devices = [name for name, one in collection.config.targets.items() if one.player and one.player.firmware]
+    needing = f"; {', '.join(devices)} would get it" if devices else ""
     for match in open_lists(collection, catalogue, named).results():
         if isinstance(match, GameMatch) and match.state in _NOT_THERE:
             files = ", ".join(written(one.wanted.name) for one in match.files if one.state in _NOT_THERE)
-            text = match.text or "it is not there"
+            text = f"{match.text or 'it is not there'}{needing}"
             yield match.list.known.path, f"{written(match.game.name)} needs {files}: {text}"
 
 

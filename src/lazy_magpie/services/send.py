@@ -20,7 +20,7 @@ from lazy_magpie.model.sends import Extract, target_path
 from lazy_magpie.model.steps import Copy, Write, renumbered
 from lazy_magpie.paths import join, name_of
 from lazy_magpie.planners.directory_steps import make_missing
-from lazy_magpie.planners.sending.parcels import Package, Parcel, package_of
+from lazy_magpie.planners.sending.parcels import Package, Packer, Parcel
 from lazy_magpie.planners.sending.plan import Sending, TargetView, plan_sending
 from lazy_magpie.sending import Space, space_on
 from lazy_magpie.streams import hold_the_same
@@ -237,10 +237,9 @@ def _tiers(collection: Collection, catalogue: Catalogue, target: Target, wishes:
             return ()
         return list(zip(listed.names, listed.sizes, strict=True))
 
+    packer = Packer(target, config, members)
     return _Tiers(
-        tuple(
-            tuple(package_of(item, target, config, members) for item in tier) for tier in [*tiers, list(items.values())]
-        ),
+        tuple(tuple(packer.package_of(item) for item in tier) for tier in [*tiers, list(items.values())]),
         (*in_order, False),
     )
 
