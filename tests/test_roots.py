@@ -14,7 +14,7 @@ from typing import Any
 import pytest
 
 from lazy_magpie import drives
-from tests.conftest import SHELVES, Collection, program
+from tests.conftest import SHELVES, Collection, picture, program
 
 Tree = Callable[..., Collection]
 
@@ -200,3 +200,32 @@ def test_copies_on_other_drives_are_said_also_while_they_are_away(two_drives: Co
     (tmp_path / "put away/.magpie").rename(tmp_path / "put away/other")
     lines = two_drives.ok("copies", "--drives", "--json").lines
     assert [one["why"] for one in lines] == ["also on attic, which is away"]
+
+
+def test_the_copies_on_a_drive_stay_where_a_rule_says_so(two_drives: Collection) -> None:
+    attic = Collection(two_drives.root.parent / "drive")
+    two_drives.put("Films/Tern (1999).en.srt", text="1")
+    for name in ("Tern (1999).mkv", "Lanterns (1994).mkv", "Kelp (2001).mkv"):
+        two_drives.put(f"Films/{name}", text=name * 100)
+        attic.put(name, text=name * 100)
+    two_drives.ok("scan")
+    before, there = picture(two_drives.root / "Films"), picture(attic.root)
+    asks = ("copies", "--drives", "--keep", "drive:attic")
+    assert {(one["keep"], *one["others"]) for one in two_drives.ok(*asks, "--json").lines} == {
+        (f"attic:{name}", f"Films/{name}") for name in ("Kelp (2001).mkv", "Lanterns (1994).mkv", "Tern (1999).mkv")
+    }
+    assert "Say whose copies stay" in two_drives.ok("copies", "--drives", "--hold", code=2).err
+    assert "did you mean “attic”" in two_drives.ok("copies", "--keep", "drive:atic", code=2).err
+    plan = two_drives.ok(*asks, "--hold", "--json").json
+    assert "“Tern (1999).en.srt”, which belongs to it, is not on attic" in plan["left"][0]["why"]
+    attic.put("Kelp (2001).mkv", text="Kelp (2001).mka" * 100)  # as large, and no longer the same
+    answer = two_drives.run("apply")
+    assert "no longer equals the copy that would stay" in answer.out + answer.err
+    assert before.keys() - picture(two_drives.root / "Films").keys() == {"Lanterns (1994).mkv"}
+    two_drives.ok("undo")
+    assert picture(two_drives.root / "Films") == before
+    assert picture(attic.root).keys() == there.keys()
+    os.rename(attic.root, two_drives.root.parent / "drawer")
+    shutil.rmtree(two_drives.root.parent / "drawer")
+    assert "is away" in two_drives.ok(*asks, "--hold", code=2).err
+    assert "attic:Tern (1999).mkv" in two_drives.ok(*asks).out  # what is remembered of it is still said

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from lazy_magpie.copies.archived import Inside, Packed, Wrapped, find_wrapped, top_of, unpacked_beside
-from lazy_magpie.copies.exact import SURE, Copies, DuplicateReport, find_copies
+from lazy_magpie.copies.exact import SURE, Copies, DuplicateReport, Elsewhere, find_copies, find_elsewhere
 from lazy_magpie.copies.keep_rules import DEFAULT, RULES, Rule, parse_rules
 from lazy_magpie.copies.similar import find_alike
 
@@ -13,12 +13,14 @@ __all__ = [
     "SURE",
     "Copies",
     "DuplicateReport",
+    "Elsewhere",
     "Inside",
     "Packed",
     "Rule",
     "Wrapped",
     "find_alike",
     "find_copies",
+    "find_elsewhere",
     "find_wrapped",
     "parse_rules",
     "top_of",

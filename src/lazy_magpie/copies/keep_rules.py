@@ -8,6 +8,7 @@ complete      more files that belong to it, more tags
 older, newer  by the time of the main file
 shorter       the shorter path
 drive         what lies on the drive of the collection's own root, not on one that is mounted below it
+drive:NAME    what lies on that root; it speaks where copies are looked for on other roots, too
 unpacked      what was unpacked from an archive, not the archive
 tagged        what has more tags
 alike         says that what is only alike may go as well; it chooses nothing by itself
@@ -48,6 +49,8 @@ def _on_shelf(item: Item, text: str, config: Config) -> bool:
 
 
 def _on_drive(root: str, item: Item, text: str, config: Config) -> bool:
+    if text:
+        return item.root == text
     try:
         return os.lstat(os.path.join(root, item.path)).st_dev == os.stat(root).st_dev
     except OSError:
@@ -68,7 +71,9 @@ RULES: dict[str, Merit] = {
     "unpacked": lambda item, text, config: 0,  # it speaks for a folder, which is no item
     "alike": lambda item, text, config: 0,  # it allows, and does not choose
 }
-_WITH_TEXT = ("folder", "shelf")
+_FORMS = {"folder": "folder:PATH", "shelf": "shelf:NAME", "drive": "drive or drive:NAME"}
+"""How the rules are written that have something behind a colon."""
+_NEED_TEXT, _MAY_HAVE_TEXT = ("folder", "shelf"), ("drive",)
 
 
 class Rule(NamedTuple):
@@ -91,8 +96,9 @@ def parse_rules(words: Iterable[str], root: str) -> list[Rule]:
         if name not in RULES:
             there_are = f"; there are {', '.join(RULES)}."
             raise UsageError(f"There is no rule “{name}”{nearest(name, RULES, there_are)}")
-        if (name in _WITH_TEXT) != bool(colon and behind):
-            form = f"{name}:{'PATH' if name == 'folder' else 'NAME'}" if name in _WITH_TEXT else name
+        is_right = bool(behind) == bool(colon) and (name in _MAY_HAVE_TEXT or bool(behind) == (name in _NEED_TEXT))
+        if not is_right:
+            form = _FORMS.get(name, name)
             raise UsageError(f"The rule “{word}” is written {form}.")
         found.append(Rule(word, rules[name], behind))
     return found

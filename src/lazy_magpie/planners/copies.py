@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -230,6 +230,31 @@ def plan_copies(
     if not link:
         steps = list(ordered_steps(steps, listing, [shelf.folder for shelf in config.shelves]))
         steps += _joined_tags(verdicts, {step.item for step in steps})
+    return Plan("copies", renumbered(steps), unmoved=tuple(left))
+
+
+def plan_elsewhere(
+    items: Iterable[Item], twins: Mapping[str, tuple[str, str]], drive: str, config: Config, listing: Listing
+) -> Plan:
+    """Plan holding what lies on another root as well, where that one's copies stay.
+
+    `twins` are for paths of the own root how the copy is called there, and its path from the own root. A thing goes
+    only if each of its files lies there.
+    """
+    steps: list[Step] = []
+    left: list[Unmoved] = []
+    for item in items:
+        lacks = [file.path for file in item.files if file.path not in twins]
+        if config.is_left(item.path):
+            left.append(Unmoved(item.path, "in a folder left alone"))
+        elif lacks:
+            left.append(Unmoved(item.path, f"“{written(name_of(lacks[0]))}”, which belongs to it, is not on {drive}"))
+        else:
+            for file in item.files:
+                name, path = twins[file.path]
+                why = f"a copy of {written(name)} (drive:{drive})"
+                steps.append(_held(file, why, name, item, SameBytes(path)))
+    steps = list(ordered_steps(steps, listing, [shelf.folder for shelf in config.shelves]))
     return Plan("copies", renumbered(steps), unmoved=tuple(left))
 
 

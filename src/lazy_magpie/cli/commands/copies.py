@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable, Sequence
+import os
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition
@@ -21,17 +22,19 @@ from lazy_magpie.copies import (
     RULES,
     Copies,
     DuplicateReport,
+    Elsewhere,
     Rule,
     find_alike,
     find_copies,
+    find_elsewhere,
     find_wrapped,
     parse_rules,
 )
 from lazy_magpie.drives import located, present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import count_text, size_text
-from lazy_magpie.model import Kind, StepKind
-from lazy_magpie.paths import written
+from lazy_magpie.model import Kind, Plan, StepKind
+from lazy_magpie.paths import join, written
 from lazy_magpie.planners.copies import (
     ArchiveVerdict,
     Choice,
@@ -39,6 +42,7 @@ from lazy_magpie.planners.copies import (
     also_inside,
     freed_where,
     plan_copies,
+    plan_elsewhere,
     repacked,
     verdict,
 )
@@ -46,6 +50,7 @@ from lazy_magpie.planners.duplicate_folders import collapse_folders
 from lazy_magpie.services import execute
 from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.session import writing
+from lazy_magpie.suggest import nearest
 
 _EXAMPLES = """examples:
   magpie copies                                       what is there more than once, the largest first
@@ -70,12 +75,12 @@ def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `copies`."""
     parser.epilog = _EXAMPLES
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
-    rules = "folder:PATH, shelf:NAME, " + ", ".join(list(RULES)[2:])
+    rules = ", ".join(["folder:PATH", "shelf:NAME", "drive:NAME", *list(RULES)[2:]])
     parser.add_argument("--keep", metavar="RULE,…", help=f"which one stays, the rules in the order asked: {rules}")
     parser.add_argument("--alike", action="store_true", help="also what only looks, sounds, or is sewn the same")
     parser.add_argument("--between", nargs=2, metavar=("A", "B"), help="only what is in both; what is in A stays")
     parser.add_argument(
-        "--drives", action="store_true", help="say what lies on other roots, too; nothing is done to it"
+        "--drives", action="store_true", help="what lies on other roots, too; nothing is taken from those"
     )
     parser.add_argument("--page", metavar="FILE.html", help="show them side by side on a page of their own")
     parser.add_argument("--force", action="store_true", help="let --page or --save replace a file that is there")
@@ -115,17 +120,24 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             return _list(terminal, choices, found)
         listing, may_go = listing_of(str(collection.root)), _allowed(args, collection, catalogue)
         plan = plan_copies(verdicts, wrapped, collection.config, listing, link=args.link, may_go=may_go)
-        if plan.steps:
-            plan = execute.keep(collection, catalogue, plan)
-        save_if_asked(plan, args)
-        if terminal.as_json and not args.now:
-            terminal.json(plan_shape(plan))
-        elif not terminal.as_json:
-            show_plan(terminal, plan, whole=args.whole)
-        if args.now and plan.steps:
-            from lazy_magpie.cli.commands.apply import apply_plan
+        return _planned(args, collection, catalogue, plan, terminal)
 
-            return apply_plan(collection, catalogue, plan, terminal)
+
+def _planned(
+    args: argparse.Namespace, collection: Collection, catalogue: Catalogue, plan: Plan, terminal: Terminal
+) -> int:
+    """Keep a plan and show it; apply it where that is asked for."""
+    if plan.steps:
+        plan = execute.keep(collection, catalogue, plan)
+    save_if_asked(plan, args)
+    if terminal.as_json and not args.now:
+        terminal.json(plan_shape(plan))
+    elif not terminal.as_json:
+        show_plan(terminal, plan, whole=args.whole)
+    if args.now and plan.steps:
+        from lazy_magpie.cli.commands.apply import apply_plan
+
+        return apply_plan(collection, catalogue, plan, terminal)
     if plan.steps:
         freed = sum(
             {step.stamp: step.stamp.size for step in plan.steps if step.kind is StepKind.HOLD and step.stamp}.values()
@@ -137,26 +149,66 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 
 def _drives(args: argparse.Namespace, collection: Collection, terminal: Terminal) -> int:
-    """List what lies on the own root and on others as well, also on those that are away, as far as is remembered."""
-    from lazy_magpie.copies.exact import find_elsewhere
+    """List what lies on the own root and on others as well, also on those that are away, as far as is remembered.
 
-    with writing(collection, "copies", terminal.note) as catalogue, terminal.progress("reading") as tick:
+    Where a rule says that the copies of a root stay, what the own root has of them besides can be held.
+    """
+    stays = next((rule.behind for rule in _rules(args, collection) if rule.text.partition(":")[0] == "drive"), "")
+    if args.link or (args.hold and not stays):
+        raise UsageError(
+            "Links do not reach to other drives; --hold takes away what a root keeps: --keep drive:NAME."
+            if args.link
+            else "Say whose copies stay: --keep drive:NAME. Nothing is ever taken away from another root."
+        )
+    with writing(collection, "copies", terminal.note) as catalogue:
         here = located(catalogue, collection)
         names = {root.number: root.name for root in catalogue.roots.all()}
-        lines, found = find_elsewhere(catalogue, here.tops, names, args.jobs, lambda count: tick(count, "reading"))
-    _name_unreadable(terminal, found)
+        with terminal.progress("reading") as tick:
+            lines, found = find_elsewhere(catalogue, here.tops, names, args.jobs, lambda count: tick(count, "reading"))
+        items = [item for item in catalogue.items.ask(_condition(args, collection, catalogue, ())) if not item.root]
+        chosen = {file.path for item in items for file in item.files}
+        lines = [one for one in lines if one.path in chosen] if args.words else lines
+        _name_unreadable(terminal, found)
+        if not args.hold:
+            return _list_elsewhere(terminal, lines, stays)
+        twins = _twins_on(stays, lines, here.places, collection)
+        going = [item for item in items if any(file.path in twins and file.role == "main" for file in item.files)]
+        plan = plan_elsewhere(going, twins, stays, collection.config, listing_of(str(collection.root)))
+        return _planned(args, collection, catalogue, plan, terminal)
+
+
+def _twins_on(
+    name: str, lines: Sequence[Elsewhere], places: Mapping[str, str], collection: Collection
+) -> dict[str, tuple[str, str]]:
+    """Return for files of the own root the copy on another: as it is called, and its path from the own root."""
+    if name not in places:
+        raise UsageError(f"The root {name} is away, so nothing can be held against it. Mount it, and ask again.")
+    own = str(collection.root)
+    found: dict[str, tuple[str, str]] = {}
     for one in lines:
-        where = f"{one.root}:{written(one.other)}"
+        if one.root == name and not one.away:
+            found.setdefault(one.path, (f"{name}:{one.other}", os.path.relpath(join(places[name], one.other), own)))
+    return found
+
+
+def _list_elsewhere(terminal: Terminal, lines: Sequence[Elsewhere], stays: str) -> int:
+    for one in lines:
+        where, goes = f"{one.root}:{one.other}", stays == one.root and not one.away
+        kept, other = (where, one.path) if goes else (one.path, where)
         if terminal.as_json:
-            why = f"also on {one.root}{', which is away' if one.away else ''}"
-            shape = {"match": "elsewhere", "keep": written(one.path), "others": [where], "bytes": 0, "why": why}
+            why = f"drive:{stays}" if goes else f"also on {one.root}{', which is away' if one.away else ''}"
+            shape = {"match": "elsewhere", "keep": written(kept), "others": [written(other)], "bytes": 0, "why": why}
             terminal.json(shape)
-        else:
-            terminal.say(f"{written(one.path)}")
-            terminal.say(f"  {terminal.styled(where, 'dim')}{terminal.styled('  away', 'warn') if one.away else ''}")
+            continue
+        away = terminal.styled("  away", "warn") if one.away else ""
+        terminal.say(f"{terminal.styled('stays', 'new')}  {written(kept)}{f'  (drive:{stays})' if goes else ''}")
+        terminal.say(f"{terminal.styled('copy', 'old') if goes else 'also'}   {written(other)}{away}")
+        terminal.say()
     if not terminal.as_json:
         count = count_text(len({one.path for one in lines}), "file")
         terminal.note(f"On other roots as well: {count}." if lines else "Nothing lies on other roots as well.")
+        if any(one.root == stays and not one.away for one in lines):
+            terminal.note("Next: the same with --hold plans taking away what the collection's own root has of these.")
     return 0
 
 
@@ -214,7 +266,13 @@ def _beyond(same: Sequence[Copies], alike: Sequence[Copies]) -> list[Copies]:
 
 
 def _rules(args: argparse.Namespace, collection: Collection) -> list[Rule]:
-    return parse_rules(args.keep.split(",") if args.keep else collection.config.keep or DEFAULT, str(collection.root))
+    """Return the rules asked for. Raises UsageError for one that there is not, and for a root that there is not."""
+    rules = parse_rules(args.keep.split(",") if args.keep else collection.config.keep or DEFAULT, str(collection.root))
+    known = [root.name for root in collection.config.roots]
+    for rule in rules:
+        if rule.text.startswith("drive:") and rule.behind not in known:
+            raise UsageError(f"There is no root “{rule.behind}”{nearest(rule.behind, known)}")
+    return rules
 
 
 def _allowed(args: argparse.Namespace, collection: Collection, catalogue: Catalogue) -> Callable[[Verdict], bool]:
