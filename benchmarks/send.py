@@ -12,17 +12,15 @@ import argparse
 import os
 import random
 import shutil
-import signal
 import subprocess
-import sys
 import tempfile
 import time
 from collections.abc import Iterator
 from pathlib import Path
 
+from benchmarks.trouble import MAGPIE, interrupted, run, troubled
 from lazy_magpie.sending import Candidate, Room, fit
 
-_MAGPIE = Path(sys.executable).with_name("magpie")
 _CONFIG = '[collection]\nname = "Test"\n[target.card]\nfolder = "{card}"\nitems = "kind is game not tag is finished"\n'
 
 
@@ -39,7 +37,7 @@ def main() -> int:
         _fit()
     if args.copy:
         _copy(args.copy, Path(args.to))
-    return _trouble(args.trouble, args.seed) if args.trouble else 0
+    return troubled(_one, args.trouble, args.seed) if args.trouble else 0
 
 
 def _fit() -> None:
@@ -60,10 +58,6 @@ def _candidate(chosen: random.Random, *, alike: bool) -> Candidate:
     return Candidate(chosen.randint(1, 5_000), 1.0 if alike else chosen.randint(1, 100) / 10)
 
 
-def _run(root: Path, *words: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([_MAGPIE, "-q", *words], cwd=root, capture_output=True, text=True, check=False)
-
-
 def _timed(*command: str, cwd: Path | None = None) -> float:
     start = time.monotonic()
     subprocess.run(command, cwd=cwd, check=True, capture_output=True)
@@ -81,27 +75,16 @@ def _copy(count: int, to: Path) -> None:
             path = root / f"Games/gb/{number // 500:02}/Gull {number} (World).gb"
             path.parent.mkdir(parents=True, exist_ok=True)
             path.write_bytes(random.Random(number).randbytes(2 << 20))
-        _run(root, "scan")
+        run(root, "scan")
         os.sync()
         plain = _timed("cp", "-a", str(root / "Games"), str(other)) + _timed("sync")
         plain += _timed("diff", "-r", str(root / "Games"), str(other))
         shutil.rmtree(other)
         os.sync()
-        first = _timed(str(_MAGPIE), "-q", "send", "card", "--now", cwd=root)
-        second = _timed(str(_MAGPIE), "-q", "send", "card", cwd=root)
+        first = _timed(str(MAGPIE), "-q", "send", "card", "--now", cwd=root)
+        second = _timed(str(MAGPIE), "-q", "send", "card", cwd=root)
         print(f"{count:,} files of 2 MiB: cp, sync and diff {plain:.1f} s; send {first / plain:.2f} of that, ", end="")
         print(f"the second time {second / first:.3f} of the first")
-
-
-def _trouble(runs: int, seed: int) -> int:
-    wrong = 0
-    for number in range(seed, seed + runs):
-        with tempfile.TemporaryDirectory() as home:
-            for fault in _one(Path(home), random.Random(number)):
-                wrong += 1
-                print(f"run {number}: {fault}", flush=True)
-    print(f"{runs} runs, {wrong} faults")
-    return 1 if wrong else 0
 
 
 def _one(home: Path, chosen: random.Random) -> Iterator[str]:
@@ -110,23 +93,9 @@ def _one(home: Path, chosen: random.Random) -> Iterator[str]:
     foreign = {"DCIM/1.jpg": b"a picture", "Games/gb/save.sav": b"level 3"}
     games = _collection(root, card, foreign, chosen)
     wanted = {path for path in games if path not in _finished(root)}
-    process = subprocess.Popen(
-        [_MAGPIE, "-q", "send", "card", "--now"], cwd=root, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
-    )
-    time.sleep(chosen.uniform(0.3, 1.1))
-    pulled = chosen.random() < 0.4
-    if pulled:
-        card.rename(away)
-    else:
-        process.send_signal(signal.SIGKILL)
-    process.wait()
-    yield from _looked_at(away if pulled else card, games, foreign, "after it")
-    if pulled:
-        if card.exists():
-            yield f"something was made where the target had been: {sorted(map(str, card.rglob('*')))[:3]}"
-            shutil.rmtree(card)
-        away.rename(card)
-    last = _run(root, "send", "card", "--now")
+    yield from interrupted(root, ("send", "card", "--now"), card, away, chosen)
+    yield from _looked_at(card, games, foreign, "after it")
+    last = run(root, "send", "card", "--now")
     yield from _looked_at(card, games, foreign, "after the next run")
     missing = [path for path in wanted if not (card / path).is_file()]
     if missing:
@@ -152,22 +121,22 @@ def _collection(root: Path, card: Path, foreign: dict[str, bytes], chosen: rando
         games[path] = chosen.randbytes(50) * (chosen.choice((0, 10, 5_000, 400_000, 3_000_000)) // 50)
         (root / path).parent.mkdir(parents=True, exist_ok=True)
         (root / path).write_bytes(games[path])
-    _run(root, "scan")
+    run(root, "scan")
     if chosen.random() < 0.6:  # there is something already, of which some comes off
-        _run(root, "send", "card", "--now")
+        run(root, "send", "card", "--now")
         if some := chosen.sample(sorted(games), len(games) // 3):
-            _run(root, "tag", "put", "finished", *some)
+            run(root, "tag", "put", "finished", *some)
         for number in range(5):
             path = f"Games/gb/Tern {number} (World).gb"
             games[path] = chosen.randbytes(50) * 6_000
             (root / path).write_bytes(games[path])
-        _run(root, "scan")
+        run(root, "scan")
     return games
 
 
 def _finished(root: Path) -> set[str]:
     words = ("find", "tag", "is", "finished", "--csv", "--columns", "path")
-    answer = subprocess.run([_MAGPIE, *words], cwd=root, capture_output=True, text=True, check=False)
+    answer = subprocess.run([MAGPIE, *words], cwd=root, capture_output=True, text=True, check=False)
     return set(answer.stdout.splitlines()[1:])
 
 
