@@ -1,8 +1,8 @@
 """Tables as a spreadsheet opens them: Office Open XML workbooks (ISO/IEC 29500) and CSV, written and read back.
 
-A workbook has three sheets: the rows, what each column is for, and the words that its cells may hold, from which the
-drop-downs take them. Nothing in it is calculated but links: a text that looks like a formula is written as a text. In
-CSV, which knows no types, such a text has an apostrophe in front, which is taken off again.
+A workbook has up to three sheets: the rows, what each column is for, and the words that its cells may hold, from which
+the drop-downs take them. Nothing in it is calculated but links: a text that looks like a formula is written as a text.
+In CSV, which knows no types, such a text has an apostrophe in front, which is taken off again.
 """
 
 from __future__ import annotations
@@ -174,8 +174,10 @@ def _write_workbook(path: str, columns: Sequence[Column], rows: Iterable[Sequenc
         raise FileExistsError(path)
     book = Workbook(write_only=True)
     _add_items(book, columns, rows)
-    _add_columns(book, columns)
-    _add_words(book, columns)
+    if any(column.note for column in columns):
+        _add_columns(book, columns)
+    if any(column.choices for column in columns):
+        _add_words(book, columns)
     try:
         with open(path, "xb") as file:
             book.save(file)

@@ -75,6 +75,14 @@ def value_of(item: Item, column: str, away: Collection[str] = ()) -> Value | Non
     return item.custom.get(column, item.fields.get(column, item.facts.get(column)))
 
 
+def written_value(item: Item, column: str) -> Value | None:
+    """Return what an item has in a column, its texts in the written form."""
+    value = value_of(item, column)
+    if column in _PLACES or not isinstance(value, str | list):
+        return value
+    return written(value) if isinstance(value, str) else [written(text) for text in value]
+
+
 def cells(item: Item, columns: Sequence[str], away: Collection[str] = ()) -> list[str]:
     """Return an item's values as a person reads them; of one that is not there its root or path says so."""
     texts = [shown(column, value_of(item, column, away)) for column in columns]

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from lazy_magpie.catalogue import Catalogue, Condition, View
-from lazy_magpie.companion_files import LIST_FORMS
+from lazy_magpie.companion_files import LIST_FORMS, PLAYED
 from lazy_magpie.config import Config
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Conflict, File, FileStatus, Item, Kind, Plan, Step, Unmoved
@@ -30,7 +30,6 @@ HeldPaths = Callable[[], Mapping[int, str]]
 LINKS = ("soft", "hard", "copy", *LIST_FORMS)
 _IN_FOLDERS = (Kind.KIT, Kind.DESIGN, Kind.FONT)
 """Kinds whose things get a folder in a view if they have several files."""
-_PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.EXTRA, Kind.TRACK)
 _OUT = "no longer in the view"
 
 
@@ -109,7 +108,7 @@ def _refresh_lists(catalogue: Catalogue, config: Config, disk: DiskView, view: V
     draft = _ViewDraft()
     entries: dict[str, list[tuple[Item, str]]] = {}
     for item in catalogue.items.ask(condition):
-        if item.root or config.is_left(item.path) or not (view.links == "html" or item.kind in _PLAYED):
+        if item.root or config.is_left(item.path) or not (view.links == "html" or item.kind in PLAYED):
             continue
         if (home := _home(item, view, config, draft)) is not None:
             name = view.name if home == folder_of(view) else name_of(home)

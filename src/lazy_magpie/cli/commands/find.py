@@ -1,32 +1,36 @@
-"""`magpie find [WORDS…]`: lists items, with chosen columns, sorted, added up, or as CSV."""
+"""`magpie find [WORDS…]`: lists items, with chosen columns, sorted, added up, or as a list for others."""
 
 from __future__ import annotations
 
 import argparse
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from itertools import islice
+from pathlib import Path
 
 from lazy_magpie import find
 from lazy_magpie.catalogue import Catalogue, Condition, asks_for, opened
 from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, least_of, value_of
 from lazy_magpie.cli.csv_output import print_csv
 from lazy_magpie.cli.json_output import item_shape
+from lazy_magpie.cli.list_file import ENDINGS, ListFile, check_list
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.parser import whole
 from lazy_magpie.cli.selection import check_sort, collection_of, condition_of, marked, places_of, told_of_crash
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
+from lazy_magpie.drives import present
 from lazy_magpie.fields import MARKS, is_right, with_custom
-from lazy_magpie.formatting import duration_text, size_text
+from lazy_magpie.formatting import count_text, duration_text, size_text
 from lazy_magpie.model import Item, in_path_order
 
 _EXAMPLES = """examples:
   magpie find salt orchard                                 words of title, maker or path
   magpie find kind is track bitrate under 256k lossless is no
   magpie find kind is movie --sort size --reverse --columns title,year,size --remember
+  magpie find kind is movie --write films.ods              a list for others: .xlsx, .md, .html, .m3u8 and more
   magpie find --total                                      what takes the space
 """
 _ALL = "all"
@@ -42,8 +46,11 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--sort", metavar="FIELD", default="", help="sort by a field, smallest first")
     parser.add_argument("--reverse", action="store_true", help="largest first")
     parser.add_argument("--limit", type=whole(1, 10**9), metavar="N", help="the first N items alone")
-    parser.add_argument("--total", action="store_true", help="count, size and length by kind, shelf, maker and system")
-    parser.add_argument("--csv", action="store_true", help="comma-separated values for a spreadsheet")
+    forms = parser.add_mutually_exclusive_group()
+    forms.add_argument("--total", action="store_true", help="count, size and length by kind, shelf, maker and system")
+    forms.add_argument("--csv", action="store_true", help="comma-separated values for a spreadsheet")
+    forms.add_argument("--write", metavar="FILE", help=f"a list for others, by its ending: {ENDINGS}")
+    parser.add_argument("--force", action="store_true", help="let --write replace a file that is there")
     parser.set_defaults(run=run)
 
 
@@ -53,6 +60,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     fields = with_custom(collection.config.fields.values())
     check_sort(args.sort, fields)
     columns = chosen(args.columns, fields) if args.columns is not None else None
+    if args.write:
+        check_list(Path(args.write))
     with opened(collection) as catalogue:
         told_of_crash(collection, terminal)
         places = places_of(collection, catalogue)
@@ -60,12 +69,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         marked(collection, catalogue, condition, [*(columns or ()), args.sort])
         if args.total:
             return _total(collection, catalogue, condition, terminal)
-        items = catalogue.items.ask(condition, args.sort, down=args.reverse, gone=asks_for(condition, "gone"))
-        if not args.sort:
-            items = in_path_order(items, down=args.reverse, beside_last=not terminal.as_json)
-        if args.limit:
-            items = islice(items, args.limit)
-        if terminal.as_json:
+        items = _in_order(args, catalogue, condition, beside_last=not terminal.as_json)
+        if terminal.as_json and not args.write:
             for item in items:
                 terminal.json(item_shape(item, places.away))
             return 0
@@ -76,6 +81,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         if not columns:
             columns = _usual(catalogue, found, places)
             least = least_of(columns)
+        tops = present(catalogue, collection) if args.write else {}
         tints = catalogue.tags.colours() if "tag" in columns else {}
     if args.remember:
         _keep(collection, found, columns if args.columns else [])
@@ -83,14 +89,35 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         near = "" if args.text else find.mistyped(args.words, fields)
         terminal.note(f"Nothing found. Did you mean the field “{near}”?" if near else "Nothing found.")
         return NEEDS_YOU if near else 0
-    if args.csv:
+    if args.write:
+        _write(ListFile(Path(args.write), columns, found, tops), terminal, force=args.force)
+    elif args.csv:
         print_csv(columns, ([value_of(item, column) for column in columns] for item in found))
     else:
         rows = [cells(item, columns, places.away) for item in found]
+        shown = Table(columns, rows, least, list(filter(is_right, columns)))
         dim = [at for at, item in enumerate(found) if item.matters_less]
-        right = [column for column in columns if is_right(column)]
-        terminal.table(Table(columns, rows, least, right), tints=tints, dim=dim)
+        terminal.table(shown, tints=tints, dim=dim)
     return 0
+
+
+def _in_order(
+    args: argparse.Namespace, catalogue: Catalogue, condition: Condition, *, beside_last: bool
+) -> Iterable[Item]:
+    items = catalogue.items.ask(condition, args.sort, down=args.reverse, gone=asks_for(condition, "gone"))
+    if not args.sort:
+        items = in_path_order(items, down=args.reverse, beside_last=beside_last)
+    return islice(items, args.limit) if args.limit else items
+
+
+def _write(made: ListFile, terminal: Terminal, *, force: bool) -> None:
+    made.write(force=force)
+    count = len(made.items) - made.left
+    if terminal.as_json:
+        terminal.json({"file": str(made.path), "items": count, "left": made.left})
+    else:
+        left = f"; {made.left:,} left out, which no player plays or which are away" if made.left else ""
+        terminal.note(f"{count_text(count, 'item')} in {made.path}{left}.")
 
 
 def _kind_of(found: Sequence[Item]) -> str:
