@@ -10,7 +10,7 @@ from typing import NamedTuple
 from lazy_magpie.catalogue.query import OF_MAIN, at_or_below
 from lazy_magpie.catalogue.roots import MAIN_ROOT
 from lazy_magpie.model import Identity, Kind, State, Value, reason_of
-from lazy_magpie.paths import join, name_of, parent, read_back, written
+from lazy_magpie.paths import above, join, name_of, parent, read_back, written
 
 _WITH_ROOT = "SELECT file.id, root, folder, name, size, mtime, inode FROM file JOIN folder ON folder.id = file.folder"
 
@@ -221,12 +221,15 @@ class Files:
     def empty_folders(self) -> list[str]:
         """Return the folders of the own root in which, and below which, the last scan saw no file."""
         rows = self.db.execute(
-            "SELECT path FROM folder WHERE root = ? AND path <> '' AND NOT EXISTS (SELECT 1 FROM folder AS below "
-            "JOIN file ON file.folder = below.id AND missing = 0 WHERE below.root = folder.root "
-            "AND (below.id = folder.id OR (below.path > folder.path || '/' AND below.path < folder.path || '0')))",
+            "SELECT path, EXISTS (SELECT 1 FROM file WHERE file.folder = folder.id AND missing = 0) FROM folder "
+            "WHERE root = ? ORDER BY path",
             (MAIN_ROOT,),
-        )
-        return [read_back(path) for (path,) in rows]
+        ).fetchall()
+        full = {""}
+        for path, has_file in rows:
+            if has_file:
+                full.update((path, *above(path)))
+        return [read_back(path) for path, _ in rows if path not in full]
 
     def put_members(self, file: int, members: Iterable[tuple[str, int, int | None]]) -> None:
         """Store what an archive holds: (path in the inner form, size, CRC-32 or None)."""
