@@ -4,12 +4,17 @@ from __future__ import annotations
 
 import re
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 from typing import Any
 
 import pytest
 
-from tests.conftest import Collection
+from lazy_magpie.catalogue import opened
+from lazy_magpie.collection import find
+from tests.conftest import SHELVES, Collection
+
+Tree = Callable[..., Collection]
 
 SMALL = frozenset(
     "meta root plan plan_note view view_link tag_colour title_list relocation moved sqlite_master settled "
@@ -94,3 +99,23 @@ def test_every_query_finds_its_rows_by_an_index(demo: Collection, queries: dict[
             wrong.append(f"{statement}\n    {plan}")
     assert len(queries) > 100
     assert not wrong, "\n\n".join(wrong)
+
+
+def test_empty_folders_are_found_in_proportion(tree: Tree) -> None:
+    works = []
+    for count in (100, 800):
+        collection = tree([f"Films/Kelp {number} (2001)/Kelp {number} (2001).mkv" for number in range(count)], SHELVES)
+        (collection.root / "Films/Nothing (1999)/Extras").mkdir(parents=True, exist_ok=True)
+        collection.ok("scan")
+        with opened(find(collection.root)) as catalogue:
+            steps = [0]
+            catalogue.files.db.set_progress_handler(partial(_count, steps), 100)
+            assert catalogue.files.empty_folders() == ["Films/Nothing (1999)", "Films/Nothing (1999)/Extras"]
+            catalogue.files.db.set_progress_handler(None, 0)
+        works.append(steps[0])
+    assert works[1] < 16 * works[0]  # eight times the folders; by pairs it would be sixty-four
+
+
+def _count(steps: list[int]) -> int:
+    steps[0] += 1
+    return 0
