@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 import zipfile
 from collections.abc import Iterable, Iterator, Sequence
-from xml.sax.saxutils import escape, quoteattr
+
+from lazy_magpie.xml_text import escaped
 
 _TYPE = "application/vnd.oasis.opendocument.spreadsheet"
-_NO_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 _SPACES = re.compile("^ |  +|[\t\n\r]")
 _NAMES = "urn:oasis:names:tc:opendocument:xmlns:"
 _SPACES_OF_NAMES = " ".join(
@@ -51,7 +51,7 @@ def write(path: str, name: str, columns: Sequence[str], rows: Iterable[Sequence[
 
 
 def _content(name: str, columns: Sequence[str], rows: Iterable[Sequence[Cell]]) -> Iterator[str]:
-    yield _HEAD.format(name=escape(name))
+    yield _HEAD.format(name=escaped(name, "�"))
     yield f'<table:table-column table:number-columns-repeated="{len(columns)}"/>\n<table:table-header-rows>'
     yield _row(columns, ' table:style-name="head"')
     yield "</table:table-header-rows>\n"
@@ -70,15 +70,14 @@ def _cell(cell: Cell, style: str) -> str:
         return "<table:table-cell/>"
     if isinstance(cell, str):
         return f'<table:table-cell{style} office:value-type="string"><text:p>{_text(cell)}</text:p></table:table-cell>'
-    value = quoteattr(repr(cell))
     return (
-        f'<table:table-cell office:value-type="float" office:value={value}><text:p>{cell}</text:p></table:table-cell>'
+        f'<table:table-cell office:value-type="float" office:value="{cell}"><text:p>{cell}</text:p></table:table-cell>'
     )
 
 
 def _text(text: str) -> str:
     """Return a text with the spaces, tabs and line breaks that it has, which are elements of their own."""
-    clean = escape(_NO_XML.sub("�", text))
+    clean = escaped(text, "�")
     return _SPACES.sub(lambda found: _SPACE.get(found[0], f'<text:s text:c="{len(found[0])}"/>'), clean)
 
 

@@ -11,20 +11,19 @@ import csv
 import datetime
 import io
 import os
-import re
 import zipfile
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lazy_magpie.errors import UsageError
+from lazy_magpie.sheet_text import alive, inert
+from lazy_magpie.xml_text import allowed
 
 if TYPE_CHECKING:
     from openpyxl.worksheet.datavalidation import DataValidation
 
 ITEMS, COLUMNS, WORDS = "Items", "Columns", "Words"
-_INERT = ("=", "+", "-", "@", "\t", "\r", "'")
-_FORBIDDEN = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 _LONGEST_LINK = 255
 """Characters that a text in a formula may have; a longer link is left out."""
 _LONGEST_CELL = 32_767
@@ -145,7 +144,7 @@ def _write_csv(path: str, columns: Sequence[Column], rows: Iterable[Sequence[Cel
 
 def _inert(cell: Cell) -> str:
     text = cell.url if isinstance(cell, Link) else str(cell)
-    return "'" + text if isinstance(cell, str | Link) and text.startswith(_INERT) else text
+    return inert(text) if isinstance(cell, str | Link) else text
 
 
 def _csv_rows(path: str) -> Iterator[tuple[int, list[str]]]:
@@ -157,7 +156,7 @@ def _csv_rows(path: str) -> Iterator[tuple[int, list[str]]]:
             separator = max(",;\t", key=head.count)
             whole = io.StringIO(head + file.read(), newline="")
         for number, row in enumerate(csv.reader(whole, delimiter=separator), start=1):
-            yield number, [text[1:] if text.startswith("'") and text[1:].startswith(_INERT) else text for text in row]
+            yield number, list(map(alive, row))
     except UnicodeDecodeError:
         raise UsageError(f"{path} is not UTF-8; save it as CSV in UTF-8.") from None
     except csv.Error as error:
@@ -233,7 +232,7 @@ def _cell(sheet: Any, value: Cell) -> Any:
         return f'=HYPERLINK("{value.url}","{value.word}")'
     if not isinstance(value, str):
         return value
-    text = _FORBIDDEN.sub("�", value)[:_LONGEST_CELL]
+    text = allowed(value, "�")[:_LONGEST_CELL]
     if not text.startswith(("=", "#")):
         return text
     cell = WriteOnlyCell(sheet, text)

@@ -6,7 +6,7 @@ import csv
 import sys
 from collections.abc import Iterable, Sequence
 
-_INERT = ("=", "+", "-", "@", "\t", "\r")
+from lazy_magpie.sheet_text import acts
 
 
 def print_csv(columns: Sequence[str], rows: Iterable[Iterable[object]]) -> None:
@@ -21,5 +21,5 @@ def _cell(value: object) -> str:
     if isinstance(value, list):
         return ", ".join(value)
     if isinstance(value, str):
-        return "'" + value if value.startswith(_INERT) else value
+        return "'" + value if acts(value) else value
     return "" if value is None else str(value)

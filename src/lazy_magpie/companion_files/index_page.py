@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import re
 from collections.abc import Iterator, Sequence
 from html import escape
 from itertools import groupby
@@ -14,8 +13,8 @@ from lazy_magpie.formatting import duration_text, size_text
 from lazy_magpie.labels import label
 from lazy_magpie.model import Item
 from lazy_magpie.paths import name_of, parent, written
+from lazy_magpie.xml_text import allowed
 
-_NO_TEXT = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 _STYLE = """\
 :root { color-scheme: light dark; }
 body { font: 16px/1.5 system-ui, sans-serif; max-width: 60rem; margin: 2rem auto; padding: 0 1rem; }
@@ -53,4 +52,4 @@ def _facts(item: Item, path: str) -> Iterator[str]:
 
 
 def _text(text: str) -> str:
-    return escape(_NO_TEXT.sub("", written(text)))
+    return escape(allowed(written(text)))

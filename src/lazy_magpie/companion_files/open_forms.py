@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import json
-import re
 from collections.abc import Iterator, Mapping
-from xml.sax.saxutils import escape
 
 from lazy_magpie.model import Item, Kind, Value
 from lazy_magpie.paths import name_of, written
+from lazy_magpie.xml_text import escaped
 
 _TYPES = {
     Kind.MOVIE: "Movie",
@@ -18,7 +17,6 @@ _TYPES = {
     Kind.PICTURE: "Photograph",
     Kind.DOCUMENT: "DigitalDocument",
 }
-_NO_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 
 
 def json_ld(item: Item) -> str:
@@ -61,7 +59,7 @@ def _text(value: object) -> str:
 def dublin_core(item: Item) -> str:
     """Return an item as Dublin Core in XML (the terms of ISO 15836)."""
     lines = ['<?xml version="1.0" encoding="UTF-8"?>', '<metadata xmlns:dc="http://purl.org/dc/elements/1.1/">']
-    lines += [f"  <dc:{term}>{escape(_NO_XML.sub('', value))}</dc:{term}>" for term, value in _terms(item.fields, item)]
+    lines += [f"  <dc:{term}>{escaped(value)}</dc:{term}>" for term, value in _terms(item.fields, item)]
     return "\n".join([*lines, "</metadata>", ""])
 
 
@@ -88,7 +86,7 @@ def xmp(item: Item) -> str:
     """Return an item as an XMP packet, with the terms of Dublin Core."""
     terms: dict[str, list[str]] = {}
     for term, value in _terms(item.fields, item):
-        terms.setdefault(term, []).append(escape(_NO_XML.sub("", value)))
+        terms.setdefault(term, []).append(escaped(value))
     lines = [
         '<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?>',
         '<x:xmpmeta xmlns:x="adobe:ns:meta/">',

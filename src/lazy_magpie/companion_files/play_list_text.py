@@ -6,12 +6,11 @@ import os
 import re
 from collections.abc import Iterator, Sequence
 from urllib.parse import quote
-from xml.sax.saxutils import escape
 
 from lazy_magpie.model import Item
 from lazy_magpie.paths import name_of, split_ending, written
+from lazy_magpie.xml_text import escaped
 
-_NO_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 _BREAKS = re.compile(r"[\r\n\x00]+")
 Entry = tuple[Item, str]
 """An item, and the path of one of its main files."""
@@ -34,11 +33,11 @@ def m3u8(title: str, entries: Sequence[Entry], home: str) -> str:
 def xspf(title: str, entries: Sequence[Entry], home: str) -> str:
     """Return a list that lies in the folder `home`, as XSPF."""
     lines = ['<?xml version="1.0" encoding="UTF-8"?>', '<playlist version="1" xmlns="http://xspf.org/ns/0/">']
-    lines += [f"  <title>{_xml(title)}</title>", "  <trackList>"]
+    lines += [f"  <title>{escaped(title)}</title>", "  <trackList>"]
     for item, path in entries:
         place = quote(os.fsencode(relative_to(home, path)), safe="/")
         lines += ["    <track>", f"      <location>{place}</location>"]
-        lines += [f"      <{name}>{_xml(text)}</{name}>" for name, text in _said(item)]
+        lines += [f"      <{name}>{escaped(text)}</{name}>" for name, text in _said(item)]
         lines.append("    </track>")
     return "\n".join([*lines, "  </trackList>", "</playlist>", ""])
 
@@ -74,7 +73,3 @@ def relative_to(home: str, path: str) -> str:
 
 def _one_line(text: str) -> str:
     return _BREAKS.sub(" ", written(text))
-
-
-def _xml(text: str) -> str:
-    return escape(_NO_XML.sub("", text))

@@ -12,10 +12,10 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.lists.table import COLUMNS
 from lazy_magpie.model.reference import ListedFile, ListedSet
 from lazy_magpie.paths import visible
+from lazy_magpie.xml_text import allowed
 
 _SUMS = re.compile(r"(?:(md5|sha1|sha256)sums(?:\.txt)?|.+\.(md5|sha1|sha256))", re.IGNORECASE)
 _BAG = re.compile(r"manifest-(md5|sha1|sha256)\.txt", re.IGNORECASE)
-_NO_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 
 
 def digests_for(name: str) -> tuple[str, ...]:
@@ -94,4 +94,4 @@ def _digests(file: ListedFile) -> tuple[tuple[str, bytes], ...]:
 
 
 def _clean(text: str) -> str:
-    return _NO_XML.sub("\ufffd", text)
+    return allowed(text, "\ufffd")

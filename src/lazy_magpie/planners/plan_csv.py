@@ -23,10 +23,10 @@ from lazy_magpie.paths import above, is_below, name_of, read_back, same_name, sp
 from lazy_magpie.planners.directory_index import Listing, Names
 from lazy_magpie.planners.filing.placement_rules import BY_HAND
 from lazy_magpie.planners.step_order import ordered_steps, without_directories
+from lazy_magpie.sheet_text import alive, inert
 from lazy_magpie.suggest import nearest
 
 COLUMNS = ("plan", "step", "do", "apply", "from", "to", "group", "why")
-_INERT = ("=", "+", "-", "@", "\t", "\r", "'")
 _YES = frozenset(["yes", "y", "true", "1", "x"])
 _NO = frozenset(["no", "n", "false", "0", ""])
 
@@ -39,16 +39,8 @@ def to_csv(plan: Plan) -> str:
     writer.writerow(COLUMNS)
     for step in without_directories(plan.steps):
         values = (written(step.source), written(step.target), written(step.group), step.why)
-        writer.writerow((plan.number, step.number, step.kind.value, "yes", *map(_inert, values)))
+        writer.writerow((plan.number, step.number, step.kind.value, "yes", *map(inert, values)))
     return out.getvalue()
-
-
-def _inert(text: str) -> str:
-    return "'" + text if text.startswith(_INERT) else text
-
-
-def _alive(text: str) -> str:
-    return text[1:] if text.startswith("'") and text[1:].startswith(_INERT) else text
 
 
 def plan_number(text: str, source: str) -> int:
@@ -187,7 +179,7 @@ def _rows(text: str, source: str) -> list[tuple[int, Mapping[str, str]]]:
     reader.fieldnames = names
     filled: list[tuple[int, Mapping[str, str]]] = []
     for number, values in enumerate(reader, start=2):
-        row = {key: _alive(value or "") for key, value in values.items() if key}
+        row = {key: alive(value or "") for key, value in values.items() if key}
         if any(row.values()):
             filled.append((number, row))
     if not filled:
