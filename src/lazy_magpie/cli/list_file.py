@@ -9,13 +9,10 @@ from pathlib import Path
 from urllib.parse import quote
 
 from lazy_magpie.cli.columns import cells, written_value
-from lazy_magpie.cli.output_file import written_whole
-from lazy_magpie.companion_files import LIST_FORMS, PLAYED
+from lazy_magpie.cli.output_file import check_folder, written_whole
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import is_right
 from lazy_magpie.model import Item, Value
-
-_PLAY_LISTS = (".m3u8", ".xspf")
 
 
 class ListFile:
@@ -66,6 +63,8 @@ class ListFile:
         part.write_text(table_page(self.path.stem, self.columns, rows, places, self.right), encoding="utf-8")
 
     def _play_list(self, part: Path) -> None:
+        from lazy_magpie.companion_files import LIST_FORMS, PLAYED
+
         entries = []
         for item in self.items:
             if item.kind not in PLAYED or item.missing or item.root not in self.tops:
@@ -114,5 +113,4 @@ def check_list(path: Path) -> None:
     """Raise UsageError where there is no list of that ending, or no folder for it."""
     if path.suffix.lower() not in _FORMS:
         raise UsageError(f"A list is written by its ending; there are {ENDINGS}. “{path.name}” has none of these.")
-    if not path.absolute().parent.is_dir():
-        raise UsageError(f"There is no folder {path.absolute().parent}; make it, or name another file.")
+    check_folder(path)

@@ -54,5 +54,11 @@ def check_page(path: Path, *, force: bool) -> None:
         raise UsageError(f"A page is HTML; call the file {path.name}.html.")
     if path.exists() and not force:
         raise is_there(path)
-    if not path.absolute().parent.is_dir():
-        raise UsageError(f"There is no folder {path.absolute().parent}; make it, or name another file.")
+    check_folder(path)
+
+
+def check_folder(path: Path) -> None:
+    """Raise UsageError where there is no folder for a file that a person named."""
+    folder = path.absolute().parent
+    if not folder.is_dir():
+        raise UsageError(f"There is no folder {folder}; make it, or name another file.")
