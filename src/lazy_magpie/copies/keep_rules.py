@@ -71,9 +71,10 @@ RULES: dict[str, Merit] = {
     "unpacked": lambda item, text, config: 0,  # it speaks for a folder, which is no item
     "alike": lambda item, text, config: 0,  # it allows, and does not choose
 }
-_FORMS = {"folder": "folder:PATH", "shelf": "shelf:NAME", "drive": "drive or drive:NAME"}
-"""How the rules are written that have something behind a colon."""
-_NEED_TEXT, _MAY_HAVE_TEXT = ("folder", "shelf"), ("drive",)
+_FORMS = {"folder": ("folder:PATH",), "shelf": ("shelf:NAME",), "drive": ("drive", "drive:NAME")}
+"""How the rules are written that have, or may have, something behind a colon."""
+FORMS = tuple(form for name in RULES for form in _FORMS.get(name, (name,)))
+"""How each rule is written."""
 
 
 class Rule(NamedTuple):
@@ -96,10 +97,9 @@ def parse_rules(words: Iterable[str], root: str) -> list[Rule]:
         if name not in RULES:
             there_are = f"; there are {', '.join(RULES)}."
             raise UsageError(f"There is no rule “{name}”{nearest(name, RULES, there_are)}")
-        is_right = bool(behind) == bool(colon) and (name in _MAY_HAVE_TEXT or bool(behind) == (name in _NEED_TEXT))
-        if not is_right:
-            form = _FORMS.get(name, name)
-            raise UsageError(f"The rule “{word}” is written {form}.")
+        forms = _FORMS.get(name, (name,))
+        if bool(colon) != bool(behind) or all((":" in form) != bool(colon) for form in forms):
+            raise UsageError(f"The rule “{word}” is written {' or '.join(forms)}.")
         found.append(Rule(word, rules[name], behind))
     return found
 

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import argparse
-import os
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition
@@ -19,7 +18,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.copies import (
     DEFAULT,
-    RULES,
+    FORMS,
     Copies,
     DuplicateReport,
     Elsewhere,
@@ -33,6 +32,7 @@ from lazy_magpie.copies import (
 from lazy_magpie.drives import located, present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import count_text, size_text
+from lazy_magpie.intake.downloads import outside
 from lazy_magpie.model import Kind, Plan, StepKind
 from lazy_magpie.paths import join, written
 from lazy_magpie.planners.copies import (
@@ -75,8 +75,9 @@ def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `copies`."""
     parser.epilog = _EXAMPLES
     parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
-    rules = ", ".join(["folder:PATH", "shelf:NAME", "drive:NAME", *list(RULES)[2:]])
-    parser.add_argument("--keep", metavar="RULE,…", help=f"which one stays, the rules in the order asked: {rules}")
+    parser.add_argument(
+        "--keep", metavar="RULE,…", help=f"which one stays, the rules in the order asked: {', '.join(FORMS)}"
+    )
     parser.add_argument("--alike", action="store_true", help="also what only looks, sounds, or is sewn the same")
     parser.add_argument("--between", nargs=2, metavar=("A", "B"), help="only what is in both; what is in A stays")
     parser.add_argument(
@@ -154,40 +155,37 @@ def _drives(args: argparse.Namespace, collection: Collection, terminal: Terminal
     Where a rule says that the copies of a root stay, what the own root has of them besides can be held.
     """
     stays = next((rule.behind for rule in _rules(args, collection) if rule.text.partition(":")[0] == "drive"), "")
-    if args.link or (args.hold and not stays):
-        raise UsageError(
-            "Links do not reach to other drives; --hold takes away what a root keeps: --keep drive:NAME."
-            if args.link
-            else "Say whose copies stay: --keep drive:NAME. Nothing is ever taken away from another root."
-        )
+    if args.link:
+        raise UsageError("Links do not reach to other drives; --hold takes away what a root keeps: --keep drive:NAME.")
+    if args.hold and not stays:
+        raise UsageError("Say whose copies stay: --keep drive:NAME. Nothing is ever taken away from another root.")
     with writing(collection, "copies", terminal.note) as catalogue:
         here = located(catalogue, collection)
+        if args.hold and stays not in here.places:
+            raise UsageError(f"The root {stays} is away, so nothing can be held against it. Mount it, and ask again.")
         names = {root.number: root.name for root in catalogue.roots.all()}
         with terminal.progress("reading") as tick:
             lines, found = find_elsewhere(catalogue, here.tops, names, args.jobs, lambda count: tick(count, "reading"))
-        items = [item for item in catalogue.items.ask(_condition(args, collection, catalogue, ())) if not item.root]
-        chosen = {file.path for item in items for file in item.files}
-        lines = [one for one in lines if one.path in chosen] if args.words else lines
         _name_unreadable(terminal, found)
+        if not args.hold and not args.words:
+            return _list_elsewhere(terminal, lines, stays)
+        items = [item for item in catalogue.items.ask(condition_of(collection, catalogue, args.words)) if not item.root]
+        chosen = {file.path for item in items for file in item.files}
+        lines = [one for one in lines if one.path in chosen]
         if not args.hold:
             return _list_elsewhere(terminal, lines, stays)
-        twins = _twins_on(stays, lines, here.places, collection)
+        twins = _twins_on(stays, lines, here.places[stays], str(collection.root))
         going = [item for item in items if any(file.path in twins and file.role == "main" for file in item.files)]
         plan = plan_elsewhere(going, twins, stays, collection.config, listing_of(str(collection.root)))
         return _planned(args, collection, catalogue, plan, terminal)
 
 
-def _twins_on(
-    name: str, lines: Sequence[Elsewhere], places: Mapping[str, str], collection: Collection
-) -> dict[str, tuple[str, str]]:
-    """Return for files of the own root the copy on another: as it is called, and its path from the own root."""
-    if name not in places:
-        raise UsageError(f"The root {name} is away, so nothing can be held against it. Mount it, and ask again.")
-    own = str(collection.root)
+def _twins_on(name: str, lines: Sequence[Elsewhere], top: str, own: str) -> dict[str, tuple[str, str]]:
+    """Return for files of the own root the copy on another (at `top`): as it is called, and its path from the own."""
     found: dict[str, tuple[str, str]] = {}
     for one in lines:
-        if one.root == name and not one.away:
-            found.setdefault(one.path, (f"{name}:{one.other}", os.path.relpath(join(places[name], one.other), own)))
+        if one.root == name:
+            found.setdefault(one.path, (f"{name}:{one.other}", outside(own, join(top, one.other))))
     return found
 
 
