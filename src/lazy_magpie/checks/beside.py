@@ -82,7 +82,7 @@ class _EmptyFolders(Check):
 
     def end(self) -> Iterable[Finding]:
         """Return the folders."""
-        for folder in self.sight.empty_folders:
+        for folder in self.sight.empty_folders():
             yield Finding("empty-folder", folder, "has nothing in it", Mend.DROP)
 
 
@@ -91,7 +91,7 @@ class _DeadLinks(Check):
 
     def end(self) -> Iterable[Finding]:
         """Return the links."""
-        for path, target in self.sight.dead_links:
+        for path, target in self.sight.dead_links():
             yield Finding("dead-link", path, f"leads to {written(target)}, which is not there")
 
 

@@ -53,9 +53,9 @@ class Sight:
     """What rules look at besides the items: the configuration, the players that are asked about.
 
     `text_of` reads a small text file, "" where that can't be done; `is_there` says whether a path is on the disk;
-    `filed` are the places to which `tidy` would bring main files, `empty_folders` are those with nothing in them,
-    `dead_links` the links that lead to what is not there, with what they lead to, `firmware` what lists of firmware
-    have that is not there or not right: the list, and what is wrong, in words; `rotten` likewise the files whose
+    `filed` are the places to which `tidy` would bring main files. `empty_folders` looks for those with nothing in them,
+    `dead_links` for links that lead to what is not there, with what they lead to, `firmware` for what lists of firmware
+    have that is not there or not right: the list, and what is wrong, in words. `rotten` are likewise the files whose
     contents are not what they were, where they were read.
     """
 
@@ -64,9 +64,9 @@ class Sight:
     text_of: Callable[[str], str] = lambda path: ""
     is_there: Callable[[str], bool] = lambda path: True
     filed: Mapping[str, str] = field(default_factory=dict)
-    empty_folders: tuple[str, ...] = ()
-    dead_links: tuple[tuple[str, str], ...] = ()
-    firmware: tuple[tuple[str, str], ...] = ()
+    empty_folders: Callable[[], Iterable[str]] = tuple
+    dead_links: Callable[[], Iterable[tuple[str, str]]] = tuple
+    firmware: Callable[[], Iterable[tuple[str, str]]] = tuple
     rotten: tuple[tuple[str, str], ...] = ()
 
 

@@ -50,7 +50,7 @@ class _Firmware(Check):
 
     def end(self) -> Iterable[Finding]:
         """Return what a list has that is not right."""
-        for path, text in self.sight.firmware:
+        for path, text in self.sight.firmware():
             yield Finding("missing-firmware", path, text)
 
 

@@ -24,7 +24,6 @@ from lazy_magpie.services.propose import tidy_collection
 from lazy_magpie.suggest import nearest
 
 _LARGEST = 1 << 16
-_FIRMWARE = "missing-firmware"
 _NOT_THERE = (MatchState.ABSENT, MatchState.DAMAGED, MatchState.INCOMPLETE)
 _MOST = 30_000
 """Items that a condition may name one by one."""
@@ -69,11 +68,10 @@ def check_collection(
     catalogue: Catalogue, collection: Collection, asked: Asked, progress: Callable[[int], None]
 ) -> list[Finding]:
     """Return what is found, the worst rules first."""
-    condition, rules, whole = asked.condition, asked.rules, asked.whole
+    condition, rules = asked.condition, asked.rules
     config, root = collection.config, str(collection.root)
     disk = Filesystem(root)
-    wanted = {rule.name for rule in rules}
-    needs_places = config.shelves and wanted & OF_PLACES
+    needs_places = config.shelves and OF_PLACES.intersection(rule.name for rule in rules)
     plan = tidy_collection(catalogue, collection, condition) if needs_places else Plan("tidy", ())
     sight = Sight(
         config=config,
@@ -81,11 +79,15 @@ def check_collection(
         text_of=lambda path: _text(disk, path),
         is_there=lambda path: disk.status(path) is not None,
         filed=_places(plan),
-        empty_folders=tuple(_empty(catalogue, collection)) if whole else (),
-        dead_links=tuple(_dead_links(catalogue, collection)) if whole else (),
         rotten=tuple(asked.rotten),
-        firmware=tuple(_firmware(catalogue, collection)) if whole and _FIRMWARE in wanted else (),
     )
+    if asked.whole:
+        sight = replace(
+            sight,
+            empty_folders=lambda: _empty(catalogue, collection),
+            dead_links=lambda: _dead_links(catalogue, collection),
+            firmware=lambda: _firmware(catalogue, collection),
+        )
     order = {rule.name: number for number, rule in enumerate(rules)}
 
     def items() -> Iterator[Item]:
