@@ -17,7 +17,7 @@ from lazy_magpie.paths import name_of
 
 
 class Entry(NamedTuple):
-    """A file as it is on one side: bytes, time (nanoseconds), inode; `link` is what a symbolic link says, else None."""
+    """A file as it is on a drive: bytes, time (nanoseconds), inode; `link` is what a symbolic link says, else None."""
 
     size: int
     mtime: int

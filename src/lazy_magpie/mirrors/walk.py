@@ -32,10 +32,9 @@ def entries_below(
                             waiting.append(path)
                         continue
                     status = entry.stat(follow_symlinks=False)
-                    if entry.is_symlink():
-                        found[path] = Entry(0, status.st_mtime_ns, status.st_ino, os.readlink(entry.path))
-                    elif entry.is_file(follow_symlinks=False):
-                        found[path] = Entry(status.st_size, status.st_mtime_ns, status.st_ino)
+                    link = os.readlink(entry.path) if entry.is_symlink() else None
+                    if link is not None or entry.is_file(follow_symlinks=False):
+                        found[path] = Entry(status.st_size, status.st_mtime_ns, status.st_ino, link)
         except OSError as error:
             unread.append((folder, (error.strerror or str(error)).lower()))
         tick(len(found))

@@ -113,8 +113,7 @@ def _hold(sides: MirrorSides, path: str, why: str) -> Step:
 
 
 def _stamp(entry: Entry) -> FileStamp:
-    size = len(entry.link.encode("utf-8", "surrogateescape")) if entry.link is not None else entry.size
-    return FileStamp(size, entry.mtime, entry.inode)
+    return FileStamp(entry.size, entry.mtime, entry.inode)
 
 
 def _group(path: str) -> str:

@@ -11,10 +11,11 @@ from functools import cached_property
 from lazy_magpie import find, targets
 from lazy_magpie.catalogue import All, Catalogue, Condition
 from lazy_magpie.change import Filesystem, Skip, contents
-from lazy_magpie.collection import STATE_DIR_NAME, Collection
+from lazy_magpie.collection import Collection
 from lazy_magpie.config import Target
 from lazy_magpie.config.sections.target import NEWEST
 from lazy_magpie.errors import MagpieError, UsageError
+from lazy_magpie.mirrors import entries_below
 from lazy_magpie.model import FileStamp, Item, Kind, Plan, Step
 from lazy_magpie.model.sends import Extract, target_path
 from lazy_magpie.model.steps import Copy, Write, renumbered
@@ -143,18 +144,10 @@ class _OnTarget:
 
 
 def files_on(folder: str) -> Iterator[tuple[str, int, int]]:
-    """Yield path, size and time of all files on a target but magpie's own."""
-    for top, folders, names in os.walk(folder):
-        if top == folder and STATE_DIR_NAME in folders:
-            folders.remove(STATE_DIR_NAME)
-        folders.sort()
-        for name in sorted(names):
-            whole = os.path.join(top, name)
-            try:
-                status = os.lstat(whole)
-            except OSError:
-                continue
-            yield os.path.relpath(whole, folder), status.st_size, status.st_mtime_ns
+    """Yield path, size and time of all files on a target but magpie's own, folder by folder."""
+    found, _ = entries_below(folder)
+    for path in sorted(found, key=lambda path: (path.split("/")[:-1], path)):
+        yield path, found[path].size, found[path].mtime
 
 
 @dataclass(frozen=True)
@@ -221,12 +214,13 @@ def _tiers(collection: Collection, catalogue: Catalogue, target: Target, wishes:
     for words in target.order:
         if words == (NEWEST,):
             tiers.append(sorted(items.values(), key=lambda item: (-_newest(item), item.path)))
+            items = {}
         else:
             condition = refresh(find.parse(words, places))
             ids = {item.id for item in catalogue.items.ask(All((base, condition)))}
-            tiers.append([item for item in items.values() if item.id in ids])
+            tiers.append([item for id, item in items.items() if id in ids])
+            items = {id: item for id, item in items.items() if id not in ids}
         in_order.append(words == (NEWEST,))
-        items = {id: item for id, item in items.items() if item not in tiers[-1]}
     disk = Filesystem(str(collection.root))
     config = collection.config
 
