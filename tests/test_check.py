@@ -351,3 +351,21 @@ def test_what_lies_in_folders_left_alone_is_passed_by(tree: Tree) -> None:
     put_bytes(here.root / "Backup 1/a.zip", zip_bytes({"x": b"y"}))
     here.ok("scan")
     assert here.ok("check").out == "Nothing is wrong.\n"
+
+
+def test_songs_that_are_called_by_one_number_contradict_nothing(tree: Tree) -> None:
+    album = "Music/Ida Marrow - Low Lights (1969)"
+    sides = [f"{side}{number}" for side in ("A", "B", "Side A track ", "Side B track ") for number in (1, 2)]
+    parts = [f"Folge 0{number} - The Lamp Teil {part}" for number in (1, 2) for part in (1, 2)]
+    here = tree([f"{album}/{name} Slack Water.flac" for name in sides] + [f"{album} 2/{name}.mp3" for name in parts])
+    here.ok("scan")
+    assert here.ok("check", "--rule", "song-tags", "--json").lines == []
+
+
+def test_a_subtitle_is_shared_only_by_versions_of_its_film(tree: Tree) -> None:
+    versions = [f"{top}/Kelp (2001) {lines}.mkv" for top in ("Flat", "Apart") for lines in ("720p", "1080p")]
+    others = ["Flat/Tern (1999).mkv", "Flat/Tern (1999).sv.forced.srt", "Flat/Tern (1999).srt", "Flat/Lanterns.srt"]
+    here = tree([*versions, *others, "Flat/Kelp (2001).srt", "Apart/subtitles.srt", "Apart/Kelp (2001) 720p.en.srt"])
+    here.ok("scan")
+    found = here.ok("check", "--rule", "shared-subtitle", "--json", code=1).lines
+    assert {one["path"] for one in found} == {"Flat/Kelp (2001).srt", "Apart/subtitles.srt"}

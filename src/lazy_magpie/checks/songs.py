@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 
@@ -12,6 +13,7 @@ from lazy_magpie.paths import name_of, parent, written
 
 TAGS_DISAGREE = "tags disagree"
 """How the doubt begins that a song's tags and its name say different things."""
+_NUMBER = re.compile(r"[0-9]{1,6}")
 _ALBUM_WIDE = ("album_artist", "year")
 """What the songs of one album have in common."""
 
@@ -40,7 +42,7 @@ class _Tags(Check):
                 self._said[album][field].append((item.path, value))
         if track := fields.get("track"):
             other = self._numbers.setdefault((*album, fields.get("disc"), track), item.path)
-            if other != item.path and not _is_another_form(other, item):
+            if other != item.path and not _is_another_form(other, item) and not _are_called(track, other, item.path):
                 yield Finding("song-tags", item.path, f"is number {track} of its album, as {written(name_of(other))}")
 
     def end(self) -> Iterable[Finding]:
@@ -65,6 +67,11 @@ def _odd_ones(field: str, said: list[tuple[str, Value]]) -> Iterator[Finding]:
 def _is_another_form(other: str, item: Item) -> bool:
     """Say whether two files are one song in two forms: they are called alike but for the ending."""
     return other.rpartition(".")[0] == item.path.rpartition(".")[0]
+
+
+def _are_called(track: Value, *paths: str) -> bool:
+    """Say whether songs have a number in their names: one on each side, or in each part, and no tag contradicts it."""
+    return all(str(track) in map(str, map(int, _NUMBER.findall(name_of(path)))) for path in paths)
 
 
 RULES = (Rule("song-tags", "tags that contradict the name, or the album", _Tags),)

@@ -31,11 +31,14 @@ class _SharedSubtitles(Check):
         return ()
 
     def end(self) -> Iterable[Finding]:
-        """Return the subtitles that are named after no version."""
+        """Return the subtitles of films in several versions that are named after none; other films may lie beside."""
+        films: dict[str, list[str]] = defaultdict(list)
         for (folder, _, _), stems in self._versions.items():
-            subtitles = self._subtitles.get(folder, ()) if len(stems) > 1 else ()
-            for path in subtitles:
-                if not any(_stem(path).startswith(stem) for stem in stems):
+            films[folder] += stems
+        for (folder, title, _), stems in self._versions.items():
+            for path in self._subtitles.get(folder, ()) if len(stems) > 1 else ():
+                is_of_it = len(films[folder]) == len(stems) or (title and match_key(_stem(path)).startswith(title))
+                if is_of_it and not any(_stem(path).startswith(stem) for stem in films[folder]):
                     text = f"lies beside {len(stems)} versions of one film, and is named after none"
                     yield Finding("shared-subtitle", path, text)
 
