@@ -15,6 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.change import Filesystem
+from lazy_magpie.model import Item
 from lazy_magpie.model.sends import target_path
 from lazy_magpie.sending import Candidate, Names, Room, best, fit, short_name, taken_by
 from tests.conftest import CONFIG, Collection, picture
@@ -431,3 +432,18 @@ def test_a_target_that_is_pulled_while_it_is_sent_to_is_not_made_anew(
     away.rename(card)
     here.ok("send", "card", "--now")
     assert _on(card) == set(GAMES)
+
+
+def test_tiers_are_made_in_proportion(tree: Tree, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "card").mkdir()
+    section = (
+        f'[target.card]\nfolder = "{tmp_path / "card"}"\nitems = "kind is game"\norder = ["title known", "newest"]\n'
+    )
+    here = tree([f"Games/gb/Gull {number} (World).gb" for number in range(20)], CONFIG + section)
+    here.ok("scan")
+
+    def compared(one: Item, other: object) -> bool:
+        raise AssertionError("things are told apart by their ids: comparing each with each is no work in proportion")
+
+    monkeypatch.setattr(Item, "__eq__", compared)
+    assert here.ok("send", "card", "--what-if", "1M", "--json").json["fit"]["things"] == 20

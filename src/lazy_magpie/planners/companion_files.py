@@ -19,7 +19,7 @@ from lazy_magpie.paths import join, name_of, parent, same_name, split_ending, wr
 from lazy_magpie.planners.directory_index import Listing, Names
 from lazy_magpie.planners.directory_steps import make_missing
 from lazy_magpie.planners.disk_view import DiskView
-from lazy_magpie.planners.inside import inside_steps
+from lazy_magpie.planners.inside import ending_of, inside_steps
 
 KINDS = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK, Kind.GAME, Kind.KIT, Kind.DESIGN, Kind.FONT)
 """Kinds of things beside which a player reads something."""
@@ -114,20 +114,20 @@ class _Planner:
         return None
 
     def _moved(self, item: Item, own: File, stem: str, why: str) -> Step | None:
-        target = stem + _ending(own.path)
+        target = stem + ending_of(own.path)
         if not self._claim(target, own.path):
             return None
         return Move(source=own.path, target=target, why=why, group=_group(item), item=item.id, stamp=own.stamp)
 
     def _made(self, item: Item, made: str, stem: str, why: str) -> Step | None:
         """Return the step that brings a picture made for an item to its place."""
-        target = stem + _ending(made)
+        target = stem + ending_of(made)
         if not self._claim(target, item.path):
             return None
         return Move(source=made, target=target, why=why, group=_group(item), stamp=self._sources.stamp(made))
 
     def _copied(self, item: Item, path: str, stem: str, why: str) -> Step | None:
-        target = stem + _ending(path)
+        target = stem + ending_of(path)
         if not self._claim(target, item.path):
             return None
         stamp, outside = self._sources.stamp(path), path.startswith("..")
@@ -199,12 +199,8 @@ def home_and_stem(item: Item) -> tuple[str, str]:
     return parent(item.path), split_ending(name_of(item.path))[0]
 
 
-def _ending(path: str) -> str:
-    return split_ending(path)[1].lower()
-
-
 def _is_picture(path: str) -> bool:
-    return _ending(path) in PICTURES
+    return ending_of(path) in PICTURES
 
 
 def _own(item: Item, role: str) -> File | None:
