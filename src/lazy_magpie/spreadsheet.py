@@ -72,12 +72,19 @@ class Read(NamedTuple):
         return self.cells.get(column, ("", ""))[1]
 
 
-def write(path: str, columns: Sequence[Column], rows: Iterable[Sequence[Cell]]) -> None:
-    """Write a table to a new file, as CSV or as a workbook by its ending. Raises FileExistsError."""
+Sheet = tuple[str, Sequence[Column], Iterable[Sequence[Cell]]]
+"""One more sheet of a workbook: its name, columns and rows."""
+
+
+def write(path: str, columns: Sequence[Column], rows: Iterable[Sequence[Cell]], *more: Sheet) -> None:
+    """Write a table to a new file, as CSV or as a workbook by its ending. Raises FileExistsError.
+
+    `more` are sheets that a workbook has besides.
+    """
     if path.lower().endswith(".csv"):
         _write_csv(path, columns, rows)
     else:
-        _write_workbook(path, columns, rows)
+        _write_workbook(path, columns, rows, more)
 
 
 def read(path: str) -> tuple[list[str], Iterator[Read]]:
@@ -166,13 +173,17 @@ def _csv_rows(path: str) -> Iterator[tuple[int, list[str]]]:
 # --- workbooks -------------------------------------------------------------------------------------------------------
 
 
-def _write_workbook(path: str, columns: Sequence[Column], rows: Iterable[Sequence[Cell]]) -> None:
+def _write_workbook(
+    path: str, columns: Sequence[Column], rows: Iterable[Sequence[Cell]], more: Sequence[Sheet]
+) -> None:
     from openpyxl import Workbook
 
     if os.path.lexists(path):
         raise FileExistsError(path)
     book = Workbook(write_only=True)
-    _add_items(book, columns, rows)
+    _add_items(book, ITEMS, columns, rows)
+    for sheet in more:
+        _add_items(book, *sheet)
     if any(column.note for column in columns):
         _add_columns(book, columns)
     if any(column.choices for column in columns):
@@ -188,10 +199,10 @@ def _write_workbook(path: str, columns: Sequence[Column], rows: Iterable[Sequenc
         raise
 
 
-def _add_items(book: Any, columns: Sequence[Column], rows: Iterable[Sequence[Cell]]) -> None:
+def _add_items(book: Any, name: str, columns: Sequence[Column], rows: Iterable[Sequence[Cell]]) -> None:
     from openpyxl.utils import get_column_letter
 
-    sheet = book.create_sheet(ITEMS)
+    sheet = book.create_sheet(name)
     sheet.freeze_panes = "B2"
     for at, column in enumerate(columns, start=1):
         dimension = sheet.column_dimensions[get_column_letter(at)]

@@ -12,6 +12,7 @@ from lazy_magpie.catalogue.custom_fields import CustomFields
 from lazy_magpie.catalogue.query import (
     OF_MAIN,
     All,
+    AnyOf,
     Below,
     Condition,
     Has,
@@ -42,6 +43,8 @@ _SORTED_BY = (
 """The smallest or largest value that each item has of a field, worked out once: no index leads from items to values."""
 _MANY = 2_000
 """So many items are too many to be looked up at once for a question that few of them meet."""
+_PATHS = 100
+"""So many paths are too many for one question."""
 _THERE = {False: "file.missing = 0", True: "1"}
 
 
@@ -137,11 +140,30 @@ class Items:
         ).fetchall()
         return int(found[0][0]) if len(found) == 1 else 0
 
-    def ask(self, condition: Condition, order: str = "", *, down: bool = False, gone: bool = False) -> Iterator[Item]:
+    def count(self, condition: Condition, *, gone: bool = False) -> int:
+        """Return how many items meet `condition`; those whose main file is missing are passed over unless `gone`."""
+        sql, values = to_sql(self._planned(condition))
+        row = self.db.execute(
+            "SELECT COUNT(*) FROM item JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder "
+            f"WHERE {_THERE[gone]} AND ({sql})",
+            values,
+        ).fetchone()
+        return int(row[0])
+
+    def ask(
+        self,
+        condition: Condition,
+        order: str = "",
+        *,
+        down: bool = False,
+        gone: bool = False,
+        window: tuple[int, int] | None = None,
+    ) -> Iterator[Item]:
         """Yield the items that meet `condition`, with all their files, in the order of their paths.
 
         `order` names a field to go by first, `down` says that its largest value comes first; items without it come
-        last. Items whose main file is missing are passed over unless `gone`.
+        last. Items whose main file is missing are passed over unless `gone`. A `window` is (how many are passed by, how
+        many are wanted).
         """
         sql, values = to_sql(self._planned(condition))
         joined, first = "", ""
@@ -150,8 +172,10 @@ class Items:
             joined = _SORTED_BY.format(least=least)
             first = f"sorted.number {way} NULLS LAST, sorted.text {way}, "
             values = (order, *values)
+        part = f" LIMIT {window[1]} OFFSET {window[0]}" if window else ""
         rows = self.db.execute(
-            f"{_SELECT}{joined} WHERE {_THERE[gone]} AND ({sql}) ORDER BY {first}folder.root, folder.path, file.name",
+            f"{_SELECT}{joined} WHERE {_THERE[gone]} AND ({sql}) "
+            f"ORDER BY {first}folder.root, folder.path, file.name{part}",
             values,
         )
         marked = self.tags.any() or self.own.any()
@@ -175,18 +199,41 @@ class Items:
         many = {at for at, count in counts.items() if count >= _MANY}
         return All(tuple(OneByOne(p) if at in many and isinstance(p, Is) else p for at, p in enumerate(parts)))
 
-    def weigh(self, condition: Condition) -> Iterator[tuple[str, str, dict[str, Any], int, float]]:
-        """Yield kind, path, fields, bytes and length in seconds of the items that meet `condition`, for totals."""
+    def looked_up(self, condition: Condition) -> Condition:
+        """Return a condition that finds the same: very many paths, as a list has them, become the items at them."""
+        match condition:
+            case AnyOf(parts) if len(parts) > _PATHS:
+                below = [part for part in parts if isinstance(part, Below)]
+                others = [part for part in parts if not isinstance(part, Below)]
+                ids = dict.fromkeys(id for part in below for id in self._at(part))
+                return AnyOf((OneOf(tuple(ids)), *others))
+            case All(parts):
+                return All(tuple(map(self.looked_up, parts)))
+            case Not(part):
+                return Not(self.looked_up(part))
+            case _:
+                return condition
+
+    def _at(self, place: Below) -> Iterator[int]:
+        sql, values = to_sql(place)
+        for (id,) in self.db.execute(
+            f"SELECT item.id FROM folder CROSS JOIN file ON file.folder = folder.id {OF_MAIN} WHERE {sql}", values
+        ):
+            yield int(id)
+
+    def weigh(self, condition: Condition) -> Iterator[tuple[str, str, str, dict[str, Any], int, float]]:
+        """Yield kind, root, path, fields, bytes, and length in seconds of the items that meet a condition."""
         sql, values = to_sql(condition)
         rows = self.db.execute(
-            "SELECT item.kind, folder.path, file.name, item.fields, item.facts, (SELECT SUM(MAX(size, 0)) FROM file "
-            "AS each WHERE each.item = item.id AND each.missing = 0) FROM item JOIN file ON file.id = item.main "
-            f"JOIN folder ON folder.id = file.folder WHERE file.missing = 0 AND ({sql})",
+            "SELECT item.kind, root.name, folder.path, file.name, item.fields, item.facts, (SELECT SUM(MAX(size, 0)) "
+            "FROM file AS each WHERE each.item = item.id AND each.missing = 0) FROM item "
+            "JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder "
+            f"JOIN root ON root.id = folder.root WHERE file.missing = 0 AND ({sql})",
             values,
         )
-        for kind, folder, name, fields, facts, size in rows:
+        for kind, root, folder, name, fields, facts, size in rows:
             path = join(read_back(folder), read_back(name))
-            yield kind, path, json.loads(fields), int(size or 0), float(json.loads(facts).get("length", 0))
+            yield kind, root, path, json.loads(fields), int(size or 0), float(json.loads(facts).get("length", 0))
 
     def kept_columns(self, kind: str) -> list[str]:
         """Return the columns that a person chose for a kind, none if they chose none."""

@@ -52,6 +52,11 @@ class Placements:
         rows = self.db.execute("SELECT path, change, rule, kind, thing, answer FROM placement ORDER BY path, change")
         yield from map(_placement, rows)
 
+    def first_changes(self) -> Iterator[tuple[str, int]]:
+        """Yield each path where something was placed, with the first change that placed something there."""
+        for path, change in self.db.execute("SELECT path, MIN(change) FROM placement WHERE rule <> '' GROUP BY path"):
+            yield read_back(path), int(change)
+
     def follow(self, change: int, moves: Iterable[tuple[str, str]]) -> None:
         """Let placements at and below what a change has moved (from, to) go along with it, as of that change."""
         if self.db.execute("SELECT 1 FROM placement LIMIT 1").fetchone() is None:

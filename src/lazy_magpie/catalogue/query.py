@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import unicodedata
 from collections.abc import Iterable, Iterator, Mapping, Sequence
@@ -130,7 +131,7 @@ def to_sql(condition: Condition) -> Sql:
             sql, values = to_sql(part)
             return f"NOT ({sql})", values
         case OneOf(ids):
-            return f"item.id IN ({', '.join('?' * len(ids))})", ids
+            return "item.id IN (SELECT value FROM json_each(?))", (json.dumps(ids),)
         case Below(path, root):
             return _below(path, root)
         case OnRoot(name):

@@ -14,7 +14,9 @@ from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.filesystem.rename import rename_no_replace
 from lazy_magpie.change.history import (
     Change,
+    ChangedFile,
     answers_in_effect,
+    files_of,
     history,
     moves_in_effect,
     of_item,
@@ -29,6 +31,7 @@ from lazy_magpie.change.undo import apply, redo, undo
 
 __all__ = [
     "Change",
+    "ChangedFile",
     "Filesystem",
     "Held",
     "JournalStore",
@@ -43,6 +46,7 @@ __all__ = [
     "apply",
     "contents",
     "delete_held",
+    "files_of",
     "head_of",
     "held_things",
     "history",

@@ -11,7 +11,21 @@ from lazy_magpie.change.engine import JournalStore, Outcome, Relocation, report_
 from lazy_magpie.change.inverse import effects, notes
 from lazy_magpie.change.journal_state import RunEnd
 from lazy_magpie.model import Step
-from lazy_magpie.model.steps import Move, Write, filing_of
+from lazy_magpie.model.steps import (
+    Convert,
+    DropFolder,
+    MakeFolder,
+    Move,
+    Pack,
+    SetField,
+    SetTags,
+    Settle,
+    SettleFolder,
+    Unpack,
+    Write,
+    filing_of,
+)
+from lazy_magpie.paths import join
 
 DAMAGED = "damaged"
 VOID = "void"
@@ -99,14 +113,65 @@ def answers_in_effect(store: JournalStore) -> Iterator[Step]:
         yield from notes(journal.read(store.disk, store.journal(number)))
 
 
-def moves_in_effect(store: JournalStore) -> Iterator[Relocation]:
-    """Yield what all changes moved, as they are in effect, in their order."""
+def moves_in_effect(store: JournalStore, after: int = 0) -> Iterator[Relocation]:
+    """Yield what the changes behind `after` moved, as they are in effect, in their order."""
     for number in store.changes():
+        if number <= after:
+            continue
         for effect in effects(journal.read(store.disk, store.journal(number))).values():
             if effect.forward and effect.last and isinstance(effect.planned, Move):
                 heard = Outcome(number)
                 report_step(heard, *effect.last)
                 yield from heard.moves
+
+
+class ChangedFile(NamedTuple):
+    """What a change did with one file or folder: where it came from, and where it was brought ("" for nowhere).
+
+    `did` is the kind of the step, `state` done, undone or not done; `says` what was
+    given to it, where that is no place.
+    """
+
+    did: str
+    state: str
+    came: str
+    went: str
+    is_folder: bool = False
+    says: str = ""
+
+
+def files_of(store: JournalStore, number: int) -> Iterator[ChangedFile]:
+    """Yield what a change did, file by file, in its order; steps that only make or drop folders are left out."""
+    for effect in effects(journal.read(store.disk, store.journal(number))).values():
+        state = "done" if effect.forward else "undone" if effect.last else "not done"
+        is_folder = bool(effect.last and effect.last[1].is_folder)
+        for came, went, says in _places(effect.planned):
+            yield ChangedFile(effect.planned.kind.value, state, came, went, is_folder, says)
+
+
+def _places(step: Step) -> Iterator[tuple[str, str, str]]:
+    """Yield where each file of a step comes from and goes to, and what is said of it."""
+    match step:
+        case MakeFolder() | DropFolder() | SettleFolder():
+            return
+        case Unpack(parts=parts):
+            for part in parts:
+                for member, place in part.layout.items():
+                    yield f"{part.archive}: {member}", join(step.target, place), ""
+        case Pack(members=members):
+            yield from ((member.path, step.target, "") for member in members if member.path)
+        case Convert(inputs=inputs):
+            yield step.source, step.target, ""
+            yield from ((one.path, step.target, "") for one in inputs if one.path != step.source)
+        case SetTags():
+            yield step.source, step.source, f"tags: {', '.join(step.new) or 'none'}"
+        case SetField():
+            yield step.source, step.source, f"{step.field}: {'' if step.new is None else step.new}"
+        case Settle():
+            said = step.new.fields.items() if step.new else ()
+            yield step.source, step.source, ", ".join(f"{name}: {value}" for name, value in said) or "as it is read"
+        case _:
+            yield step.source, step.target, ""
 
 
 def placements_in_effect(store: JournalStore) -> Iterator[tuple[int, Step]]:

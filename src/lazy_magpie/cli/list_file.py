@@ -8,8 +8,8 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from urllib.parse import quote
 
-from lazy_magpie.cli.columns import cells, written_value
 from lazy_magpie.cli.output_file import check_folder, written_whole
+from lazy_magpie.columns import cells, written_value
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import is_right
 from lazy_magpie.model import Item, Value

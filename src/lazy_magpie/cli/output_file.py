@@ -48,6 +48,26 @@ def write_new(path: Path, text: str, *, force: bool) -> None:
         part.write_text(text, encoding="utf-8", newline="")
 
 
+@contextmanager
+def new_folder(path: Path) -> Iterator[Path]:
+    """Yield where to write a new folder; it gets its name once all is in it. Raises UsageError where it is there."""
+    check_folder(path)
+    if os.path.lexists(path):
+        raise UsageError(f"{path} is there already; name a new folder.")
+    beside = Path(tempfile.mkdtemp(prefix=".magpie-", dir=path.absolute().parent))
+    try:
+        part = beside / path.name
+        part.mkdir()
+        yield part
+        from lazy_magpie.change import rename_no_replace
+
+        rename_no_replace(str(part), str(path))
+    except FileExistsError:
+        raise UsageError(f"{path} is there already; name a new folder.") from None
+    finally:
+        shutil.rmtree(beside, ignore_errors=True)
+
+
 def check_page(path: Path, *, force: bool) -> None:
     """Raise UsageError where a page can't be written to `path`: it is no HTML, or is there already without `force`."""
     if path.suffix.lower() not in (".html", ".htm"):

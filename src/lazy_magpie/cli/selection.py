@@ -13,6 +13,7 @@ from pathlib import Path
 from lazy_magpie import collection as collections
 from lazy_magpie import find
 from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf, asks_for
+from lazy_magpie.cli.items_argument import take_listed
 from lazy_magpie.cli.terminal import Terminal, outgoing
 from lazy_magpie.collection import Collection
 from lazy_magpie.drives import present
@@ -27,6 +28,7 @@ from lazy_magpie.suggest import nearest
 def collection_of(args: argparse.Namespace) -> Collection:
     """Return the collection that -C or the current folder names, with its configuration checked."""
     found = collections.find(Path(args.folder))
+    take_listed(args, found.root)
     file = found.config.intake.passwords
     PASSWORDS.use(str(found.root / file) if file else "", _ask_password if sys.stdin.isatty() else None)
     return found
@@ -45,7 +47,8 @@ def condition_of(
         one = OneOf((number,))
         if next(catalogue.items.ask(one, gone=True), None):
             return one
-    return marked(collection, catalogue, find.parse(words, places or places_of(collection, catalogue)))
+    chosen = find.parse(words, places or places_of(collection, catalogue))
+    return marked(collection, catalogue, catalogue.items.looked_up(chosen))
 
 
 def marked(

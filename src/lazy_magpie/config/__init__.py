@@ -123,6 +123,11 @@ class Config:
         found = [shelf for shelf in self.shelves if shelf.root == root and is_below(key, same_name(shelf.folder))]
         return max(found, key=lambda shelf: len(shelf.folder), default=None)
 
+    def shelf_name(self, path: str, root: str = "") -> str:
+        """Return the name of the shelf that `path` on `root` lies on, "" for none."""
+        found = self.shelf_of(path, root)
+        return found.name if found else ""
+
     def shelf_for(self, kind: Kind) -> Shelf | None:
         """Return the shelf that things of `kind` on the collection's own root go to: the first one of that kind."""
         return next((shelf for shelf in self.shelves if shelf.kind is kind and not shelf.root), None)

@@ -119,7 +119,7 @@ def row(item: Item, about: Sequence[Column], tops: Mapping[str, str]) -> list[Ce
         if column.name in _LINKS:
             top = tops.get(item.root)
             path = item.path if column.name == "open" else parent(item.path)
-            cells.append(Link(_url(join(top, path)), "open") if top else None)
+            cells.append(Link(file_url(join(top, path)), "open") if top else None)
         elif column.name == WAS:
             cells.append(json_text(_was(item, about)))
         elif column.name == "size":
@@ -129,7 +129,7 @@ def row(item: Item, about: Sequence[Column], tops: Mapping[str, str]) -> list[Ce
     return cells
 
 
-def _url(path: str) -> str:
+def file_url(path: str) -> str:
     """Return the URL of a file, also of one whose name is not UTF-8."""
     return "file://" + (quote(os.fsencode(path)) if os.name == "posix" else pathname2url(path))
 

@@ -25,10 +25,12 @@ if TYPE_CHECKING:
     _Drawer = Callable[[str, tuple[int, int]], Image]
 SMALL, LARGE = (200, 140), (800, 560)
 """Points that a drawing has at the most: on a page, and as a picture of its own."""
+TILE = (280, 200)
+"""Points that a picture on a wall of pictures has at the most."""
 _QUALITY = {"webp": 60, "jpeg": 88}
 FORMS = ("jpeg", "png", "webp")
 """The forms that pictures can be given."""
-_FITTED = "fitted"
+_FITTED, _BESIDE, _PORTRAIT, _TILE = "fitted", "beside", "portrait", "tile"
 _INK, _GROUND = "#2b3a42", "#f4f1ea"
 _SPECIMEN = ("Aa Bb Gg", "Kite 123")
 _SECONDS = 60.0
@@ -42,7 +44,7 @@ _THREAD = 4
 
 def drawn(files: Sequence[tuple[Kind, str]], jobs: int = 0) -> Iterator[tuple[int, str]]:
     """Yield (place, picture as a data URI) for each file (kind, whole path) that can be drawn, as they are done."""
-    for at, image in _asked(files, "webp", _DRAWERS, SMALL, jobs):
+    for at, image in _asked(_BESIDE, [(kind, [path]) for kind, path in files], SMALL, jobs):
         yield at, f"data:image/webp;base64,{image}"
 
 
@@ -51,7 +53,16 @@ def portraits(files: Sequence[tuple[Kind, str]], jobs: int = 0) -> Iterator[tupl
 
     Of a film that is the cover inside the file, else one frame; of a song the cover inside it alone.
     """
-    for at, image in _asked(files, "jpeg", _PORTRAYERS, LARGE, jobs):
+    for at, image in _asked(_PORTRAIT, [(kind, [path]) for kind, path in files], LARGE, jobs):
+        yield at, base64.b64decode(image)
+
+
+def tiles(things: Sequence[tuple[Kind, Sequence[str]]], jobs: int = 0) -> Iterator[tuple[int, bytes]]:
+    """Yield (place, WebP) for each thing (kind, whole paths) that can be drawn, as they are done.
+
+    Several paths are pictures that go on one sheet.
+    """
+    for at, image in _asked(_TILE, things, TILE, jobs):
         yield at, base64.b64decode(image)
 
 
@@ -66,25 +77,29 @@ def fitted(files: Sequence[tuple[str, str, int]], jobs: int = 0) -> Iterator[tup
 
 
 def _asked(
-    files: Sequence[tuple[Kind, str]], form: str, drawers: Mapping[Kind, _Drawer], size: tuple[int, int], jobs: int
+    way: str, things: Sequence[tuple[Kind, Sequence[str]]], size: tuple[int, int], jobs: int
 ) -> Iterator[tuple[int, str]]:
-    wanted = [at for at, (kind, _) in enumerate(files) if kind in drawers]
-    questions = [[files[at][0].value, files[at][1], form, *size] for at in wanted]
+    wanted = [at for at, (kind, _) in enumerate(things) if kind in _WAYS[way][1]]
+    questions = [[way, things[at][0].value, things[at][1], *size] for at in wanted]
     for at, answer in ask_all(questions, __name__, jobs, _SECONDS):
         if "image" in answer:
             yield wanted[at], str(answer["image"])
 
 
 def answer(question: Sequence[Any]) -> dict[str, object]:
-    """Answer [kind, path, form, width, height] by {"image": base64}; ["fitted", path, form, width] likewise, or by {}
+    """Answer [way, kind, paths, width, height] by {"image": base64}; ["fitted", path, form, width] likewise, or by {}
     where it is so already. Raises whatever a decoder does with damage."""
     if question[0] == _FITTED:
         return _in_shape(*question[1:])
-    kind, path, form, width, height = question
-    drawers = _PORTRAYERS if form == "jpeg" else _DRAWERS
-    picture = drawers[Kind(kind)](path, (width, height)).convert("RGB")
+    way, kind, paths, width, height = question
+    form, drawers = _WAYS[way]
+    size = (width, height)
+    if len(paths) > 1:
+        picture = _sheet([_picture(path, SMALL) for path in paths[: _ON_SHEET[0] * _ON_SHEET[1]]], size)
+    else:
+        picture = drawers[Kind(kind)](paths[0], size)
     out = io.BytesIO()
-    picture.save(out, form, quality=_QUALITY[form])
+    picture.convert("RGB").save(out, form, quality=_QUALITY[form])
     return {"image": base64.b64encode(out.getvalue()).decode()}
 
 
@@ -209,6 +224,14 @@ def _portrait(path: str, size: tuple[int, int]) -> Image:
         return _still(path, size)
 
 
+def _cover_or_shape(path: str, size: tuple[int, int]) -> Image:
+    """The cover inside a song, else its shape."""
+    try:
+        return _cover(path, size)
+    except LookupError:
+        return _sound(path, size)
+
+
 def _still(path: str, size: tuple[int, int]) -> Image:
     """The frame of some that has the most to see: the one whose brightness differs most."""
     import numpy as np
@@ -318,3 +341,19 @@ _PORTRAYERS: Mapping[Kind, _Drawer] = {
     Kind.FONT: _font,
     Kind.DESIGN: _design,
 }
+_TILES: Mapping[Kind, _Drawer] = {
+    Kind.PICTURE: _picture,
+    Kind.KIT: _kit,
+    Kind.MOVIE: _portrait,
+    Kind.EPISODE: _portrait,
+    Kind.EXTRA: _portrait,
+    Kind.TRACK: _cover_or_shape,
+    Kind.FONT: _font,
+    Kind.DESIGN: _design,
+}
+_WAYS: Mapping[str, tuple[str, Mapping[Kind, _Drawer]]] = {
+    _BESIDE: ("webp", _DRAWERS),
+    _PORTRAIT: ("jpeg", _PORTRAYERS),
+    _TILE: ("webp", _TILES),
+}
+"""For each way of drawing its form, and what draws each kind."""

@@ -25,8 +25,6 @@ from lazy_magpie.suggest import nearest
 
 _LARGEST = 1 << 16
 _NOT_THERE = (MatchState.ABSENT, MatchState.DAMAGED, MatchState.INCOMPLETE)
-_MOST = 30_000
-"""Items that a condition may name one by one."""
 
 
 def rules_named(names: Sequence[str]) -> tuple[Rule, ...]:
@@ -113,7 +111,7 @@ def plan_mending(catalogue: Catalogue, collection: Collection, findings: Sequenc
     ids = {id for one in findings if one.mend is Mend.TIDY and (id := catalogue.items.having(one.path))}
     tidied = Plan("check", ())
     if ids:
-        tidied = tidy_collection(catalogue, collection, OneOf(tuple(sorted(ids))) if len(ids) < _MOST else None)
+        tidied = tidy_collection(catalogue, collection, OneOf(tuple(sorted(ids))))
 
     listing = listing_of(str(collection.root))
     plan = mend(findings, tidied, collection.config, disk, listing)

@@ -10,6 +10,7 @@ from pathlib import Path
 from lazy_magpie.catalogue import Catalogue, Condition
 from lazy_magpie.checks.findings import Finding
 from lazy_magpie.cli.csv_output import print_csv
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.output_file import check_page, write_new
 from lazy_magpie.cli.proposal import add_proposal, answer, check_fix, propose
@@ -37,7 +38,7 @@ _COLUMNS = ("rule", "path", "text", "fix")
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `check`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
+    add_items(parser, "paths or find words; everything if none")
     parser.add_argument("--rule", metavar="RULE,…", default="", help="only these rules (a wrong one lists them)")
     parser.add_argument("--player", action="append", default=[], metavar="NAME", help="this player alone, not all")
     parser.add_argument("--contents", action="store_true", help="read files again, and compare with the last reading")

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import argparse
+import os
 from functools import partial
 from pathlib import Path
 
+from lazy_magpie.cli.items_argument import add_listed
 from lazy_magpie.cli.output_file import check_page
 from lazy_magpie.cli.pictures_report import PictureJudge, write_pictures_page
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
@@ -26,9 +28,9 @@ What a player looks for stands in magpie.toml: [player.NAME] with art and data.
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `companions`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
     parser.add_argument("--player", action="append", default=[], metavar="NAME", help="this player alone, not all")
-    parser.add_argument("--from", dest="pictures", metavar="DIR", default="", help="look for pictures in this folder")
+    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
+    add_listed(parser, "look for pictures in this folder; a file lists ITEMS, one path a line", "DIR|FILE")
     parser.add_argument("--ask", action="store_true", help="ask about each picture that may be a thing's, and may not")
     parser.add_argument("--page", metavar="FILE.html", help="show the pictures, and those in question, on a page")
     parser.add_argument("--make", action="store_true", help="make pictures for what has none: covers inside, stills")
@@ -45,8 +47,11 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     from lazy_magpie.services.propose import with_play_lists
     from lazy_magpie.services.session import writing
 
+    pictures = args.listed if args.listed and os.path.isdir(args.listed) else ""
+    if pictures:
+        args.listed = ""
     collection = collection_of(args)
-    if (args.ask or args.page) and not (args.pictures or args.make):
+    if (args.ask or args.page) and not (pictures or args.make):
         raise UsageError("“--ask” and “--page” are about pictures: name a folder of them with --from, or say --make.")
     if args.page:
         check_page(Path(args.page), force=args.force)
@@ -56,7 +61,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         condition = some_of(collection, catalogue, args.words)
         with terminal.progress("making pictures") as tick:
             making = (lambda count: tick(count, "drawing")) if args.make else None
-            wishes = CompanionWishes(args.pictures, judge, making, inside=args.inside, again=args.again)
+            wishes = CompanionWishes(pictures, judge, making, inside=args.inside, again=args.again)
             plan = plan_companion_files(collection, catalogue, condition, players, wishes)
             if args.page:
                 write_pictures_page(args, collection, plan, judge.doubtful, tick)

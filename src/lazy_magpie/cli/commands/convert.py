@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
@@ -20,7 +21,7 @@ _EXAMPLES = """examples:
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `convert`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="+", metavar="ITEMS", help="paths or find words")
+    add_items(parser, "paths or find words", needed=True)
     parser.add_argument("--by", required=True, metavar="NAME", help="the program: a [convert.NAME] of magpie.toml")
     parser.add_argument("--trust", action="store_true", help="hold the originals though nothing proves the result")
     add_proposal(parser)

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.output_file import check_page
@@ -74,7 +75,7 @@ _NAMED = 20
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `copies`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
+    add_items(parser, "paths or find words; everything if none")
     parser.add_argument(
         "--keep", metavar="RULE,…", help=f"which one stays, the rules in the order asked: {', '.join(FORMS)}"
     )

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from itertools import islice
@@ -11,16 +10,18 @@ from pathlib import Path
 
 from lazy_magpie import find
 from lazy_magpie.catalogue import Catalogue, Condition, asks_for, opened
-from lazy_magpie.cli.columns import MIXED, OF_KIND, cells, chosen, least_of, value_of
 from lazy_magpie.cli.csv_output import print_csv
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.json_output import item_shape
 from lazy_magpie.cli.list_file import ENDINGS, ListFile, check_list
 from lazy_magpie.cli.main import NEEDS_YOU
+from lazy_magpie.cli.output_file import check_page, new_folder, write_new
 from lazy_magpie.cli.parser import whole
 from lazy_magpie.cli.selection import check_sort, collection_of, condition_of, marked, places_of, told_of_crash
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
+from lazy_magpie.columns import MIXED, OF_KIND, cells, chosen, least_of, value_of
 from lazy_magpie.drives import present
 from lazy_magpie.fields import MARKS, is_right, with_custom
 from lazy_magpie.formatting import count_text, duration_text, size_text
@@ -31,6 +32,7 @@ _EXAMPLES = """examples:
   magpie find kind is track bitrate under 256k lossless is no
   magpie find kind is movie --sort size --reverse --columns title,year,size --remember
   magpie find kind is movie --write films.ods              a list for others: .xlsx, .md, .html, .m3u8 and more
+  magpie find kind is kit --page kits.html                 a wall of pictures to look at
   magpie find --total                                      what takes the space
 """
 _ALL = "all"
@@ -39,7 +41,7 @@ _ALL = "all"
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `find`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="*", metavar="WORDS", help="plain words, paths, “kind is movie”; all if none")
+    add_items(parser, "plain words, paths, “kind is movie”; all if none", metavar="WORDS")
     parser.add_argument("--text", nargs="+", metavar="WORD", help="take all of these as plain words")
     parser.add_argument("--columns", metavar="A,B,C", help="the columns to show; “” for the usual ones")
     parser.add_argument("--remember", action="store_true", help="use these columns for this kind from now on")
@@ -50,7 +52,9 @@ def register(parser: argparse.ArgumentParser) -> None:
     forms.add_argument("--total", action="store_true", help="count, size and length by kind, shelf, maker and system")
     forms.add_argument("--csv", action="store_true", help="comma-separated values for a spreadsheet")
     forms.add_argument("--write", metavar="FILE", help=f"a list for others, by its ending: {ENDINGS}")
-    parser.add_argument("--force", action="store_true", help="let --write replace a file that is there")
+    forms.add_argument("--page", metavar="FILE.html", help="a wall of pictures, in one file")
+    forms.add_argument("--folder", dest="page_folder", metavar="DIR", help="the same in a new folder, for very many")
+    parser.add_argument("--force", action="store_true", help="let --write and --page replace a file that is there")
     parser.set_defaults(run=run)
 
 
@@ -59,46 +63,50 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     collection = collection_of(args)
     fields = with_custom(collection.config.fields.values())
     check_sort(args.sort, fields)
-    columns = chosen(args.columns, fields) if args.columns is not None else None
-    if args.write:
-        check_list(Path(args.write))
+    columns = chosen(args.columns, fields) if args.columns is not None else []
+    _check_files(args)
     with opened(collection) as catalogue:
         told_of_crash(collection, terminal)
         places = places_of(collection, catalogue)
         condition = find.plain(args.text) if args.text else condition_of(collection, catalogue, args.words, places)
-        marked(collection, catalogue, condition, [*(columns or ()), args.sort])
+        marked(collection, catalogue, condition, [*columns, args.sort])
         if args.total:
             return _total(collection, catalogue, condition, terminal)
+        if args.page or args.page_folder:
+            return _wall(args, collection, catalogue, condition, terminal)
         items = _in_order(args, catalogue, condition, beside_last=not terminal.as_json)
         if terminal.as_json and not args.write:
             for item in items:
                 terminal.json(item_shape(item, places.away))
             return 0
-        found = list(items)
-        if columns and any(name in columns for name in MARKS):
-            found = _with_marks(catalogue, found)
-        least = []
-        if not columns:
-            columns = _usual(catalogue, found, places)
-            least = least_of(columns)
+        found = _with_marks(catalogue, list(items)) if set(MARKS).intersection(columns) else list(items)
+        used = columns or _usual(catalogue, found, places)
         tops = present(catalogue, collection) if args.write else {}
-        tints = catalogue.tags.colours() if "tag" in columns else {}
+        tints = catalogue.tags.colours() if "tag" in used else {}
     if args.remember:
-        _keep(collection, found, columns if args.columns else [])
+        _keep(collection, found, columns)
     if not found:
         near = "" if args.text else find.mistyped(args.words, fields)
         terminal.note(f"Nothing found. Did you mean the field “{near}”?" if near else "Nothing found.")
         return NEEDS_YOU if near else 0
     if args.write:
-        _write(ListFile(Path(args.write), columns, found, tops), terminal, force=args.force)
+        _write(ListFile(Path(args.write), used, found, tops), terminal, force=args.force)
     elif args.csv:
-        print_csv(columns, ([value_of(item, column) for column in columns] for item in found))
+        print_csv(used, ([value_of(item, column) for column in used] for item in found))
     else:
-        rows = [cells(item, columns, places.away) for item in found]
-        shown = Table(columns, rows, least, list(filter(is_right, columns)))
+        rows = [cells(item, used, places.away) for item in found]
+        shown = Table(used, rows, () if columns else least_of(used), list(filter(is_right, used)))
         dim = [at for at, item in enumerate(found) if item.matters_less]
         terminal.table(shown, tints=tints, dim=dim)
     return 0
+
+
+def _check_files(args: argparse.Namespace) -> None:
+    """Raise UsageError where the file to write can't be, before anything is looked for."""
+    if args.write:
+        check_list(Path(args.write))
+    if args.page:
+        check_page(Path(args.page), force=args.force)
 
 
 def _in_order(
@@ -118,6 +126,37 @@ def _write(made: ListFile, terminal: Terminal, *, force: bool) -> None:
     else:
         left = f"; {made.left:,} left out, which no player plays or which are away" if made.left else ""
         terminal.note(f"{count_text(count, 'item')} in {made.path}{left}.")
+
+
+def _wall(
+    args: argparse.Namespace, collection: Collection, catalogue: Catalogue, condition: Condition, terminal: Terminal
+) -> int:
+    """Write the wall of what is found: one file, or a folder."""
+    from lazy_magpie.report.wall_page import MOST_IN_ONE
+    from lazy_magpie.services.wall import too_many, wall_of
+
+    path = Path(args.page or args.page_folder)
+    home = (path.absolute() if args.page_folder else path.absolute().parent).resolve()
+    items = list(_in_order(args, catalogue, condition, beside_last=True))
+    if not items:
+        terminal.note("Nothing found.")
+        return 0
+    if args.page and len(items) > MOST_IN_ONE:
+        raise too_many(len(items))
+    with terminal.progress("drawing") as tick:
+        wall = wall_of(collection, catalogue, items, str(home), tick)
+        if args.page:
+            write_new(path, wall.as_one_file(), force=args.force)
+        else:
+            with new_folder(path) as part:
+                wall.write_to(part, lambda count: tick(count, "copying"))
+    pictures = sum("picture" in row for row in wall.rows)
+    shown = path if args.page else path / "index.html"
+    if terminal.as_json:
+        terminal.json({"file": str(shown), "items": len(items), "pictures": pictures})
+    else:
+        terminal.note(f"The page is {shown}: {count_text(len(items), 'item')}, {pictures:,} with a picture.")
+    return 0
 
 
 def _kind_of(found: Sequence[Item]) -> str:
@@ -148,32 +187,17 @@ def _keep(collection: Collection, found: Sequence[Item], columns: Sequence[str])
 
 def _total(collection: Collection, catalogue: Catalogue, condition: Condition, terminal: Terminal) -> int:
     """Add up by kind, shelf, maker and system."""
-    sums: dict[tuple[str, str], Counter[str]] = {}
-    for kind, path, fields, size, length in catalogue.items.weigh(condition):
-        shelf = collection.config.shelf_of(path)
-        groups = [("kind", kind), ("shelf", shelf.name if shelf else "(none)")]
-        groups += [(by, str(fields[key])) for by, key in _BY if key in fields]
-        for group in (("all", ""), *dict.fromkeys(groups)):
-            sums.setdefault(group, Counter()).update({"count": 1, "size": size, "length": round(length)})
-    order = {"kind": 0, "shelf": 1, "maker": 2, "system": 3, "all": 4}
-    rows = sorted(sums.items(), key=lambda pair: (order[pair[0][0]], -pair[1]["size"], pair[0][1]))
+    from lazy_magpie.report.totals import Weight, totals
+
+    found = totals((Weight(*each) for each in catalogue.items.weigh(condition)), collection.config.shelf_name)
     if terminal.as_json:
-        for (by, name), total in rows:
-            terminal.json({"by": by, "name": name, **{key: total[key] for key in ("count", "size", "length")}})
+        for one in found:
+            terminal.json(one.shape())
         return 0
     table = [
-        (
-            by,
-            name,
-            f"{total['count']:,}",
-            size_text(total["size"]),
-            duration_text(total["length"]) * bool(total["length"]),
-        )
-        for (by, name), total in rows
+        (one.by, one.name, f"{one.count:,}", size_text(one.size), duration_text(one.length) * bool(round(one.length)))
+        for one in found
     ]
     columns = ("by", "name", "count", "size", "length")
     terminal.table(Table(columns, table, least=("length",), right=("count", "size", "length")))
     return 0
-
-
-_BY = (("maker", "maker"), ("maker", "artist"), ("system", "system"))

@@ -6,6 +6,7 @@ import argparse
 
 from lazy_magpie.catalogue import All, AnyOf, Is, OnRoot
 from lazy_magpie.change import held_things
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.selection import agreed, collection_of, condition_of, places_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.errors import UsageError
@@ -26,7 +27,7 @@ _SHOWN = 20
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `forget`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths, find words, or an item's id")
+    add_items(parser, "paths, find words, or an item's id")
     parser.add_argument("--yes", action="store_true", help="do not ask")
     parser.set_defaults(run=run)
 

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any
 
 from lazy_magpie.catalogue import opened
 from lazy_magpie.cli.csv_output import print_csv
+from lazy_magpie.cli.items_argument import add_listed
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.output_file import check_page, write_new, written_whole
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
@@ -66,7 +67,10 @@ def register(parser: argparse.ArgumentParser) -> None:
     how.add_argument("--restore", nargs="+", metavar="ITEMS", help="plan taking back what is rotten or lost here")
     how.add_argument("--write", choices=("sha256", "bagit"), help="write a checksum list, or a bag, to DIR")
     how.add_argument("--verify", action="store_true", help="hold what lies there against a checksum list, or a bag")
-    parser.add_argument("--items", nargs="+", metavar="ITEMS", default=[], help="with --write: of these, not of all")
+    add_listed(parser, "with --write: of the paths in FILE, one a line")
+    parser.add_argument(
+        "--items", dest="words", nargs="+", metavar="ITEMS", default=[], help="with --write: of these, not of all"
+    )
     parser.add_argument("--contents", action="store_true", help="read both sides whole, not names, sizes and times")
     parser.add_argument("--since", metavar="30d", default="", help="with --contents: but what was read since then")
     parser.add_argument("--keep-extra", action="store_true", help="with --refresh: leave what is only there")
@@ -151,7 +155,7 @@ def _write(args: argparse.Namespace, collection: Collection, terminal: Terminal)
 
     root, out = str(collection.root), Path(args.dir)
     with opened(collection) as catalogue:
-        condition = some_of(collection, catalogue, args.items)
+        condition = some_of(collection, catalogue, args.words)
         items = [item for item in catalogue.items.ask(condition) if not item.root and not item.missing]
     paths = {file.path for item in items for file in item.files if os.path.isfile(os.path.join(root, file.path))}
     with terminal.progress("reading") as tick:

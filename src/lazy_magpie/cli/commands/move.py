@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
@@ -26,7 +27,7 @@ What is moved by hand stays there: tidy leaves it until “magpie rename --free 
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `move`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="+", metavar="ITEMS", help="paths or find words, then the folder to move to")
+    add_items(parser, "paths or find words, then the folder to move to", needed=True)
     where = parser.add_mutually_exclusive_group()
     where.add_argument("--attic", dest="to", action="store_const", const="attic", help="put away in the attic")
     where.add_argument("--back", dest="to", action="store_const", const="back", help="back from the attic")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
@@ -22,7 +23,7 @@ The same files always make the same zip: names in order, one time for all.
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `pack`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="+", metavar="ITEMS", help="paths or find words; a folder becomes one zip")
+    add_items(parser, "paths or find words; a folder becomes one zip", needed=True)
     parser.add_argument("--store", action="store_true", help="do not compress")
     parser.add_argument("--again", action="store_true", help="pack archives anew, as zips written the same way")
     parser.add_argument("--keep", action="store_true", help="leave what was packed where it is")

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.parser import as_typed
 from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import check_sort, collection_of
@@ -52,7 +53,7 @@ class _InOrder(argparse.Action):
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `rename`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="+", metavar="ITEMS", help="paths or find words")
+    add_items(parser, "paths or find words", needed=True)
     for option, count, names, text in _OPTIONS:
         parser.add_argument(
             option, nargs=count, metavar=names, action=_InOrder, dest=option[2:].replace("-", "_"), help=text

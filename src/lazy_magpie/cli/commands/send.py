@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import sys
 
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
 from lazy_magpie.cli.selection import collection_of, marked, places_of, some_of
@@ -30,7 +31,7 @@ _LEFT_SHOWN = 12
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `send`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="*", metavar="TARGET ITEMS", help="the target; items to add to what is there")
+    add_items(parser, "the target; items to add to what is there", metavar="TARGET ITEMS", leading=1)
     how = parser.add_mutually_exclusive_group()
     how.add_argument("--new", action="store_true", help="make a target known: NAME DIR, and find words for what goes")
     how.add_argument("--back", action="store_true", help="plan taking in what was put there by the device")

@@ -12,6 +12,7 @@ from typing import Any
 
 from lazy_magpie.catalogue import Catalogue, Condition
 from lazy_magpie.cli.commands.titles import candidate_shape
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.json_output import outcome_shape, values_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches, path_in, some_of
@@ -52,7 +53,7 @@ _TITLE_YEAR = re.compile(r"^(?P<title>.*?)\s*\((?P<year>\d{4})\)$")
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `settle`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; all that is doubtful if none")
+    add_items(parser, "paths or find words; all that is doubtful if none")
     how = parser.add_mutually_exclusive_group()
     how.add_argument("--ask", action="store_true", help="one question after the other, each answered by a key")
     how.add_argument("--auto", action="store_true", help="settle what the title lists leave no doubt about")

@@ -9,6 +9,7 @@ from pathlib import Path
 from lazy_magpie import spreadsheet
 from lazy_magpie.catalogue import Catalogue, opened
 from lazy_magpie.cli.commands.apply import apply_plan
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.output_file import is_there, written_whole
@@ -44,7 +45,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     parser.epilog = _EXAMPLES
     parser.add_argument("do", choices=["make", "take"], help="make a sheet, or take what was filled in")
     parser.add_argument("file", metavar="FILE", help="a workbook (.xlsx) or .csv")
-    parser.add_argument("words", nargs="*", metavar="ITEMS", help="make: paths or find words; everything if none")
+    add_items(parser, "make: paths or find words; everything if none")
     parser.add_argument("--identity", action="store_true", help="make: title, year, show and so on to fill in, too")
     parser.add_argument("--force", action="store_true", help="make: replace a file that is there")
     parser.add_argument("--partly", action="store_true", help="take: take the rows that are right, leave the others")

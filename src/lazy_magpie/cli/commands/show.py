@@ -10,6 +10,7 @@ from typing import Any, NamedTuple
 from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, OneOf, opened
 from lazy_magpie.catalogue.marks import Mark
 from lazy_magpie.cli.commands.explain import ROLE_WORDS, show_why
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.json_output import item_shape, why_shape
 from lazy_magpie.cli.main import NEEDS_YOU
 from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches, path_in, told_of_crash
@@ -39,7 +40,7 @@ _FILES = 30
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `show`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="+", metavar="ITEMS", help="paths, find words, or an item's id")
+    add_items(parser, "paths, find words, or an item's id", needed=True)
     parser.set_defaults(run=run)
 
 

@@ -7,6 +7,7 @@ import sys
 from collections.abc import Sequence
 
 from lazy_magpie.catalogue import AnyOf, Catalogue, Is, opened
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.json_output import outcome_shape
 from lazy_magpie.cli.selection import collection_of, condition_of, nothing_matches
 from lazy_magpie.cli.terminal import COLOURS, Terminal, outgoing
@@ -36,7 +37,7 @@ def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `tag`."""
     parser.epilog = _EXAMPLES
     ways = "put|drop|rename|merge|colour|list"
-    words = parser.add_argument("words", nargs="+", metavar=ways, help=f"{_FORMS}; several tags are parted by commas")
+    words = add_items(parser, f"{_FORMS}; several tags are parted by commas", needed=True, metavar=ways, leading=2)
     words.complete = COMPLETION  # type: ignore[attr-defined]
     parser.add_argument("--new", action="store_true", help="a tag that is nearly a known one is meant as it is")
     parser.add_argument("--unused", action="store_true", help="list: only tags that are on nothing")

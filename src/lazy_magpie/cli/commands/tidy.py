@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from functools import partial
 
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.proposal import add_proposal, answer, propose
 from lazy_magpie.cli.selection import collection_of, some_of
 from lazy_magpie.cli.terminal import Terminal
@@ -25,7 +26,7 @@ _EXAMPLES = """examples:
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `tidy`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="*", metavar="ITEMS", help="paths or find words; everything if none")
+    add_items(parser, "paths or find words; everything if none")
     add_proposal(parser)
     parser.add_argument("--unplayable", action="store_true", help="file films and songs, too, that can't be played")
     parser.add_argument("--keep-both", action="store_true", help="file films of one name side by side, told apart")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 
+from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.proposal import add_proposal, answer, propose, selection_of
 from lazy_magpie.cli.selection import collection_of
 from lazy_magpie.cli.terminal import Terminal
@@ -20,7 +21,7 @@ Zip, 7z, RAR, tar with gzip, bzip2, xz or Zstandard, and single packed files. Al
 def register(parser: argparse.ArgumentParser) -> None:
     """Add the arguments of `unpack`."""
     parser.epilog = _EXAMPLES
-    parser.add_argument("words", nargs="+", metavar="ITEMS", help="archives: paths or find words")
+    add_items(parser, "archives: paths or find words", needed=True)
     parser.add_argument("--keep", action="store_true", help="leave the archives where they are")
     parser.add_argument("--names", metavar="ENCODING", default="", help="the encoding of old archives' names: cp866 …")
     add_proposal(parser)
