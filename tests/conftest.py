@@ -6,9 +6,10 @@ import contextlib
 import io
 import json
 import os
+import shutil
 import subprocess
 import sys
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -185,3 +186,48 @@ def heap(tree: Callable[..., Collection]) -> Collection:
     (collection.root / "Downloads").mkdir()
     collection.ok("scan")
     return collection
+
+
+Look = Callable[..., Any]
+CHROMIUM = shutil.which("chromium") or shutil.which("chromium-browser") or ""
+needs_chromium = pytest.mark.skipif(not CHROMIUM, reason="looks at pages in Chromium")
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Any]:
+    """A headless Chromium."""
+    from playwright.sync_api import sync_playwright
+
+    with sync_playwright() as started:
+        chromium = started.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
+        yield chromium
+        chromium.close()
+
+
+@pytest.fixture
+def look(browser: Any) -> Iterator[Look]:
+    """Return what opens a page, and holds at the end that it asked for nothing elsewhere and had no error."""
+    opened: list[Any] = []
+    wrong: list[str] = []
+
+    def seen(url: str, home: str, **how: Any) -> Any:
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, **how)
+        page.on("pageerror", lambda error: wrong.append(str(error)))
+        page.on("console", lambda line: wrong.append(line.text) if line.type == "error" else None)
+        page.on("request", lambda asked: None if asked.url.startswith((home, "data:")) else wrong.append(asked.url))
+        page.goto(url)
+        opened.append(page)
+        return page
+
+    yield seen
+    for page in opened:
+        page.close()
+    assert not wrong
+
+
+def accessible(page: Any) -> None:
+    """Hold that axe-core finds nothing in a page."""
+    from axe_core_python.sync_playwright import Axe
+
+    found = Axe().run(page)["violations"]
+    assert not found, [(one["id"], [node["html"][:200] for node in one["nodes"][:3]]) for one in found]

@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping, Sequence
 from functools import cache
 from typing import TYPE_CHECKING, Any
 
-from lazy_magpie.report.collection_tables import NOT_KNOWN, Cell, ReportTable, cell_text
+from lazy_magpie.report.report_table import NOT_KNOWN, Cell, ReportTable, cell_text
 from lazy_magpie.report.treemap import Box, boxes
 
 if TYPE_CHECKING:
@@ -47,9 +47,12 @@ def chart(table: ReportTable) -> str:
 
 @cache
 def _tools() -> tuple[Any, Any]:
+    import warnings
+
     import matplotlib
     from matplotlib.figure import Figure
 
+    warnings.filterwarnings("ignore", message="Glyph .* missing from font")  # the reader's own fonts show the text
     matplotlib.rcParams.update(
         {
             "svg.fonttype": "none", "font.family": "sans-serif", "font.size": 10, "text.color": _INK,

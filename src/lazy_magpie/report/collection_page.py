@@ -8,8 +8,8 @@ from itertools import groupby
 from pathlib import Path
 
 from lazy_magpie.report.charts import chart
-from lazy_magpie.report.collection_tables import Cell, ReportTable, cell_text
 from lazy_magpie.report.pages import rendered
+from lazy_magpie.report.report_table import Cell, ReportTable, cell_text
 from lazy_magpie.sheet_text import inert
 
 _ROWS = 400

@@ -1,117 +1,23 @@
-"""What a report says of a collection, as tables: the numbers behind every chart, made in one look at all items.
-
-A `Tally` counts items by what they have: a row here for each. What needs more than one item at a time is a `Part`.
-"""
+"""What a report says of a collection, as tables: the numbers behind every chart, made in one look at all items."""
 
 from __future__ import annotations
 
 import datetime
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import NamedTuple
 
 from lazy_magpie.checks.numbers import Seasons, missing_parts
 from lazy_magpie.columns import value_of
-from lazy_magpie.config import Standard
 from lazy_magpie.fields import shown
-from lazy_magpie.formatting import duration_text, size_text
-from lazy_magpie.lists.matched import Counts, MatchState
-from lazy_magpie.model import Item, Kind, State
-from lazy_magpie.paths import above, written
+from lazy_magpie.formatting import size_text
+from lazy_magpie.lists.matched import MatchState
+from lazy_magpie.model import Item, State
+from lazy_magpie.paths import above
+from lazy_magpie.report.report_table import NOT_KNOWN, Cell, Chart, Part, ReportSources, ReportTable
+from lazy_magpie.report.tallies import TALLIES, tallied
 from lazy_magpie.report.totals import ALL, NO_SHELF, Sums, weight_of
 
-Cell = str | int | float
 _DAY = 86_400
-NOT_KNOWN = "not known"
-_SEEN_KINDS = (Kind.COMPANION, Kind.JUNK, Kind.UNFINISHED)
-
-
-class Chart(NamedTuple):
-    """How a table is drawn: bars (one each row), columns, stacked (by the second column), treemap, growth; by a column
-    of numbers."""
-
-    form: str
-    value: str
-
-
-@dataclass(frozen=True)
-class ReportTable:
-    """A table of the report. `name` is that of its CSV file, `section` the heading that it stands below."""
-
-    name: str
-    section: str
-    title: str
-    columns: Sequence[str]
-    rows: Sequence[Sequence[Cell]]
-    chart: Chart | None = None
-    note: str = ""
-
-    def texts(self, row: Sequence[Cell]) -> list[str]:
-        """Return a row as a person reads it."""
-        return [cell_text(name, cell) for name, cell in zip(self.columns, row, strict=True)]
-
-
-def cell_text(column: str, cell: Cell) -> str:
-    """Return a cell as a person reads it: sizes as 4.2G, lengths as 1:42:07, numbers with commas."""
-    if column in ("size", "of size", "so far"):
-        return size_text(int(cell))
-    if column == "length":
-        return duration_text(float(cell)) if cell else ""
-    return f"{cell:,}" if isinstance(cell, int | float) else written(cell)
-
-
-@dataclass(frozen=True)
-class ReportSources:
-    """What the report asks of the collection besides its items.
-
-    `shelf_of` names the shelf of a path on a root, `arrived` the day on which a change brought in what lies at a path
-    ("" where none did), `read_at` when a file was read whole last (seconds, 0 for never). `found` counts findings of
-    `check` by what they say, with the words that list them. `twice` are files that others hold, too, and their bytes.
-    `changes` are (number, command, when, state, steps) since `since`, a day ("" for no matter).
-    """
-
-    shelf_of: Callable[[str, str], str]
-    arrived: Callable[[str], str] = lambda path: ""
-    read_at: Callable[[str], int] = lambda path: 0
-    standards: Mapping[str, Standard] = field(default_factory=dict)
-    lists: Sequence[tuple[str, Counts]] = ()
-    found: Sequence[tuple[str, int, str]] = ()
-    twice: tuple[int, int] = (0, 0)
-    changes: Sequence[tuple[int, str, str, str, int]] = ()
-    since: str = ""
-    now: float = 0.0
-
-
-class Part:
-    """A part of the report: it sees every item once, and yields its tables at the end."""
-
-    def __init__(self, sources: ReportSources) -> None:
-        self.sources = sources
-
-    def see(self, item: Item) -> None:
-        """Look at an item."""
-
-    def tables(self) -> Iterator[ReportTable]:
-        """Yield the tables."""
-        raise NotImplementedError
-
-
-class Tally(NamedTuple):
-    """A table that counts items, and their bytes, by what they have.
-
-    `by` names its first columns, `keys` gives an item's values for these (none: it does not count). `largest` says
-    that the rows with the most bytes come first, else they are in the order of their keys.
-    """
-
-    name: str
-    section: str
-    title: str
-    by: tuple[str, ...]
-    keys: Callable[[Item], Iterable[tuple[Cell, ...]]]
-    chart: Chart
-    largest: bool = True
-    note: str = ""
 
 
 def report_tables(items: Iterable[Item], sources: ReportSources) -> list[ReportTable]:
@@ -226,6 +132,15 @@ class _Since(Part):
             (str(number), command, when, state, steps) for number, command, when, state, steps in self.sources.changes
         ]
         yield ReportTable("changes", section, "Changes", columns, changes)
+
+
+def arrival_lookup(days: Mapping[str, str]) -> Callable[[str], str]:
+    """Return what names the day on which a path came, by days of paths and of the folders above them."""
+
+    def arrived(path: str) -> str:
+        return next((days[top] for top in (path, *above(path)) if top in days), "") if days else ""
+
+    return arrived
 
 
 def arrival_of(item: Item, sources: ReportSources) -> str:
@@ -376,141 +291,9 @@ class _Readings(Part):
                           rows, Chart("bars", "size"), note)  # fmt: skip
 
 
-# --- counted by what they have ---------------------------------------------------------------------------------------
-
-_LINES = (480, 576, 720, 1080, 2160)
-_RATES = (96, 128, 192, 256, 320)
-
-
-def _band(value: float, limits: Sequence[int], unit: str) -> str:
-    low = 0
-    for limit in limits:
-        if value <= limit:
-            return f"up to {limit} {unit}" if not low else f"{low + 1} to {limit} {unit}"
-        low = limit
-    return f"over {low} {unit}"
-
-
-def _lines(item: Item) -> Iterator[tuple[Cell, ...]]:
-    height = item.facts.get("height")
-    if item.kind in (Kind.MOVIE, Kind.EPISODE):
-        is_known = isinstance(height, int | float) and height
-        yield (_band(float(str(height)), _LINES, "lines") if is_known else NOT_KNOWN), item.kind.value
-
-
-def _rates(item: Item) -> Iterator[tuple[Cell, ...]]:
-    if item.kind is Kind.TRACK:
-        rate = item.facts.get("bitrate")
-        if item.facts.get("lossless"):
-            yield ("lossless",)
-        else:
-            yield (_band(rate / 1000, _RATES, "kbit/s") if isinstance(rate, int | float) and rate else NOT_KNOWN,)
-
-
-def _decades(item: Item) -> Iterator[tuple[Cell, ...]]:
-    year = item.fields.get("year") or item.fields.get("show_year")
-    if isinstance(year, int) and item.kind not in _SEEN_KINDS:
-        yield f"{year // 10 * 10}s", item.kind.value
-
-
-def _years(item: Item) -> Iterator[tuple[Cell, ...]]:
-    year = item.fields.get("year") or item.fields.get("show_year")
-    if isinstance(year, int) and item.kind not in _SEEN_KINDS:
-        yield (str(year),)
-
-
-def _ages(item: Item) -> Iterator[tuple[Cell, ...]]:
-    yield (str(value_of(item, "arrived"))[:4],)
-
-
-def _each(name: str, *kinds: Kind) -> Callable[[Item], Iterator[tuple[Cell, ...]]]:
-    """Return what gives the values that items of some kinds have of a field or fact."""
-
-    def keys(item: Item) -> Iterator[tuple[Cell, ...]]:
-        if item.kind in kinds:
-            value = value_of(item, name)
-            for one in value if isinstance(value, list) else [value]:
-                yield (NOT_KNOWN if one in (None, "") else str(one),)
-
-    return keys
-
-
-_FILMS = (Kind.MOVIE, Kind.EPISODE)
-
-
-def _sound(item: Item) -> Iterator[tuple[Cell, ...]]:
-    """Yield the codecs of sound; a film whose picture is known and that names none has no sound."""
-    for (codec,) in _each("sound_codec", *_FILMS, Kind.TRACK)(item):
-        yield ("no sound" if codec == NOT_KNOWN and "picture_codec" in item.facts else codec,)
-
-
-TALLIES: Sequence[Tally] = (
-    Tally("ages", "Space", "Space by the year of the files", ("year",), _ages, Chart("columns", "size"), largest=False),
-    Tally("lines", "Quality", "Films and episodes by lines", ("lines", "kind"), _lines,
-          Chart("stacked", "count"), False),
-    Tally("bitrates", "Quality", "Songs by bit rate", ("bit rate",), _rates, Chart("bars", "count")),
-    Tally("picture-codecs", "Quality", "Codecs of pictures", ("codec",), _each("picture_codec", *_FILMS),
-          Chart("bars", "count")),
-    Tally("sound-codecs", "Quality", "Codecs of sound", ("codec",), _sound,
-          Chart("bars", "count")),
-    Tally("decades", "Years", "Decades", ("decade", "kind"), _decades, Chart("stacked", "count"), False),
-    Tally("years", "Years", "Years", ("year",), _years, Chart("columns", "count"), False),
-    Tally("hoops", "Crafts and fonts", "Hoops of designs", ("hoop",), _each("hoop", Kind.DESIGN),
-          Chart("bars", "count")),
-    Tally("scripts", "Crafts and fonts", "Scripts of fonts", ("script",), _each("scripts", Kind.FONT),
-          Chart("bars", "count")),
-    Tally("licences", "Crafts and fonts", "Licences", ("licence",),
-          _each("licence", Kind.FONT, Kind.KIT, Kind.DESIGN, Kind.PICTURE), Chart("bars", "count")),
-)  # fmt: skip
-"""The tables that count items by what they have."""
-
-
-def _tallied(tally: Tally) -> Callable[[ReportSources], Part]:
-    """Return the part of the report that a tally is."""
-
-    class Tallied(Part):
-        """Counts items and bytes."""
-
-        def __init__(self, sources: ReportSources) -> None:
-            super().__init__(sources)
-            self._sums: dict[tuple[Cell, ...], list[int]] = defaultdict(lambda: [0, 0])
-
-        def see(self, item: Item) -> None:
-            """Add an item for each of its values."""
-            for key in tally.keys(item):
-                self._sums[key][0] += 1
-                self._sums[key][1] += item.size
-
-        def tables(self) -> Iterator[ReportTable]:
-            """Yield the one table, but for one that knows nothing."""
-            if any(key[0] != NOT_KNOWN for key in self._sums):
-                order = (lambda pair: (-pair[1][1], pair[0])) if tally.largest else _by_key
-                rows = [(*key, *sums) for key, sums in sorted(self._sums.items(), key=order)]
-                columns = (*tally.by, "count", "size")
-                yield ReportTable(tally.name, tally.section, tally.title, columns, rows, tally.chart, tally.note)
-
-    return Tallied
-
-
-def _by_key(pair: tuple[tuple[Cell, ...], list[int]]) -> tuple[object, ...]:
-    """Order by the number that a key begins with, what is not known last."""
-    first = str(pair[0][0]).removeprefix("over ").removeprefix("up to ")
-    digits = "".join(c for c in first.split(" ")[0] if c.isdecimal())
-    return first == NOT_KNOWN, int(digits or 0), str(pair[0][0]).startswith("over"), pair[0]
-
-
-_OF_TALLIES = {tally.name: _tallied(tally) for tally in TALLIES}
+_OF_TALLIES = {tally.name: tallied(tally) for tally in TALLIES}
 _PARTS: Sequence[Callable[[ReportSources], Part]] = (
     _Since, _Totals, _Space, _OF_TALLIES["ages"], _Growth, _Standards,
     *(_OF_TALLIES[name] for name in ("lines", "bitrates", "picture-codecs", "sound-codecs", "decades", "years")),
     _Lists, _Shows, _Discs, _Needs, _Readings, *(_OF_TALLIES[name] for name in ("hoops", "scripts", "licences")),
 )  # fmt: skip
-
-
-def arrival_lookup(days: Mapping[str, str]) -> Callable[[str], str]:
-    """Return what names the day on which a path came, by days of paths and of the folders above them."""
-
-    def arrived(path: str) -> str:
-        return next((days[top] for top in (path, *above(path)) if top in days), "") if days else ""
-
-    return arrived

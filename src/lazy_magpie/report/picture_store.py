@@ -54,6 +54,10 @@ class PictureStore:
         except OSError:
             return False
 
+    def is_tried(self, key: str) -> bool:
+        """Say whether a picture of a key was drawn, or could not be."""
+        return os.path.lexists(self.path(key))
+
     def read(self, key: str) -> bytes:
         """Return a picture, b"" where there is none."""
         try:
@@ -76,7 +80,7 @@ class PictureStore:
         """
         keys = [source.key if source else "" for source in sources]
         by_key = {key: source for key, source in zip(keys, sources, strict=True) if source}
-        lacking = [key for key in by_key if not os.path.lexists(self.path(key))]
+        lacking = [key for key in by_key if not self.is_tried(key)]
         asked = [(key, [places(by_key[key].root, file.path) for file in by_key[key].files]) for key in lacking]
         asked = [(key, paths) for key, paths in asked if all(paths)]
         things = [(by_key[key].kind, paths) for key, paths in asked]

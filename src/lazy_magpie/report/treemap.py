@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import accumulate
 from typing import NamedTuple
+
+_THIN = 1e-300
 
 
 class Box(NamedTuple):
@@ -19,40 +22,43 @@ def boxes(sizes: Sequence[float], whole: Box) -> list[Box]:
     """Return a box for each size, in the same order; sizes are above 0, the largest first.
 
     Boxes are laid in rows along the shorter side of what is left; a row takes one more as long as that makes its worst
-    box no longer in shape.
+    box no longer in shape. All are shares of what is left, so that a byte beside a terabyte lies inside, too.
     """
     found: list[Box] = []
-    left, scale = whole, whole.width * whole.height / sum(sizes) if sizes else 0.0
-    areas = [size * scale for size in sizes]
-    at = 0
-    while at < len(areas):
-        side = min(left.width, left.height)
+    left, at = whole, 0
+    rest = list(accumulate(reversed(sizes)))[::-1]
+    while at < len(sizes):
+        scale = left.width * left.height / rest[at]
+        side = max(min(left.width, left.height), _THIN)
         end = at + 1
-        while end < len(areas) and _worst(areas[at : end + 1], side) <= _worst(areas[at:end], side):
+        while end < len(sizes) and _worst(sizes[at : end + 1], scale, side) <= _worst(sizes[at:end], scale, side):
             end += 1
-        row, left = _laid(areas[at:end], left)
+        share = 1.0 if end == len(sizes) else sum(sizes[at:end]) / rest[at]
+        row, left = _laid(sizes[at:end], share, left)
         found += row
         at = end
     return found
 
 
-def _worst(areas: Sequence[float], side: float) -> float:
+def _worst(sizes: Sequence[float], scale: float, side: float) -> float:
     """Return how much longer than wide the worst box of a row along a side is."""
-    thick = sum(areas) / side
-    return max(max(area / thick / thick, thick * thick / area) for area in areas)
+    thick = max(sum(sizes) * scale / side, _THIN)
+    long = [max(size * scale / thick, _THIN) for size in (sizes[0], sizes[-1])]
+    return max(max(one / thick, thick / one) for one in long)
 
 
-def _laid(areas: Sequence[float], left: Box) -> tuple[list[Box], Box]:
-    """Return the boxes of a row, and what is left beside it."""
+def _laid(sizes: Sequence[float], share: float, left: Box) -> tuple[list[Box], Box]:
+    """Return the boxes of a row that takes a share of what is left, and what is left then."""
     row: list[Box] = []
-    if left.width >= left.height:
-        thick, y = sum(areas) / left.height, left.y
-        for area in areas:
-            row.append(Box(left.x, y, thick, area / thick))
-            y += area / thick
+    whole, before = sum(sizes), 0.0
+    is_wide = left.width >= left.height
+    thick = share * (left.width if is_wide else left.height)
+    for size in sizes:
+        if is_wide:
+            row.append(Box(left.x, left.y + before * left.height, thick, size / whole * left.height))
+        else:
+            row.append(Box(left.x + before * left.width, left.y, size / whole * left.width, thick))
+        before += size / whole
+    if is_wide:
         return row, Box(left.x + thick, left.y, left.width - thick, left.height)
-    thick, x = sum(areas) / left.width, left.x
-    for area in areas:
-        row.append(Box(x, left.y, area / thick, thick))
-        x += area / thick
     return row, Box(left.x, left.y + thick, left.width, left.height - thick)

@@ -349,13 +349,7 @@ const magpie = (() => {
     if (row.state) acts.unshift(`magpie settle ${path} --ask`);
     if (row.gone) acts.splice(0, acts.length, `magpie show ${row.id}`);
     right.append(make("h3", {textContent: "Commands"}), ...acts.map(command));
-    at("item-body").replaceChildren(make("div", {className: "whole"}, make("div", {}, whole(row)), right));
-  }
-
-  function whole(row) {
-    const image = picture(row);
-    if (setup.whole && image.src) image.src = setup.whole + row.picture;
-    return image;
+    at("item-body").replaceChildren(make("div", {className: "whole"}, make("div", {}, picture(row)), right));
   }
 
   function part(name, members) { return make("div", {}, make("h3", {textContent: name}), make("ul", {}, ...members)); }

@@ -62,7 +62,6 @@ def live_page(title: str, count: str, rows: Sequence[Row], details: Sequence[Row
     """
     setup = {
         "part": max(len(rows), 1), "parts": 0, "paged": True, "count": count, "pictures": "picture/", "ending": "",
-        "whole": "whole/",
     }  # fmt: skip
     return _page(title, len(rows), setup, [rows], [(0, details)], policy="", **given)
 
