@@ -3,12 +3,14 @@
 Makes ITEMS things (50,000) of several kinds in a temporary folder, and a picture for each where magpie keeps them; then
 `magpie find --folder`. The page is opened in Chromium, which traces itself while the page is scrolled, searched,
 filtered, grouped and sorted: the longest task of its main thread counts.
+`--draw 2000` draws the pictures of so many files that have none yet.
 """
 
 from __future__ import annotations
 
 import io
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -116,8 +118,36 @@ def _longest(trace: Path) -> None:
     print(f"{len(tasks):,} tasks of the page's main thread; the longest: {', '.join(f'{t:.0f}' for t in tasks[:5])} ms")
 
 
+def _draw(root: Path, count: int) -> None:
+    """Draw the pictures of `count` files: the demo's films, songs, pictures, designs and fonts again and again."""
+    from lazy_magpie.demo import make
+
+    make(root / "demo")
+    endings = {".mkv", ".mp4", ".mp3", ".flac", ".jpg", ".png", ".dst", ".pes", ".otf", ".ttf"}
+    media = [path for path in sorted((root / "demo").rglob("*")) if path.suffix in endings and path.stat().st_size]
+    heap = root / "heap"
+    heap.mkdir()
+    for number in range(count):
+        path = media[number % len(media)]
+        shutil.copyfile(path, heap / f"{number} {path.name}")
+    (heap / "magpie.toml").write_text(_CONFIG, "utf-8")
+    subprocess.run([str(_MAGPIE), "-C", str(heap), "scan", "-q"], check=True, capture_output=True)
+    start, before = time.perf_counter(), os.times()
+    command = [str(_MAGPIE), "-C", str(heap), "find", "--folder", str(root / "wall")]
+    subprocess.run(command, check=True)
+    seconds, after = time.perf_counter() - start, os.times()
+    used = after.children_user + after.children_system - before.children_user - before.children_system
+    print(
+        f"{count:,} files of {len({path.suffix for path in media})} forms: {seconds:.0f} s, {used / seconds:.2f} cores"
+    )
+
+
 def main() -> None:
     """Make the things, write the page, measure."""
+    if sys.argv[1:2] == ["--draw"]:
+        with tempfile.TemporaryDirectory() as scratch:
+            _draw(Path(scratch), int(sys.argv[2]))
+        return
     count = int(sys.argv[1]) if len(sys.argv) > 1 else 50_000
     with tempfile.TemporaryDirectory() as scratch:
         root = Path(scratch, "collection")

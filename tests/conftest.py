@@ -132,7 +132,9 @@ def picture(root: Path) -> dict[str, tuple[object, ...]]:
     return found
 
 
-def program(*words: str, cwd: Path | None = None, env: dict[str, str] | None = None, text: str = "") -> Answer:
+def program(
+    *words: str, cwd: Path | None = None, env: dict[str, str] | None = None, text: str = "", seconds: float = 120
+) -> Answer:
     """Run the installed `magpie` as a process of its own."""
     command = Path(sys.executable).with_name("magpie")
     run = subprocess.run(
@@ -143,7 +145,7 @@ def program(*words: str, cwd: Path | None = None, env: dict[str, str] | None = N
         capture_output=True,
         text=True,
         errors="surrogateescape",
-        timeout=120,
+        timeout=seconds,
         check=False,
     )
     return Answer(run.returncode, run.stdout, run.stderr)

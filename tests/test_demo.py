@@ -107,9 +107,9 @@ def test_the_demo_crafts_open(demo: Collection) -> None:
 
 
 def test_the_tour_runs_as_installed(tmp_path: Path) -> None:
-    answer = program("demo", str(tmp_path / "kites"), "--no-colour", cwd=tmp_path)
+    answer = program("demo", str(tmp_path / "kites"), "--no-colour", cwd=tmp_path, seconds=300)
     assert answer.code == 0, answer.err
-    assert answer.out.count("$ magpie ") == 32
+    assert answer.out.count("$ magpie ") == 34
     for text in (
         "is a collection now",
         "1 conflict",

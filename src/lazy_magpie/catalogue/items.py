@@ -29,10 +29,12 @@ from lazy_magpie.catalogue.tags import Tags
 from lazy_magpie.model import Answer, File, Item, Kind, State
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
+_JOINED = (
+    "item JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder JOIN root ON root.id = folder.root"
+)
 _SELECT = (
     "SELECT item.id, kind, state, confidence, fields, facts, doubts, root.name, folder.path, file.name, size, mtime, "
-    "inode, part, missing, file.id, files FROM item JOIN file ON file.id = item.main "
-    "JOIN folder ON folder.id = file.folder JOIN root ON root.id = folder.root"
+    f"inode, part, missing, file.id, files FROM {_JOINED}"
 )
 
 
@@ -172,18 +174,21 @@ class Items:
             joined = _SORTED_BY.format(least=least)
             first = f"sorted.number {way} NULLS LAST, sorted.text {way}, "
             values = (order, *values)
-        part = f" LIMIT {window[1]} OFFSET {window[0]}" if window else ""
-        rows = self.db.execute(
-            f"{_SELECT}{joined} WHERE {_THERE[gone]} AND ({sql}) "
-            f"ORDER BY {first}folder.root, folder.path, file.name{part}",
-            values,
-        )
+        asked = f"{joined} WHERE {_THERE[gone]} AND ({sql}) ORDER BY {first}folder.root, folder.path, file.name"
+        rows = self.db.execute(f"{_SELECT}{asked}", values) if window is None else self._window(asked, values, window)
         marked = self.tags.any() or self.own.any()
         for row in rows:
             item = self._item(row)
             if marked:
                 item = replace(item, tags=self.tags.of(item.id), custom=self.own.of(item.id))
             yield item
+
+    def _window(self, asked: str, values: Sequence[object], window: tuple[int, int]) -> list[Sequence[Any]]:
+        """Return some of the rows: their ids are put in order alone, and only theirs are read whole."""
+        found = self.db.execute(f"SELECT item.id FROM {_JOINED}{asked} LIMIT {window[1]} OFFSET {window[0]}", values)
+        places = {id: place for place, (id,) in enumerate(found)}
+        sql, ids = to_sql(OneOf(tuple(places)))
+        return sorted(self.db.execute(f"{_SELECT} WHERE {sql}", ids), key=lambda row: places[row[0]])
 
     def _planned(self, condition: Condition) -> Condition:
         """Return a condition that finds the same faster: what very many meet is looked up for the few others find."""

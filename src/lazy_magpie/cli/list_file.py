@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from urllib.parse import quote
 
+from lazy_magpie.cli.items_argument import quoted_line
 from lazy_magpie.cli.output_file import check_folder, written_whole
 from lazy_magpie.columns import cells, written_value
 from lazy_magpie.errors import UsageError
@@ -48,6 +49,12 @@ class ListFile:
                 row = {column: written_value(item, column) for column in self.columns}
                 file.write(f"{',' if at else '['}\n{json.dumps(row, ensure_ascii=False)}")
             file.write("\n]\n" if self.items else "[]\n")
+
+    def _paths(self, part: Path) -> None:
+        there = [item for item in self.items if item.root in self.tops]
+        self.left = len(self.items) - len(there)
+        places = (os.path.join(self.tops[item.root], item.path) if item.root else item.path for item in there)
+        part.write_text("".join(f"{quoted_line(place)}\n" for place in places), encoding="utf-8")
 
     def _markdown(self, part: Path) -> None:
         from lazy_magpie.report.table_text import markdown
@@ -104,6 +111,7 @@ _FORMS: Mapping[str, Callable[[ListFile, Path], None]] = {
     ".html": ListFile._page,
     ".m3u8": ListFile._play_list,
     ".xspf": ListFile._play_list,
+    ".txt": ListFile._paths,
 }
 ENDINGS = ", ".join(_FORMS)
 """The endings that there are, in words."""

@@ -28,6 +28,7 @@ SERVICE = "SERVICE"
 """Stands for the address of the title service that runs beside the tour."""
 RENAME = ("rename", "Club", "--prepend", "Kite club - ", "--case", "sentence")
 CONVERT = ("convert", "Games/lantern", "--by", "discs")
+WALL, REPORT = "Club wall.html", "Club report.html"
 _GAMES = "title,system,regions,listed,path"
 TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Make the folder a collection: shelves are proposed from the folders that are there.", ("start",)),
@@ -68,6 +69,8 @@ TOUR: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("One game is played through …", ("tag", "put", "finished", "Games/chip8/Kite Run (World) (Unl).ch8")),
     ("… so it comes off; what is there already stays.", ("send", "card", "--now")),
     ("The machine's stick gets one form of each design, under names that it can show.", ("send", "stick")),
+    ("Something to look at: a wall of pictures, in one file that needs nothing else.", ("find", "--page", WALL)),
+    ("And the whole club in numbers and charts.", ("report", REPORT)),
 )
 """The tour: why a collector would do it, and the command."""
 
