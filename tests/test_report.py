@@ -77,6 +77,8 @@ def test_csv_and_page_and_text_say_the_same(club: Collection, tmp_path: Path) ->
     for row in tables["by-kind"]:
         assert re.search(rf"{row['kind']} +{row['count']:,} ", text) or len(tables["by-kind"]) > 12
     assert "█" in text and "\x1b" not in text
+    coloured = club.ok("report", "--colour", "always").out
+    assert re.sub(r"\x1b\[[0-9;]*m", "", coloured) == text
 
 
 def test_what_is_missing_and_below_standard_is_said(tree: Tree) -> None:

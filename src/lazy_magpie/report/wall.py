@@ -96,7 +96,7 @@ def details(item: Item, places: WallPlaces, copies: Sequence[str]) -> Row:
     """Return what a click on an item shows: all that is known of it, its files and its copies."""
     known: dict[str, Value] = {**item.facts, **item.fields, **item.custom}
     files = [
-        [written(file.path), size_text(file.size), f"{file.role}, part {file.part}" if file.part else file.role,
+        [written(file.path), _size(file.size), f"{file.role}, part {file.part}" if file.part else file.role,
          places.link(item.root, file.path)]
         for file in item.files
     ]  # fmt: skip
@@ -150,13 +150,17 @@ def _about(item: Item) -> str:
     return " · ".join(filter(None, (_said(item, name) for name in _UNDER.get(item.kind, "size").split())))
 
 
+def _size(size: int) -> str:
+    return count_text(size, "byte") if 0 <= size < 1024 else size_text(size)
+
+
 def _said(item: Item, name: str) -> str:
     value = value_of(item, name)
     text = written(shown(name, value))
     if not text:
         return ""
-    if name == "size" and item.size < 1024:
-        return count_text(item.size, "byte")
+    if name == "size":
+        return _size(item.size)
     if name in _COUNTED and isinstance(value, int):
         return count_text(value, name[:-1] if name != "stitches" else "stitch", name)
     return f"{text} points {_NAMED[name]}" if name in _NAMED else text

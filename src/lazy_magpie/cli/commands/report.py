@@ -72,8 +72,13 @@ def _report(args: argparse.Namespace, collection: Collection, terminal: Terminal
         with terminal.paged():
             terminal.say(f"{terminal.styled(collection.name, 'bold')}: {about}")
             for style, line in report_lines(tables):
-                name, blank, bar = line.rpartition("  ") if style == "bar" else (line, "", "")
-                style = {"head": "new", "bar": ""}.get(style, style)
-                terminal.say(terminal.styled(name, style) + blank + terminal.styled(bar, "new") if bar else
-                             terminal.styled(line, style))  # fmt: skip
+                terminal.say(_styled(terminal, style, line))
     return 0
+
+
+def _styled(terminal: Terminal, style: str, line: str) -> str:
+    """Return a line as a terminal shows it: of a row with a bar the bar alone has a colour."""
+    if style == "bar":
+        row, gap, bar = line.rpartition("  ")
+        return f"{row}{gap}{terminal.styled(bar, 'new')}"
+    return terminal.styled(line, "new" if style == "head" else style) if style else line
