@@ -9,7 +9,7 @@ from typing import NamedTuple
 from lazy_magpie.catalogue.roots import MAIN_ROOT
 from lazy_magpie.paths import join, read_back
 
-WAY = 2
+WAY = 3
 """The way in which prints are taken now; what was taken in another way is taken anew."""
 
 
@@ -54,12 +54,12 @@ class Fingerprints:
             ((file.id, WAY, file.size, file.mtime, file.print) for file in known),
         )
 
-    def looks(self) -> dict[tuple[int, int], bool]:
-        """Return what second looks have said: whether two files (ids, the smaller first) are alike."""
-        return {(one, other): bool(alike) for one, other, alike in self.db.execute("SELECT * FROM looked")}
+    def looks(self) -> dict[tuple[int, int], int]:
+        """Return what second looks have said: how alike two files (ids, the smaller first) are."""
+        return {(one, other): int(alike) for one, other, alike in self.db.execute("SELECT * FROM looked")}
 
-    def put_looks(self, looks: Mapping[tuple[int, int], bool]) -> None:
+    def put_looks(self, looks: Mapping[tuple[int, int], int]) -> None:
         """Keep what second looks have said."""
         self.db.executemany(
-            "INSERT OR REPLACE INTO looked VALUES (?, ?, ?)", ((*pair, int(alike)) for pair, alike in looks.items())
+            "INSERT OR REPLACE INTO looked VALUES (?, ?, ?)", ((*pair, alike) for pair, alike in looks.items())
         )

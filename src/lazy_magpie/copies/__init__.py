@@ -5,7 +5,7 @@ from __future__ import annotations
 from lazy_magpie.copies.archived import Inside, Packed, Wrapped, find_wrapped, top_of, unpacked_beside
 from lazy_magpie.copies.exact import SURE, Copies, DuplicateReport, Elsewhere, find_copies, find_elsewhere
 from lazy_magpie.copies.keep_rules import DEFAULT, FORMS, Rule, parse_rules
-from lazy_magpie.copies.similar import find_alike
+from lazy_magpie.copies.similar import alike_to, find_alike
 
 __all__ = [
     "DEFAULT",
@@ -18,6 +18,7 @@ __all__ = [
     "Packed",
     "Rule",
     "Wrapped",
+    "alike_to",
     "find_alike",
     "find_copies",
     "find_elsewhere",

@@ -30,13 +30,14 @@ class Copies:
     """Items that hold the same; `twins` maps each path of any of them to what is in it, a digest.
 
     With `part` the first holds all that the others hold, and more: it is the one that stays. `match` is "bytes", or the
-    similarity method of what is only alike: then nothing is in `twins`.
+    similarity method of what is only alike: then nothing is in `twins`, and without `sure` it is only perhaps so.
     """
 
     items: tuple[Item, ...]
     twins: dict[str, bytes]
     part: bool = False
     match: str = "bytes"
+    sure: bool = True
 
 
 @dataclass

@@ -1,8 +1,9 @@
 """Items that are alike without holding the same bytes: the same picture, recording, film, outlines, or stitches.
 
 The print of each file is taken once and remembered. An index finds candidates among the prints; a second look at two
-files decides, and is remembered too. Files that are alike are of one class, and items whose main files are of the
-same classes are alike. All files are opened in worker processes with limits, since anything may be in them.
+files decides, and is remembered too. A class is no chain: each of its files is alike to the one that leads it, the best
+of them, since likeness does not add up. Items whose main files are of the same classes are alike. All files are opened
+in worker processes with limits, since anything may be in them.
 """
 
 from __future__ import annotations
@@ -10,21 +11,20 @@ from __future__ import annotations
 import base64
 import os
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
-from typing import TYPE_CHECKING
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from lazy_magpie.catalogue import Catalogue, FingerprintedFile
 from lazy_magpie.copies.exact import Copies, DuplicateReport, Progress, apart
-from lazy_magpie.copies.similarity import METHODS, module_of, tasks
+from lazy_magpie.copies.similarity import METHODS, module_of, rank_of, tasks
+from lazy_magpie.copies.similarity.likeness import Likeness
 from lazy_magpie.model import Item
 from lazy_magpie.paths import split_ending
 from lazy_magpie.readers import FAMILIES, family_of
 from lazy_magpie.readers.worker_pool import Facts, ask_all
 
-if TYPE_CHECKING:
-    from scipy.cluster.hierarchy import DisjointSet
-
 _BATCH = 200
+_LOOKS = 3
+"""So many second looks a file is worth: the nearest candidates come first."""
 _SECONDS = 120.0
 """How long one question may take: of a long film several places are read."""
 
@@ -47,15 +47,38 @@ def find_alike(
     for method, (_, _, kinds) in METHODS.items():
         of_sort = [item for item in own if item.kind in kinds]
         files = seeker.printed(method, of_sort)
-        classes = seeker.classes(method, list(files.values())) if len(files) > 1 else {}
-        by_classes: dict[frozenset[int], list[Item]] = defaultdict(list)
+        leaders, perhaps = seeker.classes(method, list(files.values())) if len(files) > 1 else ({}, [])
+        by_classes: dict[frozenset[str], list[Item]] = defaultdict(list)
         for item in of_sort:
-            mains = [classes.get(file.path) for file in item.files if file.role == "main"]
+            mains = [leaders.get(file.path) for file in item.files if file.role == "main"]
             if mains and None not in mains:
                 by_classes[frozenset(mains)].append(item)  # type: ignore[arg-type]
-        sets = (apart(same) for same in by_classes.values())
+        sets = (apart(_leader_first(same, leaders)) for same in by_classes.values())
         copies += [Copies(tuple(same), {}, match=method) for same in sets if len(same) > 1]
+        alone = {item.files[0].path: item for item in of_sort if sum(file.role == "main" for file in item.files) == 1}
+        copies += [
+            Copies((alone[one], alone[other]), {}, match=method, sure=False)
+            for one, other in perhaps
+            if one in alone and other in alone
+        ]
     return copies
+
+
+def alike_to(
+    catalogue: Catalogue, root: str, copies: Copies, stays: Item, found: DuplicateReport, jobs: int = 0
+) -> list[Item]:
+    """Return those of some things that are alike which are alike to the one that stays, by a look at each pair.
+
+    They were held against the one that leads them, which need not be the one that stays.
+    """
+    others = [item for item in copies.items if item is not stays]
+    if stays is copies.items[0]:
+        return others
+    return _Matcher(catalogue, root, found, jobs, lambda count: None).alike_to(copies.match, stays, others)
+
+
+def _leader_first(items: list[Item], leaders: Mapping[str, str]) -> list[Item]:
+    return sorted(items, key=lambda item: leaders.get(item.files[0].path) != item.files[0].path)
 
 
 class _Matcher:
@@ -92,44 +115,67 @@ class _Matcher:
         self._keep(batch)
         return {path: file for path, file in files.items() if file.print}
 
-    def classes(self, method: str, files: Sequence[FingerprintedFile]) -> dict[str, int]:
-        """Return for each file that is alike another one which class it is of."""
-        from scipy.cluster.hierarchy import DisjointSet  # takes long to load
-
+    def classes(self, method: str, files: Sequence[FingerprintedFile]) -> tuple[dict[str, str], list[tuple[str, str]]]:
+        """Return which file leads the class that each one is of, where there are several in it; and pairs of files that
+        are perhaps alike, each with one that leads."""
         pairs = module_of(method).candidates([file.print or b"" for file in files])
-        joined = DisjointSet(range(len(files)))
-        seen = self.catalogue.fingerprints.looks()
-        waiting: list[tuple[int, int]] = []
-        for one, other in pairs.tolist():
-            known = seen.get(_ids(files[one], files[other]))
-            if known or files[one].inode == files[other].inode:
-                joined.merge(one, other)
-            elif known is None:
-                waiting.append((one, other))
-        while batch := _between_classes(joined, waiting):
-            for (one, other), alike in self._looks(method, files, batch):
-                if alike:
-                    joined.merge(one, other)
-        return {files[at].path: min(one) for one in joined.subsets() if len(one) > 1 for at in one}
+        ranks = [(rank_of(method, file.print or b""), file.size, -at) for at, file in enumerate(files)]
+        order = sorted(range(len(files)), key=ranks.__getitem__, reverse=True)
+        told = self._told(method, files, _nearest(order, pairs.tolist()))
+        classes = _Classes(order, [pair for pair, alike in told.items() if alike])
+        while asked := classes.next_pairs():
+            told |= self._told(method, files, [pair for pair in asked if pair not in told])
+            for one, other in asked:
+                classes.tell(one, told[one, other])
+        paths = [file.path for file in files]
+        leaders = {paths[at]: paths[leader] for at, leader in classes.leaders().items()}
+        return leaders, [(paths[one], paths[other]) for one, other in classes.perhaps]
+
+    def _told(
+        self, method: str, files: Sequence[FingerprintedFile], pairs: Sequence[tuple[int, int]]
+    ) -> dict[tuple[int, int], int]:
+        """Return how alike each pair of files is, by a look where that is not known; one under two names is alike."""
+        seen = self.catalogue.fingerprints.looks() if pairs else {}
+        told: dict[tuple[int, int], int] = {}
+        unknown = []
+        for pair in pairs:
+            one, other = files[pair[0]], files[pair[1]]
+            known = Likeness.SURELY if one.inode == other.inode else seen.get(_ids(one, other))
+            if known is None:
+                unknown.append(pair)
+            else:
+                told[pair] = known
+        return told | dict(self._looks(method, files, unknown))
+
+    def alike_to(self, method: str, stays: Item, others: Sequence[Item]) -> list[Item]:
+        """Return those of some items each of whose main files is alike to a main file of the one that stays."""
+        known = self.printed(method, [stays, *others])
+        kept = [known[file.path] for file in stays.files if file.role == "main" and file.path in known]
+        mains = {item.id: [known.get(file.path) for file in item.files if file.role == "main"] for item in others}
+        files = [*kept, *(file for some in mains.values() for file in some if file)]
+        pairs = [(at, other) for other in range(len(kept), len(files)) for at in range(len(kept))]
+        told = self._told(method, files, pairs)
+        alike = {files[other].path for (_, other), said in told.items() if said == Likeness.SURELY}
+        return [item for item in others if all(file is not None and file.path in alike for file in mains[item.id])]
 
     def _looks(
         self, method: str, files: Sequence[FingerprintedFile], pairs: Sequence[tuple[int, int]]
-    ) -> Iterator[tuple[tuple[int, int], bool]]:
-        """Take second looks at pairs of files, and yield what each has said."""
+    ) -> Iterator[tuple[tuple[int, int], int]]:
+        """Take second looks at pairs of files, and yield how alike each pair is."""
         questions = [
             tasks.confirm_task(method, self._whole(files[one]), self._whole(files[other])) for one, other in pairs
         ]
-        looks: dict[tuple[int, int], bool] = {}
+        looks: dict[tuple[int, int], int] = {}
         for at, answer in self._asked(questions):
             one, other = pairs[at]
             if "alike" in answer:
-                looks[_ids(files[one], files[other])] = bool(answer["alike"])
+                looks[_ids(files[one], files[other])] = int(str(answer["alike"]))
             if len(looks) >= _BATCH:
                 self._keep_looks(looks)
-            yield pairs[at], bool(answer.get("alike"))
+            yield pairs[at], int(str(answer.get("alike", 0)))
         self._keep_looks(looks)
 
-    def _keep_looks(self, looks: dict[tuple[int, int], bool]) -> None:
+    def _keep_looks(self, looks: dict[tuple[int, int], int]) -> None:
         self.catalogue.fingerprints.put_looks(looks)
         self.catalogue.commit()
         looks.clear()
@@ -153,17 +199,67 @@ def _ids(one: FingerprintedFile, other: FingerprintedFile) -> tuple[int, int]:
     return min(one.id, other.id), max(one.id, other.id)
 
 
-def _between_classes(joined: DisjointSet, waiting: list[tuple[int, int]]) -> list[tuple[int, int]]:
-    """Take one pair of each two classes that are not one yet out of `waiting`, and return them; drop the others."""
-    batch: dict[tuple[int, int], tuple[int, int]] = {}
-    later = []
-    for one, other in waiting:
-        first, second = sorted((joined[one], joined[other]))
-        if first == second:
-            continue
-        if (first, second) in batch:
-            later.append((one, other))
-        else:
-            batch[first, second] = one, other
-    waiting[:] = later
-    return list(batch.values())
+def _nearest(order: Sequence[int], pairs: Iterable[Sequence[int]]) -> list[tuple[int, int]]:
+    """Return the pairs (a file, a better one) that are worth a look; `pairs` come with the most likely first."""
+    turn = {at: number for number, at in enumerate(order)}
+    found: dict[int, list[tuple[int, int]]] = defaultdict(list)
+    for one, other in pairs:
+        worse, better = (one, other) if turn[one] > turn[other] else (other, one)
+        if len(found[worse]) < _LOOKS:
+            found[worse].append((worse, better))
+    return [pair for some in found.values() for pair in some]
+
+
+class _Classes:
+    """Files in classes, each led by the best of it: a file is held against those that lead, and joins one or leads.
+
+    `order` has the places of files, the best first; `pairs` are files that are alike, each with a better one. What is
+    told of a file is how alike it is to the leader that it was asked about last.
+    """
+
+    def __init__(self, order: Sequence[int], pairs: Iterable[tuple[int, int]]) -> None:
+        self._better: dict[int, list[int]] = defaultdict(list)
+        for worse, better in pairs:
+            self._better[worse].append(better)
+        self._leader = {at: at for at in order if at not in self._better}
+        self._waiting = [at for at in order if at in self._better]
+        self._asked: dict[int, list[int]] = defaultdict(list)
+        self._maybe: dict[int, int] = {}
+        self.perhaps: list[tuple[int, int]] = []
+
+    def next_pairs(self) -> list[tuple[int, int]]:
+        """Return pairs (a file, one that leads) to be looked at now, none where all is known."""
+        pairs: list[tuple[int, int]] = []
+        before = -1
+        while not pairs and len(self._waiting) != before:
+            before = len(self._waiting)
+            self._waiting = [at for at in self._waiting if at not in self._leader and self._stays(at, pairs)]
+        return pairs
+
+    def _stays(self, at: int, pairs: list[tuple[int, int]]) -> bool:
+        """Let a file ask for its next look, or lead where there is nothing to ask; say whether it has to wait."""
+        if not all(better in self._leader for better in self._better[at]):
+            return True
+        leaders = dict.fromkeys(self._leader[better] for better in self._better[at])
+        left = [leader for leader in leaders if leader not in self._asked[at]]
+        if left and len(self._asked[at]) < _LOOKS:
+            self._asked[at].append(left[0])
+            pairs.append((at, left[0]))
+            return True
+        self._leader[at] = at
+        if at in self._maybe:
+            self.perhaps.append((self._maybe[at], at))
+        return False
+
+    def tell(self, at: int, alike: int) -> None:
+        """Say how alike a file is to the one that it was asked about last."""
+        leader = self._asked[at][-1]
+        if alike >= Likeness.SURELY:
+            self._leader[at] = leader
+        elif alike:
+            self._maybe.setdefault(at, leader)
+
+    def leaders(self) -> dict[int, int]:
+        """Return the leader of each file that is not alone in its class."""
+        led = {leader for at, leader in self._leader.items() if leader != at}
+        return {at: leader for at, leader in self._leader.items() if leader != at or at in led}

@@ -52,6 +52,10 @@ def freed_where(choices: Iterable[Choice]) -> list[tuple[str, int]]:
     return sizes.most_common()
 
 
+PERHAPS = "only perhaps so: never removed, look at both"
+"""What is said of things that may be alike, and may not."""
+
+
 @dataclass(frozen=True)
 class Verdict:
     """What becomes of one set of copies: the one that stays (None: nobody knows), the others, and why."""
@@ -80,7 +84,7 @@ class Verdict:
     @property
     def name(self) -> str:
         """What one of the others is."""
-        return "alike" if self.is_alike else "a copy"
+        return "a copy" if not self.is_alike else "alike" if self.copies.sure else "perhaps alike"
 
     @property
     def is_alike(self) -> bool:
@@ -117,6 +121,8 @@ def verdict(copies: Copies, rules: Sequence[Rule], config: Config, between: Sequ
         return Verdict(copies, first[0], tuple(second), f"in {between[0] or 'the first folder'}")
     if len(items) < 2:
         return None
+    if not copies.sure:
+        return Verdict(copies, None, tuple(items), PERHAPS)
     if copies.part:
         whole = copies.items[0]
         return Verdict(copies, whole, tuple(items[1:]), "it has all of it, and more") if items[0] is whole else None
@@ -216,7 +222,7 @@ def plan_copies(
             steps.append(Hold(source=file.path, why=why, group=packing.stays, stamp=file.stamp, proofs=proofs))
     for one in verdicts:
         if one.stays is None:
-            left += [Unmoved(item.path, f"{one.name}, and {one.why}", asks=True) for item in one.others]
+            left += [Unmoved(item.path, f"{one.name}, and {one.why}", asks=one.copies.sure) for item in one.others]
             continue
         if one.is_alike and (link or not may_go(one)):
             why = "a look-alike, which is never linked" if link else "a look-alike: name both files, or the rule alike"

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 
-from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition
+from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Condition, opened
 from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.json_output import plan_shape
 from lazy_magpie.cli.main import NEEDS_YOU
@@ -14,7 +15,7 @@ from lazy_magpie.cli.output_file import check_page
 from lazy_magpie.cli.parser import JOBS
 from lazy_magpie.cli.plan_file import add_save, next_step, save_if_asked
 from lazy_magpie.cli.plan_view import show_plan
-from lazy_magpie.cli.selection import collection_of, condition_of, path_in
+from lazy_magpie.cli.selection import collection_of, condition_of, path_in, told_of_crash
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.copies import (
@@ -24,6 +25,7 @@ from lazy_magpie.copies import (
     DuplicateReport,
     Elsewhere,
     Rule,
+    alike_to,
     find_alike,
     find_copies,
     find_elsewhere,
@@ -37,6 +39,7 @@ from lazy_magpie.intake.downloads import outside
 from lazy_magpie.model import Kind, Plan, StepKind
 from lazy_magpie.paths import join, written
 from lazy_magpie.planners.copies import (
+    PERHAPS,
     ArchiveVerdict,
     Choice,
     Verdict,
@@ -107,8 +110,10 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         check_page(Path(args.page), force=args.force)
     if args.drives:
         return _drives(args, collection, terminal)
-    with writing(collection, "copies", terminal.note) as catalogue:
+    told_of_crash(collection, terminal)
+    with opened(collection, write=True) as catalogue:  # looking keeps what it learns, and locks nothing
         verdicts, wrapped, found = _look(args, collection, catalogue, terminal)
+        catalogue.commit()
         counts = catalogue.files.counts() if verdicts else {}
         folders, left = collapse_folders(verdicts, counts)
         choices = [*folders, *(one.choice for one in left), *(one.choice for one in wrapped)]
@@ -118,8 +123,9 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             with terminal.progress("drawing") as tick:
                 copies_report.write_page(args, collection, choices, [*left, *wrapped], tick)
             terminal.note(f"The page is {args.page}.")
-        if not (args.hold or args.link):
-            return _list(terminal, choices, found)
+    if not (args.hold or args.link):
+        return _list(terminal, choices, found)
+    with writing(collection, "copies", terminal.note) as catalogue:
         listing, may_go = listing_of(str(collection.root)), _allowed(args, collection, catalogue)
         plan = plan_copies(verdicts, wrapped, collection.config, listing, link=args.link, may_go=may_go)
         return _planned(args, collection, catalogue, plan, terminal)
@@ -236,7 +242,8 @@ def _look(
         with terminal.progress("comparing") as tick:
             alike = find_alike(catalogue, root, rest, found, args.jobs, lambda count: tick(count, "comparing"))
         beyond = _beyond(found.copies, alike)
-        verdicts += [one for copies in beyond if (one := verdict(copies, rules, config, between))]
+        chosen_of = [one for copies in beyond if (one := verdict(copies, rules, config, between))]
+        verdicts += filter(None, (_held_against(one, catalogue, root, found, args.jobs) for one in chosen_of))
     gone = {path for one in verdicts for path in one.choice.others}
     chosen = {file.path: (item, file.role) for item in items for file in item.files}
     wrappings, inside, read = find_wrapped(catalogue, root)
@@ -256,6 +263,15 @@ def _look(
         if role == "main" and item.kind not in _PAPERS and also.file not in gone:
             wrapped.append(also_inside(also))
     return verdicts, wrapped, found
+
+
+def _held_against(one: Verdict, catalogue: Catalogue, root: str, found: DuplicateReport, jobs: int) -> Verdict | None:
+    """Return a set with those alone that are alike to the one that stays, None where there are none."""
+    if one.stays is None or not one.copies.sure:
+        return one
+    alike = alike_to(catalogue, root, one.copies, one.stays, found, jobs)
+    others = tuple(item for item in one.others if item in alike)
+    return replace(one, others=others) if others else None
 
 
 def _beyond(same: Sequence[Copies], alike: Sequence[Copies]) -> list[Copies]:
@@ -309,7 +325,8 @@ def _size(choices: Sequence[Choice]) -> str:
 
 
 def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport) -> int:
-    undecided = [one for one in choices if not one.stays]
+    undecided = [one for one in choices if not one.stays and one.why != PERHAPS]
+    perhaps = sum(one.why == PERHAPS for one in choices)
     if terminal.as_json:
         for one in choices:
             terminal.json(
@@ -327,23 +344,16 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport)
             frees = terminal.styled(f"  frees {size_text(one.freed)}", "dim")
             terminal.say(f"{terminal.styled('stays', 'new')}  {written(one.stays)}  ({one.why}){frees}")
         else:
-            terminal.say(f"{terminal.styled('undecided', 'warn')}   {one.why}:")
+            head = "perhaps" if one.why == PERHAPS else "undecided"
+            terminal.say(f"{terminal.styled(head, 'warn')}   {one.why}:")
         for path in one.others:
             terminal.say(f"{terminal.styled(_WORDS.get(one.match, 'like'), 'old')}   {written(path)}")
         terminal.say()
     sure = [one for one in choices if one.stays and not one.is_alike]
     alike = [one for one in choices if one.stays and one.is_alike]
-    count = sum(one.things for one in sure)
-    read = f"; {size_text(found.bytes_read)} read" if found.bytes_read else ""
-    can_go = f"{count_text(count, 'copy', 'copies')} can go: {_size(sure)}{read}."
-    terminal.say(can_go if count else f"No copies to remove{read}.")
-    where = freed_where(choices)
-    if len(where) > 1:
-        for folder, size in where:
-            terminal.say(f"  {size_text(size):>6}  {written(folder) or 'the root'}")
-    if alike:
-        count = sum(one.things for one in alike)
-        terminal.say(f"{count_text(count, 'look-alike')} ({_size(alike)}); never removed unless you ask.")
+    _sum_up(terminal, sure, alike, found)
+    if perhaps:
+        terminal.say(f"{count_text(perhaps, 'pair')} perhaps alike; never removed, whatever the rules say.")
     if undecided:
         terminal.note(f"{count_text(len(undecided), 'set')} undecided; add a rule with --keep.")
     if sure:
@@ -351,3 +361,18 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport)
     elif alike:
         terminal.note("Next: magpie copies --alike --hold FILE FILE plans it for one set, --keep …,alike for all.")
     return NEEDS_YOU if undecided else 0
+
+
+def _sum_up(terminal: Terminal, sure: Sequence[Choice], alike: Sequence[Choice], found: DuplicateReport) -> None:
+    """Say how much can go, and where it lies."""
+    count = sum(one.things for one in sure)
+    read = f"; {size_text(found.bytes_read)} read" if found.bytes_read else ""
+    can_go = f"{count_text(count, 'copy', 'copies')} can go: {_size(sure)}{read}."
+    terminal.say(can_go if count else f"No copies to remove{read}.")
+    where = freed_where([*sure, *alike])
+    if len(where) > 1:
+        for folder, size in where:
+            terminal.say(f"  {size_text(size):>6}  {written(folder) or 'the root'}")
+    if alike:
+        count = sum(one.things for one in alike)
+        terminal.say(f"{count_text(count, 'look-alike')} ({_size(alike)}); never removed unless you ask.")

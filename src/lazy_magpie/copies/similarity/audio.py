@@ -12,6 +12,8 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import TYPE_CHECKING, TypeVar
 
+from lazy_magpie.copies.similarity.likeness import Likeness, surely
+
 if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
@@ -94,9 +96,9 @@ def differing(one: Words, other: Words) -> float:
     return min(1.0, float(min(bits, default=_BANDS - 1)) / (_BANDS - 1))
 
 
-def confirm(one: str, other: str) -> bool:
+def confirm(one: str, other: str) -> Likeness:
     """Say, by a second look at both sounds, whether they are one recording. Raises what PyAV does."""
-    return same(_looked_at(one), _looked_at(other))
+    return surely(same(_looked_at(one), _looked_at(other)))
 
 
 def same(one: Bands, other: Bands) -> bool:

@@ -9,6 +9,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from lazy_magpie.copies.similarity.likeness import Likeness, surely
+
 if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
@@ -52,7 +54,7 @@ def candidates(prints: list[bytes]) -> Pairs:
     return np.unique(np.sort(near, axis=1), axis=0)
 
 
-def confirm(one: str, other: str) -> bool:
+def confirm(one: str, other: str) -> Likeness:
     """Say, by a second look at both designs, whether they sew the same. Raises what pyembroidery does."""
     import numpy as np
     from scipy.spatial import cKDTree
@@ -60,9 +62,9 @@ def confirm(one: str, other: str) -> bool:
     left, right = points_of(one), points_of(other)
     lengths = sorted(float(np.hypot(*np.diff(points, axis=0).T).sum()) for points in (left, right))
     if lengths[1] > lengths[0] * (1 + _LONGER) + 1.0:
-        return False
+        return Likeness.NOT
     there, back = cKDTree(right).query(left)[0], cKDTree(left).query(right)[0]
-    return bool(min((there <= _NEAR).mean(), (back <= _NEAR).mean()) >= _MOST_NEAR)
+    return surely(min((there <= _NEAR).mean(), (back <= _NEAR).mean()) >= _MOST_NEAR)
 
 
 def points_of(path: str) -> Points:

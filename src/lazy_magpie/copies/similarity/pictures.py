@@ -3,16 +3,19 @@
 The print of a picture is a hash of 64 bits of it in grey (the signs of its 64 lowest frequencies, by the discrete
 cosine transform of 32 x 32 points), and the same hash of it with margins cut off: the copy with the margin cut off is
 like the latter. A second look at both pictures decides, in 96 x 96 points: they are laid upon each other as they fit
-best, and must then agree everywhere, in each of 64 fields, and in their colours. A picture with hardly anything in it
-has no print.
+best, and must then agree everywhere, in each of 64 fields, in their colours, and in their worst place. A picture with
+hardly anything in it has no print. Drawn pictures (see `drawings`) are described besides, compared with what looks
+nearly the same from afar, and judged as drawings.
 """
 
 from __future__ import annotations
 
+import sys
 from functools import lru_cache
 from typing import TYPE_CHECKING, NamedTuple
 
 from lazy_magpie.copies.hamming_index import pairs_between
+from lazy_magpie.copies.similarity.likeness import Likeness, surely
 
 if TYPE_CHECKING:
     import numpy as np
@@ -22,6 +25,7 @@ if TYPE_CHECKING:
     Grey = NDArray[np.float32]
     Levels = NDArray[np.float32]
     Pairs = NDArray[np.int64]
+    Points = NDArray[np.uint8]
 
 DISTANCE = 10
 """Bits in which the hashes of two candidates may differ."""
@@ -39,21 +43,44 @@ _PLAIN = 2.0
 _BLURS, _STEPS = (4.0, 2.0, 1.0), 4
 _OVERLAP, _BRIGHTER, _FIELD_AGREES = 0.8, 1.6, 12.0
 """What the second look asks: the share that overlaps, how much brighter, how far a field may differ (levels of 255)."""
+_HEAD = 6
+"""Bytes of a print in front of its hashes: width, height, and whether it is drawn."""
+_AT_ONCE = 20_000
+"""Pairs that are looked at from afar at a time: what bounds the memory."""
+_AXES, _NEIGHBOURS, _FROM_AFAR = 24, 12, 0.13
+"""Drawings are neighbours by so many numbers, so many of them, if they are no further apart than this."""
 _CUT_OFF = 245.0
 """The level from which on a brightened picture may have been cut off."""
 
 
 def fingerprint(path: str) -> bytes:
-    """Return the print of the picture at `path`: eight hashes of eight bytes; b"" if it is too plain for one.
+    """Return the print of the picture at `path`: its size, eight hashes, and what it looks like if it is drawn.
 
-    Raises what Pillow does for a picture that it can't open.
+    b"" if it is too plain for one. Raises what Pillow does for a picture that it can't open.
     """
     import numpy as np
+    from PIL import Image, ImageOps
 
-    grey = _luma(_opened(path, _SIDE))
-    if float(grey.std()) < _PLAIN:
+    from lazy_magpie.copies.similarity import drawings
+
+    with Image.open(path) as opened:
+        size, drawn = opened.size, drawings.is_drawn(opened)
+        if not drawn:
+            opened.draft("RGB", (_SIDE * 2, _SIDE * 2))
+        picture = ImageOps.exif_transpose(opened) or opened
+        grey = _luma(levels_of(picture, _SIDE))
+        is_plain = float(grey.std()) < _PLAIN
+        description = drawings.description(picture) if drawn else np.zeros(0, np.uint8)
+    if is_plain and (not drawn or float(description.std(axis=(0, 1)).max()) < _PLAIN):
         return b""
-    return np.array([_hash(_without(grey, margin)) for margin in _MARGINS], np.uint64).tobytes()
+    hashes = np.array([0 if is_plain else _hash(_without(grey, margin)) for margin in _MARGINS], np.uint64)
+    head = np.array([*(min(side, 65_535) for side in size), drawn], np.uint16)
+    return head.tobytes() + hashes.tobytes() + description.tobytes()
+
+
+def rank(print: bytes) -> int:
+    """Return how many points a picture has: the one with the most is what others are held against."""
+    return int.from_bytes(print[:2], sys.byteorder) * int.from_bytes(print[2:4], sys.byteorder)
 
 
 def hash_of(picture: Image) -> int:
@@ -63,19 +90,70 @@ def hash_of(picture: Image) -> int:
 
 
 def candidates(prints: list[bytes]) -> Pairs:
-    """Return the pairs of places of prints that may be of one picture: one whole is like the other, or its inner."""
+    """Return the pairs of places of prints that may be of one picture: one whole is like the other, or its inner.
+
+    Of two that are drawn, those are meant that look nearly the same from afar, the nearest first.
+    """
     import numpy as np
 
-    hashes = np.frombuffer(b"".join(prints), np.uint64).reshape(len(prints), len(_MARGINS))
-    found = pairs_between(hashes[:, 0], hashes.reshape(-1), DISTANCE)
-    found[:, 1] //= len(_MARGINS)
-    pairs = np.sort(found[found[:, 0] != found[:, 1]], axis=1)
-    return np.unique(pairs, axis=0)
+    hashes = np.array([np.frombuffer(one[_HEAD : _HEAD + 8 * len(_MARGINS)], np.uint64) for one in prints])
+    hashes = hashes.reshape(len(prints), len(_MARGINS))
+    drawn = np.array([one[4] == 1 for one in prints], bool)
+    known = np.flatnonzero(hashes[:, 0] != 0)
+    found = pairs_between(hashes[known, 0], hashes[known].reshape(-1), DISTANCE)
+    pairs = np.sort(np.stack([known[found[:, 0]], known[found[:, 1] // len(_MARGINS)]], axis=1), axis=1)
+    pairs = pairs[(pairs[:, 0] != pairs[:, 1]) & ~(drawn[pairs[:, 0]] & drawn[pairs[:, 1]])]
+    return np.concatenate([np.unique(pairs, axis=0), _near_drawings(prints, np.flatnonzero(drawn))])
 
 
-def confirm(one: str, other: str) -> bool:
-    """Say, by a second look at both pictures, whether they show the same. Raises what Pillow does."""
-    return agree(_looked_at(one), _looked_at(other))
+def _near_drawings(prints: list[bytes], drawn: NDArray[np.intp]) -> Pairs:
+    """Return the pairs of drawings that are neighbours of each other by what they look like from afar."""
+    import numpy as np
+    from scipy.spatial import cKDTree
+
+    from lazy_magpie.copies.similarity import drawings
+
+    if len(drawn) < 2:
+        return np.empty((0, 2), np.int64)
+    descriptions = np.array([np.frombuffer(prints[at][_HEAD + 8 * len(_MARGINS) :], np.uint8) for at in drawn])
+    rows = descriptions.astype(np.float32) / (255 * np.sqrt(descriptions.shape[1]))
+    centred = rows - rows.mean(axis=0)
+    _, axes = np.linalg.eigh(centred.T @ centred)
+    few = centred @ axes[:, -_AXES:]
+    apart, near = cKDTree(few).query(few, k=min(_NEIGHBOURS, len(drawn)), distance_upper_bound=_FROM_AFAR, workers=-1)
+    ones = np.repeat(np.arange(len(drawn)), near.shape[1]).reshape(near.shape)
+    kept = np.isfinite(apart) & (ones != near)
+    pairs = np.sort(np.stack([ones[kept], near[kept]], axis=1), axis=1)[np.argsort(apart[kept], kind="stable")]
+    _, first = np.unique(pairs, axis=0, return_index=True)
+    pairs = pairs[np.sort(first)]
+    squares = descriptions.reshape(-1, drawings.SIDE, drawings.SIDE, 4)
+    parts = [pairs[at : at + _AT_ONCE] for at in range(0, len(pairs), _AT_ONCE)]
+    kept_parts = [part[~drawings.far_apart(squares[part[:, 0]], squares[part[:, 1]])] for part in parts]
+    found: Pairs = drawn[np.concatenate([*kept_parts, np.empty((0, 2), np.int64)])]
+    return found
+
+
+def confirm(one: str, other: str) -> Likeness:
+    """Say, by a second look at both pictures, how alike they are. Raises what Pillow does."""
+    from lazy_magpie.copies.similarity import drawings
+
+    left, right = _drawing_of(one), _drawing_of(other)
+    if left is not None and right is not None:
+        return drawings.sameness(left, right)
+    return surely(agree(_looked_at(one), _looked_at(other)))
+
+
+@lru_cache(maxsize=64)
+def _drawing_of(path: str) -> Points | None:
+    """Return a drawn picture as its points, None for what is none."""
+    from PIL import Image, ImageOps
+
+    from lazy_magpie.copies.similarity import drawings
+
+    with Image.open(path) as picture:
+        if not drawings.is_drawn(picture):
+            return None
+        return drawings.points_of(ImageOps.exif_transpose(picture) or picture)
 
 
 def _opened(path: str, side: int) -> Levels:

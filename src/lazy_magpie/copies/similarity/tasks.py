@@ -1,4 +1,4 @@
-"""What a worker answers about the likeness of files: the print of one, or whether two are alike."""
+"""What a worker answers about the likeness of files: the print of one, or how alike two are."""
 
 from __future__ import annotations
 
@@ -13,13 +13,13 @@ def fingerprint_task(method: str, path: str) -> list[str]:
 
 
 def confirm_task(method: str, one: str, other: str) -> list[str]:
-    """Return the question whether two files are alike."""
+    """Return the question how alike two files are."""
     return ["alike", method, one, other]
 
 
 def answer(question: list[str]) -> dict[str, object]:
-    """Answer a question: {"print": base64} or {"alike": bool}. Raises whatever a decoder does with a damaged file."""
+    """Answer a question: {"print": base64} or {"alike": 0, 1 or 2}. Raises what decoders do with damage."""
     what, method, *paths = question
     if what == "take":
         return {"print": base64.b64encode(module_of(method).fingerprint(paths[0])).decode()}
-    return {"alike": module_of(method).confirm(*paths)}
+    return {"alike": int(module_of(method).confirm(*paths))}

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from lazy_magpie.copies.hamming_index import pairs_within
 from lazy_magpie.copies.similarity import audio, pictures
+from lazy_magpie.copies.similarity.likeness import Likeness, surely
 from lazy_magpie.readers.video import moving_pictures
 
 if TYPE_CHECKING:
@@ -71,14 +72,14 @@ def candidates(prints: list[bytes]) -> Pairs:
     return close
 
 
-def confirm(one: str, other: str) -> bool:
+def confirm(one: str, other: str) -> Likeness:
     """Say, by a second look at both films, whether they are the same. Raises what PyAV does."""
     left, right = _looked_at(one), _looked_at(other)
     agree = [pictures.agree(here, there) for here, there in zip(left, right, strict=False)]
     if not agree or sum(agree) < _AGREE * len(agree):
-        return False
+        return Likeness.NOT
     heard, said = _sound(one), _sound(other)
-    return not (len(heard) and len(said)) or audio.same(heard, said)
+    return surely(not (len(heard) and len(said)) or audio.same(heard, said))
 
 
 @lru_cache(maxsize=64)

@@ -1,0 +1,226 @@
+"""Likeness on material that others made: `python -m benchmarks.real [icons] [clipart] [fonts] [--sheet FILE.png]`.
+
+Fetches packages of icons in several sizes, of clip art, and of fonts with their web forms by the system's package
+client, takes them apart in a temporary folder, and asks `magpie copies --alike`. The truth is what the material says:
+one name in several sizes of one theme is one drawing where the two are close in points (the larger one made smaller by
+another program's filter); other names are other drawings, unless the two are the same at the largest size that both
+have; one PostScript name with as many glyphs is one font. A sheet shows a sample of what was called alike, to be looked
+at: aliases of one drawing are common, and no measure knows them all. Skips with a sentence where nothing is reachable.
+"""
+
+from __future__ import annotations
+
+import argparse
+import itertools
+import json
+import os
+import random
+import re
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from collections import Counter, defaultdict
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+import numpy as np
+from PIL import Image, ImageDraw
+
+_MAGPIE = Path(sys.executable).with_name("magpie")
+PACKAGES = {
+    "icons": "oxygen-icon-theme gnome-icon-theme tango-icon-theme elementary-xfce-icon-theme".split(),
+    "clipart": ["openclipart-png"],
+    "fonts": (
+        "fonts-lato fonts-firacode fonts-linuxlibertine fonts-dejavu-core fonts-dejavu-extra fonts-dejavu-web "
+        "fonts-katex fonts-mathjax fonts-noto-core fonts-roboto-unhinted fonts-cantarell fonts-font-awesome "
+        "fonts-glyphicons-halflings fonts-sil-gentium fonts-crosextra-carlito"
+    ).split(),
+}
+_ENDINGS = {"icons": (".png",), "clipart": (".png",), "fonts": (".ttf", ".otf", ".woff", ".woff2")}
+_SHELF = {"icons": "Pictures", "clipart": "Pictures", "fonts": "Fonts"}
+_SIZE = re.compile(r"(?:^|/)(\d+)(?:x\d+)?(?=/)")
+_CLOSE, _SAME = 0.06, 0.04
+"""How far pictures of one name may be apart (root of the mean square, from 0 to 1) to be one drawing in two sizes; and
+those of two names, to be one drawing under two names."""
+Pair = tuple[str, str]
+
+
+def fetched(packages: Sequence[str], folder: Path) -> bool:
+    """Fetch packages and take them apart; say whether that could be done."""
+    if not shutil.which("apt-get") or not shutil.which("dpkg-deb"):
+        return False
+    folder.mkdir()
+    run = subprocess.run(["apt-get", "download", "-q", *packages], cwd=folder, capture_output=True, check=False)
+    found = sorted(folder.glob("*.deb"))
+    for package in found:
+        subprocess.run(["dpkg-deb", "-x", str(package), str(folder / "all")], check=True)
+    return run.returncode == 0 and bool(found)
+
+
+def built(sort: str, source: Path, root: Path) -> int:
+    """Make a collection of what packages hold of a sort; return how many files it has."""
+    count = 0
+    for top, _, names in os.walk(source / "usr/share"):
+        for name in names:
+            path = Path(top, name)
+            if path.is_symlink() or path.suffix.lower() not in _ENDINGS[sort]:
+                continue
+            target = root / _SHELF[sort] / path.relative_to(source / "usr/share")
+            target.parent.mkdir(parents=True, exist_ok=True)
+            path.rename(target)
+            count += 1
+    (root / "magpie.toml").write_text("")
+    return count
+
+
+def asked(root: Path) -> tuple[list[Pair], list[Pair], float, float]:
+    """Return the pairs that `copies --alike` offers to go, those that it calls perhaps alike, seconds and MiB."""
+    subprocess.run([str(_MAGPIE), "-C", str(root), "scan", "-q"], capture_output=True, check=True)
+    start = time.perf_counter()
+    command = [str(_MAGPIE), "-C", str(root), "copies", "--alike", "--json"]
+    with tempfile.TemporaryFile() as out:
+        process = os.posix_spawn(command[0], command, os.environ, file_actions=[(os.POSIX_SPAWN_DUP2, out.fileno(), 1)])
+        _, _, used = os.wait4(process, 0)
+        seconds = time.perf_counter() - start
+        out.seek(0)
+        lines = [json.loads(line) for line in out]
+    sure, perhaps = [], []
+    for one in lines:
+        if one["match"] in ("bytes", "contents"):
+            continue
+        if one["keep"]:
+            sure += [(one["keep"], other) for other in one["others"]]
+        elif "perhaps" in one["why"]:
+            perhaps.append(tuple(one["others"]))
+    return sure, perhaps, seconds, used.ru_maxrss / 1024
+
+
+def _named(path: str) -> tuple[str, str, int]:
+    """Return the theme, the name without its size, and the size of an icon."""
+    parts = path.split("/", 3)
+    size = _SIZE.search(parts[3]) if len(parts) > 3 else None
+    return parts[2] if len(parts) > 2 else "", _SIZE.sub("", parts[-1]), int(size[1]) if size else 0
+
+
+def distance(one: str, other: str) -> float:
+    """Return how far two pictures are apart, over a grey ground, the larger made as small as the other."""
+    pictures = sorted((Image.open(path).convert("RGBA") for path in (one, other)), key=lambda picture: picture.width)
+    grounds = []
+    for picture in pictures:
+        small = picture.resize(pictures[0].size, Image.Resampling.LANCZOS)
+        ground = Image.new("RGBA", small.size, (128, 128, 128, 255))
+        ground.alpha_composite(small)
+        grounds.append(np.asarray(ground.convert("RGB"), np.float32) / 255)
+    return float(np.sqrt(np.square(grounds[0] - grounds[1]).mean()))
+
+
+def _wanted(root: Path, chance: random.Random, most: int = 6_000) -> Iterator[tuple[str, str, int]]:
+    """Yield pairs of one icon in two sizes that are close, with the smaller size; a sample of them."""
+    sizes: dict[tuple[str, str], dict[int, str]] = defaultdict(dict)
+    for path in sorted((root / "Pictures").rglob("*.png")):
+        theme, name, size = _named(str(path.relative_to(root)))
+        if size:
+            sizes[theme, name][size] = str(path)
+    pairs = [
+        (some[one], some[other], one)
+        for some in sizes.values()
+        for one, other in itertools.combinations(sorted(some), 2)
+        if one >= 16
+    ]
+    for one, other, size in chance.sample(pairs, min(most, len(pairs))):
+        if distance(one, other) < _CLOSE:
+            yield os.path.relpath(one, root), os.path.relpath(other, root), size
+
+
+def _classes(pairs: Sequence[Pair]) -> dict[str, str]:
+    return {path: pair[0] for pair in pairs for path in pair}
+
+
+def icons(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
+    """Print what was found of icons in several sizes, and how many pairs have names of two drawings."""
+    classes = _classes(sure)
+    maybe = {frozenset(pair) for pair in perhaps}
+    maybe |= {frozenset((classes.get(a, a), classes.get(b, b))) for a, b in perhaps}
+    right, said, all_ = Counter[str](), Counter[str](), Counter[str]()
+    for one, other, size in _wanted(root, random.Random(3)):
+        band = "32 and more" if size >= 32 else "16 to 24"
+        all_[band] += 1
+        leaders = classes.get(one, one), classes.get(other, other)
+        found = leaders[0] == leaders[1]
+        right[band] += found
+        said[band] += found or frozenset(leaders) in maybe or frozenset((one, other)) in maybe
+    for band, count in sorted(all_.items(), reverse=True):
+        print(f"one icon in two sizes, {band} points, close: {count:,}; offered {right[band] / count:.3f}, "
+              f"said at all {said[band] / count:.3f}")  # fmt: skip
+    strange = [pair for pair in sure if _named(pair[0])[1].split("/")[-1] != _named(pair[1])[1].split("/")[-1]]
+    far = [pair for pair in strange if distance(*(str(root / path) for path in pair)) > _SAME]
+    print(f"pairs offered {len(sure):,}, of two names {len(strange):,}, of these not close {len(far):,}")
+
+
+def fonts(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
+    """Print what was found of fonts in several containers, and what was found of others."""
+    from fontTools.ttLib import TTFont
+
+    by_name: dict[tuple[str, int], list[str]] = defaultdict(list)
+    for path in sorted((root / "Fonts").rglob("*.*")):
+        with TTFont(path, lazy=True) as font:
+            key = str(font["name"].getDebugName(6)), int(font["maxp"].numGlyphs)
+        by_name[key].append(str(path.relative_to(root)))
+    truth = {frozenset(pair) for some in by_name.values() for pair in itertools.combinations(some, 2)}
+    classes = _classes(sure)
+    found = {pair for pair in truth if len({classes.get(path, path) for path in pair}) == 1}
+    false = [pair for pair in sure if frozenset(pair) not in truth]
+    print(f"one face in two containers: {len(truth):,}, found {len(found) / max(len(truth), 1):.3f}; "
+          f"offered otherwise {len(false)} {false[:3] or ''}; perhaps {len(perhaps)}")  # fmt: skip
+
+
+def clipart(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
+    """Print how many pairs of clip art were offered; what they show is to be looked at."""
+    far = [pair for pair in sure if distance(*(str(root / path) for path in pair)) > _SAME]
+    print(f"pairs offered {len(sure):,}, of these not close {len(far):,}; perhaps {len(perhaps):,}")
+
+
+def sheet(root: Path, pairs: Sequence[Pair], out: Path, side: int = 72, across: int = 6) -> None:
+    """Write a picture of a sample of pairs."""
+    some = random.Random(5).sample(list(pairs), min(54, len(pairs)))
+    whole = Image.new("RGB", (across * (2 * side + 40), -(-len(some) // across) * (side + 24)), "#dfe6ea")
+    draw = ImageDraw.Draw(whole)
+    for number, pair in enumerate(some):
+        left, top = number % across * (2 * side + 40), number // across * (side + 24)
+        for place, path in enumerate(pair):
+            picture = Image.open(root / path).convert("RGBA")
+            way = Image.Resampling.NEAREST if picture.width < side else Image.Resampling.LANCZOS
+            shown = picture.resize((side, max(1, side * picture.height // picture.width)), way)
+            whole.paste(
+                shown.crop((0, 0, side, side)), (left + place * (side + 4), top + 14), shown.crop((0, 0, side, side))
+            )
+            draw.text((left + place * (side + 4), top), str(picture.width), fill="black")
+    whole.save(out)
+
+
+def main() -> None:
+    """Fetch, build, ask, and print."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("sorts", nargs="*", default=list(PACKAGES), metavar="SORT")
+    parser.add_argument("--sheet", type=Path, help="write a picture of a sample of what was called alike")
+    args = parser.parse_args()
+    for sort in args.sorts:
+        with tempfile.TemporaryDirectory() as name:
+            scratch = Path(name)
+            if not fetched(PACKAGES[sort], scratch / "packages"):
+                print(f"{sort}: no packages can be fetched here; nothing was measured.")
+                continue
+            root = scratch / "collection"
+            root.mkdir()
+            count = built(sort, scratch / "packages/all", root)
+            sure, perhaps, seconds, memory = asked(root)
+            print(f"{sort}: {count:,} files, {seconds:.0f} s, {memory:.0f} MiB")
+            {"icons": icons, "fonts": fonts, "clipart": clipart}[sort](root, sure, perhaps)
+            if args.sheet and sort != "fonts":
+                sheet(root, sure, args.sheet.with_stem(f"{args.sheet.stem}-{sort}"))
+
+
+if __name__ == "__main__":
+    main()
