@@ -21,6 +21,7 @@ FAMILIES = (
     "cartridge_headers",
     "data_files",
     "documents",
+    "scores",
 )
 """The modules of the families, in the order in which they are asked for an ending."""
 

@@ -1,9 +1,9 @@
-"""Facts of documents: PDF (ISO 32000, through pypdf) and plain text.
+"""Facts of documents: PDF (ISO 32000, through pypdf), EPUB 2 and 3, and plain text.
 
 | fact | what it is |
 |---|---|
 | pages | of a PDF |
-| title, author | of a PDF, if its information says so |
+| title, author | of a PDF, if its information says so; of an EPUB, of its package document |
 | created | the day on which a PDF was made, if its information says so |
 | encrypted | true where a PDF needs a password |
 | lines | of a text |
@@ -15,14 +15,15 @@ from contextlib import suppress
 
 from lazy_magpie.model import Value
 
-ENDINGS = frozenset(".pdf .txt .md .csv .htm .html".split())
+ENDINGS = frozenset(".pdf .txt .md .csv .htm .html .epub".split())
 _LARGEST = 32 << 20
 _LONGEST = 500
 
 
 def read(path: str) -> dict[str, Value]:
     """Return the facts of the document at `path`; raises what pypdf does for a PDF that it can't read."""
-    return _pdf(path) if path.lower().endswith(".pdf") else _text(path)
+    low = path.lower()
+    return _pdf(path) if low.endswith(".pdf") else _epub(path) if low.endswith(".epub") else _text(path)
 
 
 def _pdf(path: str) -> dict[str, Value]:
@@ -42,6 +43,37 @@ def _pdf(path: str) -> dict[str, Value]:
             if made := about.creation_date:
                 facts["created"] = made.date().isoformat()
     return facts
+
+
+def _epub(path: str) -> dict[str, Value]:
+    """Read what the package document says; how large that is, is bounded before it is unpacked."""
+    import zipfile
+
+    from defusedxml.ElementTree import fromstring
+
+    with zipfile.ZipFile(path) as packed:
+
+        def part(name: str) -> bytes:
+            if packed.getinfo(name).file_size > _LARGEST:
+                raise ValueError(f"{name} in it is too large to be read")
+            return packed.read(name)
+
+        container = fromstring(part("META-INF/container.xml"))
+        package = next(one.get("full-path", "") for one in container.iter() if one.tag.endswith("}rootfile"))
+        said: dict[str, list[str]] = {"title": [], "creator": []}
+        for element in fromstring(part(package)).iter():
+            name = element.tag.rpartition("}")[2]
+            if (
+                element.tag.startswith(_DUBLIN_CORE)
+                and name in said
+                and (text := " ".join((element.text or "").split()))
+            ):
+                said[name].append(text[:_LONGEST])
+    facts: dict[str, Value] = {"title": said["title"][0]} if said["title"] else {}
+    return facts | ({"author": ", ".join(said["creator"])[:_LONGEST]} if said["creator"] else {})
+
+
+_DUBLIN_CORE = "{http://purl.org/dc/elements/1.1/}"
 
 
 def _text(path: str) -> dict[str, Value]:

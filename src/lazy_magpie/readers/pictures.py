@@ -26,6 +26,7 @@ def read(path: str) -> dict[str, Value]:
     """Return the facts of the picture at `path`; raises what Pillow does for a file that it can't open."""
     from PIL import Image
 
+    Image.MAX_IMAGE_PIXELS = None  # only the header is read: however large it says to be, that is its size
     with Image.open(path) as picture:
         facts: dict[str, Value] = {
             "width": picture.width,

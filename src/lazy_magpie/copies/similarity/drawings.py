@@ -32,7 +32,7 @@ _FEW, _GRID = 32, 128
 """A picture with no more colours than this, in a grid of so many points on a side, is drawn."""
 _FINE = 64
 """Up to this many points on a side, half points are looked at."""
-_SAME, _PERHAPS = {False: 0.06, True: 0.04}, 0.15
+_SAME, _PERHAPS = {False: 0.05, True: 0.04}, 0.15
 """How different the worst place may be, from 0 to 1: of the same drawing (tiny or not), and of what may be the same."""
 _TINY, _LEAST = 32, 16
 """Points on a side of what is tiny; and so few that nothing is certain."""
