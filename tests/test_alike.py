@@ -18,7 +18,6 @@ from lazy_magpie.copies import similar as finder
 from lazy_magpie.copies.hamming_index import MOST, pairs_between, pairs_within
 from lazy_magpie.copies.similarity import audio, embroidery, fonts, pictures, video
 from lazy_magpie.formatting import size_text
-from lazy_magpie.readers.worker_pool import ask_all
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
@@ -106,13 +105,13 @@ def test_what_was_looked_at_is_remembered_until_it_changes(
 ) -> None:
     before = _found(gallery)
     asked: list[Any] = []
-    real = ask_all
+    real = finder._Matcher._asked
 
-    def listening(questions: Any, *more: Any) -> Any:
+    def listening(matcher: finder._Matcher, questions: Any) -> Any:
         asked.extend(questions)
-        return real(questions, *more)
+        return real(matcher, questions)
 
-    monkeypatch.setattr(finder, "ask_all", listening)
+    monkeypatch.setattr(finder._Matcher, "_asked", listening)
     assert _found(gallery) == before
     assert [question[2].rpartition("/")[2] for question in asked] == ["torn.jpg"]
     scenes.scene(4).save(gallery.root / SMALL)

@@ -152,7 +152,7 @@ def icons(tree: Tree) -> Collection:
         for name, draw in _DRAWINGS.items():
             _icon(draw, side).save(folder / f"{name}.png")
     faint = _icon(_letter, 96)
-    ImageDraw.Draw(faint).ellipse([40, 60, 52, 70], fill=(215, 215, 210, 255))
+    ImageDraw.Draw(faint).ellipse([40, 60, 52, 70], fill=(224, 224, 219, 255))
     faint.save(collection.root / "Pictures/faint.png")
     collection.ok("scan")
     return collection

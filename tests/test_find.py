@@ -349,3 +349,15 @@ def test_several_paths_are_all_of_these(tree: Tree) -> None:
     assert found("A", "B", "year", "over", "1970") == ["A/Kelp (2001).mkv"]
     assert found("A", "B", "kelp") == ["A/Kelp (2001).mkv"]
     assert found("not", "A", "C") == ["B/Hawser (1964).mkv"]
+
+
+def test_a_thing_is_found_by_the_path_of_any_of_its_files(demo: Collection) -> None:
+    demo.ok("start")
+    demo.ok("scan")
+    several = [item for item in demo.ok("find", "--json").lines if len(item["files"]) > 1]
+    assert len(several) > 10
+    for item in several:
+        for file in item["files"]:
+            (found,) = demo.ok("find", file["path"], "--json").lines
+            assert found["id"] == item["id"]
+        assert demo.ok("show", item["files"][-1]["path"], "--json").lines[0]["id"] == item["id"]

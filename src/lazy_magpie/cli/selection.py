@@ -12,7 +12,7 @@ from pathlib import Path
 
 from lazy_magpie import collection as collections
 from lazy_magpie import find
-from lazy_magpie.catalogue import Below, Catalogue, Condition, OneOf, asks_for
+from lazy_magpie.catalogue import MAIN_ROOT, Below, Catalogue, Condition, OneOf, asks_for
 from lazy_magpie.cli.items_argument import take_listed
 from lazy_magpie.cli.terminal import Terminal, outgoing
 from lazy_magpie.collection import Collection
@@ -93,12 +93,19 @@ def places_of(collection: Collection, catalogue: Catalogue) -> find.Places:
         root = next(name for name, top in here.items() if is_below(whole, top))
         return Below(whole[len(here[root]) + 1 :], known[root])
 
+    def thing_at(place: Below) -> Condition:
+        top = here[next(name for name, number in known.items() if number == place.root)]
+        if place.root != MAIN_ROOT or not place.path or os.path.isdir(join(top, place.path)):
+            return place
+        id = None if catalogue.items.at(place.path) else catalogue.items.having(place.path)
+        return OneOf((id,)) if id else place
+
     shelves = {
         shelf.name: Below(shelf.folder, known[shelf.root]) for shelf in collection.config.shelves if shelf.root in known
     }
     roots = [name for name in known if name]
     away = [name for name in roots if name not in here]
-    return find.Places(path_of, shelves, roots, away, with_custom(collection.config.fields.values()))
+    return find.Places(path_of, thing_at, shelves, roots, away, with_custom(collection.config.fields.values()))
 
 
 def path_in(collection: Collection, here: Mapping[str, str], word: str) -> str | None:

@@ -20,9 +20,11 @@ from lazy_magpie.copies.similarity.likeness import Likeness
 from lazy_magpie.model import Item
 from lazy_magpie.paths import split_ending
 from lazy_magpie.readers import FAMILIES, family_of
-from lazy_magpie.readers.worker_pool import Facts, ask_all
+from lazy_magpie.readers.worker_pool import Facts, LastingWorker, ask_all
 
 _BATCH = 200
+_FEW = 16
+"""So few questions go to one worker that stays, since to start one costs more than to answer them."""
 _LOOKS = 3
 """So many second looks a file is worth: the nearest candidates come first."""
 _SECONDS = 120.0
@@ -42,8 +44,13 @@ def find_alike(
     What a scan has named as unreadable already is passed over.
     """
     seeker = _Matcher(catalogue, root, found, jobs, progress)
+    with seeker.worker:
+        return list(_alike(seeker, items))
+
+
+def _alike(seeker: _Matcher, items: Iterable[Item]) -> Iterator[Copies]:
+    """Yield the sets of what is alike, sort by sort."""
     own = [item for item in items if not item.root and "unreadable" not in item.facts]
-    copies = []
     for method, (_, _, kinds) in METHODS.items():
         of_sort = [item for item in own if item.kind in kinds]
         files = seeker.printed(method, of_sort)
@@ -54,14 +61,13 @@ def find_alike(
             if mains and None not in mains:
                 by_classes[frozenset(mains)].append(item)  # type: ignore[arg-type]
         sets = (apart(_leader_first(same, leaders)) for same in by_classes.values())
-        copies += [Copies(tuple(same), {}, match=method) for same in sets if len(same) > 1]
+        yield from (Copies(tuple(same), {}, match=method) for same in sets if len(same) > 1)
         alone = {item.files[0].path: item for item in of_sort if sum(file.role == "main" for file in item.files) == 1}
-        copies += [
+        yield from (
             Copies((alone[one], alone[other]), {}, match=method, sure=False)
             for one, other in perhaps
             if one in alone and other in alone
-        ]
-    return copies
+        )
 
 
 def alike_to(
@@ -74,7 +80,9 @@ def alike_to(
     others = [item for item in copies.items if item is not stays]
     if stays is copies.items[0]:
         return others
-    return _Matcher(catalogue, root, found, jobs, lambda count: None).alike_to(copies.match, stays, others)
+    seeker = _Matcher(catalogue, root, found, jobs, lambda count: None)
+    with seeker.worker:
+        return seeker.alike_to(copies.match, stays, others)
 
 
 def _leader_first(items: list[Item], leaders: Mapping[str, str]) -> list[Item]:
@@ -91,6 +99,7 @@ class _Matcher:
         self.jobs = jobs
         self.progress = progress
         self.done = 0
+        self.worker = LastingWorker(tasks.__name__, _SECONDS)
 
     def printed(self, method: str, items: Sequence[Item]) -> dict[str, FingerprintedFile]:
         """Return the main files of items that have a print, by path, taking those that are not known."""
@@ -181,7 +190,9 @@ class _Matcher:
         looks.clear()
 
     def _asked(self, questions: Sequence[Sequence[str]]) -> Iterator[tuple[int, Facts]]:
-        for at, answer in ask_all(questions, tasks.__name__, self.jobs, _SECONDS):
+        few = len(questions) <= _FEW
+        answers = self.worker.ask(questions) if few else ask_all(questions, tasks.__name__, self.jobs, _SECONDS)
+        for at, answer in answers:
             self.done += 1
             self.progress(self.done)
             yield at, answer

@@ -34,12 +34,14 @@ _LINES = {"resolution": "height"}
 class Places:
     """What the places that a person may name stand for.
 
-    `path_of` returns what lies at the path that a word names, None where it names none; `shelves` what lies on each
+    `path_of` returns what lies at the path that a word names, None where it names none; `thing_at` the thing that has
+    the file there, where that is not its main file; `shelves` what lies on each
     shelf; `roots` are the names of the roots besides the collection's own, `away` those that are away. `fields` are
     all that conditions may name.
     """
 
     path_of: Callable[[str], Below | None] = lambda word: None
+    thing_at: Callable[[Below], Condition] = lambda place: place
     shelves: Mapping[str, Condition] = field(default_factory=dict)
     roots: Collection[str] = ()
     away: Collection[str] = ()
@@ -138,7 +140,8 @@ class _QueryParser:
                 break
             found.append(path)
             self.at += 1
-        return AnyOf(tuple(found)) if len(found) > 1 else first
+        things = tuple(map(self.places.thing_at, found))
+        return AnyOf(things) if len(things) > 1 else things[0]
 
     def value(self, field: FieldDefinition, operator: str) -> str:
         """Take the next word as a value."""

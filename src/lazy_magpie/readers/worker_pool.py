@@ -91,27 +91,53 @@ def read_one(path: str) -> Facts:
 def _work(
     take: Callable[[], list[Question]], done: queue.SimpleQueue[list[tuple[int, Facts]]], module: str, seconds: float
 ) -> None:
-    """Give one worker its questions, several at a time, until there are none to take; start it anew after a crash."""
-    worker: _Worker | None = None
-    while True:
-        try:
-            questions = take()
-        except IndexError:
-            break
+    """Give one worker its questions, several at a time, until there are none to take."""
+    with LastingWorker(module, seconds) as worker:
+        while True:
+            try:
+                questions = take()
+            except IndexError:
+                break
+            for answers in worker.answers(questions):
+                done.put(answers)
+
+
+class LastingWorker:
+    """A worker for few questions at a time, asked again and again: it starts at the first, and anew after a crash."""
+
+    def __init__(self, module: str, seconds: float = SECONDS) -> None:
+        self.module, self.seconds = module, seconds
+        self._worker: _Worker | None = None
+
+    def __enter__(self) -> LastingWorker:
+        return self
+
+    def __exit__(self, *wrong: object) -> None:
+        if self._worker:
+            self._worker.end()
+            self._worker = None
+
+    def ask(self, questions: Sequence[object]) -> Iterator[tuple[int, Facts]]:
+        """Put questions to it, and yield (place, answer) for each."""
+        numbered = list(enumerate(questions))
+        for at in range(0, len(numbered), _AT_ONCE):
+            for answers in self.answers(numbered[at : at + _AT_ONCE]):
+                yield from answers
+
+    def answers(self, questions: list[Question]) -> Iterator[list[tuple[int, Facts]]]:
+        """Yield the answers to a few questions, those together that it gave before it crashed."""
         while questions:
             answers: list[Facts] = []
             try:
-                worker = worker or _Worker(module)
-                answers = worker.ask([question for _, question in questions], seconds)
+                self._worker = self._worker or _Worker(self.module)
+                answers = self._worker.ask([question for _, question in questions], self.seconds)
             except Exception as error:  # whatever happens, somebody waits for an answer
                 why: Facts = {"unreadable": f"its reader could not be started: {error}", LATER: True}
                 answers = [why] * len(questions)
-            done.put([(at, answer) for (at, _), answer in zip(questions, answers, strict=False)])
+            yield [(at, answer) for (at, _), answer in zip(questions, answers, strict=False)]
             questions = questions[len(answers) :]
-            if worker and not worker.alive:
-                worker = None
-    if worker:
-        worker.end()
+            if self._worker and not self._worker.alive:
+                self._worker = None
 
 
 class _Worker:

@@ -26,7 +26,7 @@ SMALL = 128
 """A picture with no side longer than this is looked at as drawn."""
 LARGEST, _COARSE = 400, 64
 """Points on a side in which drawings are compared at the most, and at first."""
-SIDE = 10
+SIDE = 16
 """Points on a side of what a drawing is described by."""
 _FEW, _GRID = 32, 128
 """A picture with no more colours than this, in a grid of so many points on a side, is drawn."""
@@ -36,8 +36,9 @@ _SAME, _PERHAPS = {False: 0.05, True: 0.04}, 0.15
 """How different the worst place may be, from 0 to 1: of the same drawing (tiny or not), and of what may be the same."""
 _TINY, _LEAST = 32, 16
 """Points on a side of what is tiny; and so few that nothing is certain."""
-_GLANCE = 75
-"""How far (levels of 255) a place of one description may lie outside of what is there, and around it, in the other."""
+_GLANCE, _GLANCE_LARGE, _LARGE = 75, 25, 64
+"""How far (levels of 255) a place of one description may lie outside of what is there, and around it, in the other; and
+of two drawings that are so large that their descriptions are exact."""
 _SHAPES = 0.04
 """How far the proportions of two drawings may differ, and one point besides."""
 
@@ -132,8 +133,11 @@ def around(levels: NDArray[Any], most: np.ufunc) -> NDArray[Any]:
     return levels
 
 
-def far_apart(ones: Points, others: Points) -> NDArray[np.bool_]:
-    """Say for pairs of descriptions whether they are of other drawings, at a glance: their worst places differ much."""
+def far_apart(ones: Points, others: Points, sides: NDArray[np.uint16]) -> NDArray[np.bool_]:
+    """Say for pairs of descriptions whether they are of other drawings, at a glance: their worst places differ much.
+
+    `sides` has the shortest side of each pair.
+    """
     import numpy as np
 
     worst = np.zeros(len(ones), np.int16)
@@ -141,7 +145,8 @@ def far_apart(ones: Points, others: Points) -> NDArray[np.bool_]:
         above = here.astype(np.int16) - around(there, np.maximum)
         below = around(there, np.minimum).astype(np.int16) - here
         worst = np.maximum(worst, np.maximum(above, below).max(axis=(1, 2, 3)))
-    return worst > _GLANCE
+    far: NDArray[np.bool_] = worst > np.where(sides >= _LARGE, _GLANCE_LARGE, _GLANCE)
+    return far
 
 
 def _light(points: Points) -> Levels:

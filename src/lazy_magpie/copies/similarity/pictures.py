@@ -45,7 +45,7 @@ _OVERLAP, _BRIGHTER, _FIELD_AGREES = 0.8, 1.6, 12.0
 """What the second look asks: the share that overlaps, how much brighter, how far a field may differ (levels of 255)."""
 _HEAD = 6
 """Bytes of a print in front of its hashes: width, height, and whether it is drawn."""
-_AT_ONCE = 20_000
+_AT_ONCE = 5_000
 """Pairs that are looked at from afar at a time: what bounds the memory."""
 _AXES, _NEIGHBOURS, _FROM_AFAR = 24, 12, 0.13
 """Drawings are neighbours by so many numbers, so many of them, if they are no further apart than this."""
@@ -127,8 +127,11 @@ def _near_drawings(prints: list[bytes], drawn: NDArray[np.intp]) -> Pairs:
     _, first = np.unique(pairs, axis=0, return_index=True)
     pairs = pairs[np.sort(first)]
     squares = descriptions.reshape(-1, drawings.SIDE, drawings.SIDE, 4)
+    sides = np.array([min(np.frombuffer(prints[at][:4], np.uint16)) for at in drawn], np.uint16)
     parts = [pairs[at : at + _AT_ONCE] for at in range(0, len(pairs), _AT_ONCE)]
-    kept_parts = [part[~drawings.far_apart(squares[part[:, 0]], squares[part[:, 1]])] for part in parts]
+    kept_parts = [
+        part[~drawings.far_apart(squares[part[:, 0]], squares[part[:, 1]], sides[part].min(axis=1))] for part in parts
+    ]
     found: Pairs = drawn[np.concatenate([*kept_parts, np.empty((0, 2), np.int64)])]
     return found
 
