@@ -92,7 +92,7 @@ def asked(root: Path) -> tuple[list[Pair], list[Pair], float, float]:
             continue
         if one["keep"]:
             sure += [(one["keep"], other) for other in one["others"]]
-        elif "perhaps" in one["why"]:
+        elif not one["sure"]:
             perhaps.append(tuple(one["others"]))
     return sure, perhaps, seconds, used.ru_maxrss / 1024
 

@@ -233,3 +233,15 @@ def accessible(page: Any) -> None:
 
     found = Axe().run(page)["violations"]
     assert not found, [(one["id"], [node["html"][:200] for node in one["nodes"][:3]]) for one in found]
+
+
+@contextlib.contextmanager
+def browsing(collection: Collection) -> Iterator[str]:
+    """Run `magpie browse` as a process, and yield its address."""
+    command = [str(Path(sys.executable).with_name("magpie")), "-C", str(collection.root), "--json", "browse"]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as process:
+        assert process.stdout
+        try:
+            yield json.loads(process.stdout.readline())["url"]
+        finally:
+            process.terminate()

@@ -95,7 +95,7 @@ def test_the_same_picture_is_found_and_the_better_stays(gallery: Collection) -> 
     assert gallery.ok("copies", "--json").lines == []
     (one,) = _found(gallery)
     size = (gallery.root / SMALL).stat().st_size
-    assert one == {"match": "picture", "keep": BEACH, "others": [SMALL], "bytes": size, "why": "better"}
+    assert one == {"match": "picture", "sure": True, "keep": BEACH, "others": [SMALL], "bytes": size, "why": "better"}
     answer = gallery.ok("copies", "--alike")
     assert "not compared: Pictures/torn.jpg" in answer.err and "later" not in answer.out
 

@@ -14,7 +14,7 @@ import pytest
 
 from lazy_magpie import __version__
 from lazy_magpie.cli.commands import COMMANDS
-from tests.conftest import SHELVES, Collection, program
+from tests.conftest import SHELVES, Collection, browsing, program
 from tests.lists import Set, put_bytes, xml_list
 
 Tree = Callable[..., Collection]
@@ -277,6 +277,11 @@ def _sent(collection: Collection) -> Any:
     return collection.ok("send", "card", "--json").json
 
 
+def _browsed(collection: Collection) -> Any:
+    with browsing(collection) as url:
+        return {"url": url}
+
+
 def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
     collection = tree(["Kelp (2001).mkv", "b/Kelp.2001.720p.mkv", "Dockside S01E01.mkv", "Tern.mkv"], SHELVES)
     collection.put("c/Oar.mkv", "d/Oar.mkv", text="the same")
@@ -311,6 +316,10 @@ def test_every_shape_is_as_the_docs_say(tree: Tree) -> None:
         "apply": [collection.ok("apply", "--json").json],
         "undo": [collection.ok("undo", "--json").json],
         "history": collection.ok("history", "--json").lines,
+        "find page": [collection.ok("find", "--page", str(collection.root.parent / "wall.html"), "--json").json],
+        "report": collection.ok("report", "--json").lines,
+        "report change": collection.ok("report", "--change", "2", "--json").lines,
+        "browse": [_browsed(collection)],
     }
     assert set(runs) == set(schemas)
     for name, values in runs.items():

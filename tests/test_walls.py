@@ -9,8 +9,7 @@ import re
 import shutil
 import subprocess
 import sys
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote, urlsplit
@@ -19,7 +18,7 @@ import pytest
 from PIL import Image
 
 from lazy_magpie.report.picture_store import PictureStore
-from tests.conftest import CONFIG, SHELVES, Collection, Look, accessible, needs_chromium
+from tests.conftest import CONFIG, SHELVES, Collection, Look, accessible, browsing, needs_chromium
 
 Tree = Callable[..., Collection]
 _STRANGE = (
@@ -46,18 +45,6 @@ def _rows(page: str) -> list[dict[str, Any]]:
     """Return the rows that a page in one file holds."""
     parts = re.findall(r"^magpie\.rows\((.*)\);$", page, re.MULTILINE)
     return [row for part in parts for row in json.loads(part)]
-
-
-@contextmanager
-def _browsing(collection: Collection) -> Iterator[str]:
-    """Run `magpie browse` as a process, and yield its address."""
-    command = [str(Path(sys.executable).with_name("magpie")), "-C", str(collection.root), "--json", "browse"]
-    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as process:
-        assert process.stdout
-        try:
-            yield json.loads(process.stdout.readline())["url"]
-        finally:
-            process.terminate()
 
 
 def _asked(url: str, method: str = "GET", **headers: str) -> tuple[int, bytes, dict[str, str]]:
@@ -229,7 +216,7 @@ def test_hostile_names_and_tags_are_text(tree: Tree, tmp_path: Path, look: Look,
     collection = _scanned(tree, _STRANGE)
     collection.ok("tag", "put", "<b>x</b>", "Films", "--new")
     if form == "browse":
-        with _browsing(collection) as url:
+        with browsing(collection) as url:
             _strange_seen(look(url, url), collection)
             said = look(f"{url}?words={quote('title is <script>document.title=1</script>')}", url)
             assert "0 items" in said.locator("#count").inner_text()
@@ -271,7 +258,7 @@ def test_a_page_prints_what_it_shows(demo: Collection, tmp_path: Path, look: Loo
 @needs_chromium
 def test_browse_pages_and_searches_by_find_words(demo: Collection, look: Look) -> None:
     _started(demo)
-    with _browsing(demo) as url:
+    with browsing(demo) as url:
         page = look(url, url)
         accessible(page)
         page.locator("#words").fill("kind is movie year from 1960 to 1979")
@@ -295,7 +282,7 @@ def test_browse_pages_and_searches_by_find_words(demo: Collection, look: Look) -
 def test_browse_is_for_who_knows_its_address_alone(tree: Tree) -> None:
     collection = _scanned(tree, tuple(f"Films/Kelp {number} (1990).mkv" for number in range(450)))
     before = {path: path.stat().st_mtime_ns for path in (collection.root / ".magpie").glob("catalogue.db")}
-    with _browsing(collection) as url:
+    with browsing(collection) as url:
         port = urlsplit(url).port
         status, body, headers = _asked(url)
         assert status == 200 and b"450 items" in body and b"page=3" in body

@@ -22,7 +22,7 @@ from lazy_magpie.planners.tagging import set_tags_step
 class Choice(NamedTuple):
     """What a list says of one set of copies: the path that stays ("": nobody knows), the others', bytes freed, why.
 
-    `inside` says how many things a folder stands for.
+    `inside` says how many things a folder stands for; without `sure` they are only perhaps alike.
     """
 
     match: str
@@ -31,6 +31,7 @@ class Choice(NamedTuple):
     freed: int
     why: str
     inside: int = 0
+    sure: bool = True
 
     @property
     def is_alike(self) -> bool:
@@ -52,10 +53,6 @@ def freed_where(choices: Iterable[Choice]) -> list[tuple[str, int]]:
     return sizes.most_common()
 
 
-PERHAPS = "only perhaps so: never removed, look at both"
-"""What is said of things that may be alike, and may not."""
-
-
 @dataclass(frozen=True)
 class Verdict:
     """What becomes of one set of copies: the one that stays (None: nobody knows), the others, and why."""
@@ -75,7 +72,8 @@ class Verdict:
     def choice(self) -> Choice:
         """What a list says of it."""
         stays = self.stays.path if self.stays else ""
-        return Choice(self.copies.match, stays, tuple(item.path for item in self.others), self.freed, self.why)
+        others = tuple(item.path for item in self.others)
+        return Choice(self.copies.match, stays, others, self.freed, self.why, sure=self.copies.sure)
 
     def goes(self, file: File) -> bool:
         """Say whether a file of one of the others has its twin in what stays, or is alike what stays."""
@@ -122,7 +120,7 @@ def verdict(copies: Copies, rules: Sequence[Rule], config: Config, between: Sequ
     if len(items) < 2:
         return None
     if not copies.sure:
-        return Verdict(copies, None, tuple(items), PERHAPS)
+        return Verdict(copies, None, tuple(items), "only perhaps so: never removed, look at both")
     if copies.part:
         whole = copies.items[0]
         return Verdict(copies, whole, tuple(items[1:]), "it has all of it, and more") if items[0] is whole else None

@@ -39,7 +39,6 @@ from lazy_magpie.intake.downloads import outside
 from lazy_magpie.model import Kind, Plan, StepKind
 from lazy_magpie.paths import join, written
 from lazy_magpie.planners.copies import (
-    PERHAPS,
     ArchiveVerdict,
     Choice,
     Verdict,
@@ -202,7 +201,14 @@ def _list_elsewhere(terminal: Terminal, lines: Sequence[Elsewhere], stays: str) 
         kept, other = (where, one.path) if goes else (one.path, where)
         if terminal.as_json:
             why = f"drive:{stays}" if goes else f"also on {one.root}{', which is away' if one.away else ''}"
-            shape = {"match": "elsewhere", "keep": written(kept), "others": [written(other)], "bytes": 0, "why": why}
+            shape = {
+                "match": "elsewhere",
+                "sure": True,
+                "keep": written(kept),
+                "others": [written(other)],
+                "bytes": 0,
+                "why": why,
+            }
             terminal.json(shape)
             continue
         away = terminal.styled("  away", "warn") if one.away else ""
@@ -325,13 +331,14 @@ def _size(choices: Sequence[Choice]) -> str:
 
 
 def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport) -> int:
-    undecided = [one for one in choices if not one.stays and one.why != PERHAPS]
-    perhaps = sum(one.why == PERHAPS for one in choices)
+    undecided = [one for one in choices if not one.stays and one.sure]
+    perhaps = sum(not one.sure for one in choices)
     if terminal.as_json:
         for one in choices:
             terminal.json(
                 {
                     "match": one.match,
+                    "sure": one.sure,
                     "keep": written(one.stays) if one.stays else None,
                     "others": [written(path) for path in one.others],
                     "bytes": one.freed,
@@ -344,7 +351,7 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport)
             frees = terminal.styled(f"  frees {size_text(one.freed)}", "dim")
             terminal.say(f"{terminal.styled('stays', 'new')}  {written(one.stays)}  ({one.why}){frees}")
         else:
-            head = "perhaps" if one.why == PERHAPS else "undecided"
+            head = "undecided" if one.sure else "perhaps"
             terminal.say(f"{terminal.styled(head, 'warn')}   {one.why}:")
         for path in one.others:
             terminal.say(f"{terminal.styled(_WORDS.get(one.match, 'like'), 'old')}   {written(path)}")

@@ -3,7 +3,8 @@
 Here a mark in a corner makes another picture, so the worst place decides, not the mean. The larger picture is made as
 small as the other one in linear light, over the alpha; both are looked at on black and on white; a point counts as
 different by as much as it lies outside of what its neighbours in the other picture are, half a point around, since the
-same drawing falls on another grid in another size.
+same drawing falls on another grid in another size. In one size it falls on the same grid: there each point is held
+against its own, so that a star with one point more is another one.
 """
 
 from __future__ import annotations
@@ -59,14 +60,22 @@ def has_clear(picture: Image) -> bool:
         return True
     if "A" not in picture.getbands():
         return False
-    return picture.getchannel("A").tobytes().strip(b"\xff") != b""
+    return any(picture.getchannel("A").histogram()[:255])
+
+
+def reduced(picture: Image, side: int) -> Image:
+    """Return a picture in red, green, blue and alpha, several points made one while more than twice a side is left."""
+    times = max(picture.size) // (2 * side)
+    if times < 2:
+        return picture.convert("RGBA")
+    return picture.convert("RGBA").convert("RGBa").reduce(times).convert("RGBA")
 
 
 def points_of(picture: Image, side: int = LARGEST) -> Points:
     """Return a picture as (height, width, 4) bytes of red, green, blue and alpha, no side longer than `side`."""
     import numpy as np
 
-    whole = picture.convert("RGBA")
+    whole = reduced(picture, side)
     if max(whole.size) > side:
         scale = side / max(whole.size)
         return _bytes(_scaled(_light(np.asarray(whole)), *(max(1, round(one * scale)) for one in whole.size)))
@@ -108,17 +117,19 @@ def _worst(small: Points, large: Points, side: int, *, on_black: bool) -> float:
     high, wide = small.shape[:2]
     scale = min(1.0, side / max(high, wide))
     size = max(1, round(wide * scale)), max(1, round(high * scale))
-    finer = 2 if max(size) <= _FINE else 1
+    finer = 2 if max(size) <= _FINE and small.shape != large.shape else 1
     left, right = (_seen(_finer(_scaled(_light(one), *size), finer), on_black=on_black) for one in (small, large))
     one, other = left.mean(axis=2), right.mean(axis=2)
-    moves = itertools.product((0, -1, 1), repeat=2)
+    moves = [(0, 0)] if small.shape == large.shape else itertools.product((0, -1, 1), repeat=2)
     by = min(moves, key=lambda by: float(np.square(one - np.roll(other, by, (0, 1))).mean()))
     right = np.roll(right, by, (0, 1))
     apart = np.zeros(left.shape[:2], np.float32)
+    is_one_size = small.shape == large.shape
     for here, there in ((left, right), (right, left)):
-        most, least = around(there, np.maximum), around(there, np.minimum)
+        most, least = (there, there) if is_one_size else (around(there, np.maximum), around(there, np.minimum))
         outside = np.maximum(np.maximum(here - most, least - here), 0).max(axis=2)
-        apart = np.maximum(apart, uniform_filter(outside, 3 * finer, mode="constant"))
+        around_it = outside if is_one_size else uniform_filter(outside, 3 * finer, mode="constant")
+        apart = np.maximum(apart, around_it)
     return float(apart.max())
 
 

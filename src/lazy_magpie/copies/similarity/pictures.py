@@ -68,6 +68,7 @@ def fingerprint(path: str) -> bytes:
         if not drawn:
             opened.draft("RGB", (_SIDE * 2, _SIDE * 2))
         picture = ImageOps.exif_transpose(opened) or opened
+        picture = drawings.reduced(picture, _SIDE) if drawn else picture
         grey = _luma(levels_of(picture, _SIDE))
         is_plain = float(grey.std()) < _PLAIN
         description = drawings.description(picture) if drawn else np.zeros(0, np.uint8)
