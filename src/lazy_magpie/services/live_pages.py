@@ -15,14 +15,12 @@ from urllib.parse import urlencode
 from lazy_magpie.catalogue import Catalogue, Condition, asks_for, opened
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import MagpieError, UsageError
-from lazy_magpie.fields import with_custom
 from lazy_magpie.formatting import count_text
 from lazy_magpie.report.collection_page import about_line, report_page
 from lazy_magpie.report.picture_store import PictureSource
-from lazy_magpie.report.wall import details, row, source_of
 from lazy_magpie.report.wall_page import live_page
 from lazy_magpie.services.report import report_of
-from lazy_magpie.services.wall import places_of_wall, store_of
+from lazy_magpie.services.wall import places_of_wall, shown_of, store_of
 
 ON_PAGE = 200
 """Items on one page."""
@@ -50,7 +48,6 @@ class LivePages:
         self, collection: Collection, choose: Callable[[Catalogue, Sequence[str]], Condition], on_page: int = ON_PAGE
     ) -> None:
         self.collection, self.choose, self.on_page = collection, choose, on_page
-        self.fields = with_custom(collection.config.fields.values())
         self.store = store_of(collection)
         self._drawing = threading.Lock()
         self._pending: set[str] = set()
@@ -90,14 +87,11 @@ class LivePages:
         number = min(max(asked.page, 1), last)
         window = ((number - 1) * self.on_page, self.on_page)
         places = places_of_wall(self.collection, catalogue, "")
-        rows, whole, sources = [], [], []
-        for item in catalogue.items.ask(condition, asked.sort, down=asked.down, gone=gone, window=window):
-            one, source = row(item, places, self.fields), source_of(item)
+        items = catalogue.items.ask(condition, asked.sort, down=asked.down, gone=gone, window=window)
+        rows, whole, sources = shown_of(self.collection, catalogue, items, places)
+        for one, source in zip(rows, sources, strict=True):
             if source and (self.store.has(source.key) or not self.store.is_tried(source.key)):
                 one["picture"] = source.key
-            rows.append(one)
-            whole.append(details(item, places, catalogue.digests.same_as(item.id)))
-            sources.append(source)
         self._draw(sources, places.whole)
         shown = f"{window[0] + 1:,} to {window[0] + len(rows):,} of {count_text(count, 'item')}" if count else "0 items"
         return live_page(

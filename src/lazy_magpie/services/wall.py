@@ -15,7 +15,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import with_custom
 from lazy_magpie.model import Item
 from lazy_magpie.paths import join
-from lazy_magpie.report.picture_store import PictureStore
+from lazy_magpie.report.picture_store import PictureSource, PictureStore
 from lazy_magpie.report.wall import Row, WallPlaces, details, name_ranks, row, source_of
 from lazy_magpie.report.wall_page import MOST_IN_ONE, PICTURES, one_file, write_folder
 
@@ -75,6 +75,19 @@ def places_of_wall(collection: Collection, catalogue: Catalogue, home: str) -> W
     return WallPlaces(collection.config.shelf_name, present(catalogue, collection), home)
 
 
+def shown_of(
+    collection: Collection, catalogue: Catalogue, items: Iterable[Item], places: WallPlaces
+) -> tuple[list[Row], list[Row], list[PictureSource | None]]:
+    """Return the rows of items, their details, and what their pictures are drawn from."""
+    fields = with_custom(collection.config.fields.values())
+    rows, whole, sources = [], [], []
+    for item in items:
+        rows.append(row(item, places, fields))
+        whole.append(details(item, places, catalogue.digests.same_as(item.id)))
+        sources.append(source_of(item))
+    return rows, whole, sources
+
+
 def wall_of(
     collection: Collection,
     catalogue: Catalogue,
@@ -88,12 +101,8 @@ def wall_of(
 
     `tick` is told how many pictures were made.
     """
-    places, fields = places_of_wall(collection, catalogue, home), with_custom(collection.config.fields.values())
-    rows, whole, sources = [], [], []
-    for item in items:
-        rows.append(row(item, places, fields))
-        whole.append(details(item, places, catalogue.digests.same_as(item.id)))
-        sources.append(source_of(item))
+    places = places_of_wall(collection, catalogue, home)
+    rows, whole, sources = shown_of(collection, catalogue, items, places)
     store = store_of(collection)
     for one, key in zip(rows, store.make(sources, places.whole, tick), strict=True):
         if key:
