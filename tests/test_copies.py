@@ -39,7 +39,7 @@ def two(tree: Tree) -> Collection:
 
 def test_a_copy_is_found_and_a_rule_says_which_one_stays(two: Collection) -> None:
     (one,) = _found(two)
-    assert one == {"match": "bytes", "keep": TWO[0], "others": [TWO[1]], "bytes": 6, "why": "shelved"}
+    assert one == {"match": "bytes", "sure": True, "keep": TWO[0], "others": [TWO[1]], "bytes": 6, "why": "shelved"}
     (one,) = _found(two, "--keep", "folder:Heap,shelved")
     assert (one["keep"], one["why"]) == (TWO[1], "folder:Heap")
     (one,) = _found(two, "--keep", "better", code=1)
