@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import io
 import re
+import warnings
 from collections.abc import Callable, Mapping, Sequence
 from functools import cache
 from typing import TYPE_CHECKING, Any
@@ -41,18 +42,17 @@ def chart(table: ReportTable) -> str:
         _plain(axes)
         draw(axes, table, list(table.columns).index(table.chart.value))
         out = io.StringIO()
-        figure.savefig(out, format="svg", transparent=True, bbox_inches="tight", metadata={"Date": None})
+        with warnings.catch_warnings():  # the letters that our own font has not are drawn by the reader's
+            warnings.simplefilter("ignore", UserWarning)
+            figure.savefig(out, format="svg", transparent=True, bbox_inches="tight", metadata={"Date": None})
     return _tidied(out.getvalue(), table)
 
 
 @cache
 def _tools() -> tuple[Any, Any]:
-    import warnings
-
     import matplotlib
     from matplotlib.figure import Figure
 
-    warnings.filterwarnings("ignore", message="Glyph .* missing from font")  # the reader's own fonts show the text
     matplotlib.rcParams.update(
         {
             "svg.fonttype": "none", "font.family": "sans-serif", "font.size": 10, "text.color": _INK,
