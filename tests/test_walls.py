@@ -360,3 +360,25 @@ def test_very_many_paths_are_taken(tree: Tree, tmp_path: Path) -> None:
     listed = tmp_path / "list.txt"
     listed.write_text("\n".join(paths[:2_500]))
     assert len(collection.ok("find", "--from", str(listed), "--json").lines) == 2_500
+
+
+# --- the other pages -------------------------------------------------------------------------------------------------
+
+
+@needs_chromium
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("copies", "--alike", "--page"),
+        ("check", "--page"),
+        ("find", "--write"),
+    ],
+)
+def test_every_page_is_accessible_and_stands_alone(
+    demo: Collection, tmp_path: Path, look: Look, words: tuple[str, ...]
+) -> None:
+    _started(demo)
+    out = tmp_path / "page.html"
+    demo.run(*words, str(out))
+    for scheme in ("light", "dark"):
+        accessible(look(out.as_uri(), tmp_path.as_uri(), color_scheme=scheme))
