@@ -76,7 +76,7 @@ def built(sort: str, source: Path, root: Path) -> int:
 
 
 def asked(root: Path) -> tuple[list[Pair], list[Pair], float, float]:
-    """Return the pairs that `copies --alike` offers to go, those that it calls perhaps alike, seconds and MiB."""
+    """Return the pairs that `copies --alike` calls surely alike, those that it calls perhaps alike, seconds and MiB."""
     subprocess.run([str(_MAGPIE), "-C", str(root), "scan", "-q"], capture_output=True, check=True)
     start = time.perf_counter()
     command = [str(_MAGPIE), "-C", str(root), "copies", "--alike", "--json"]
@@ -92,7 +92,9 @@ def asked(root: Path) -> tuple[list[Pair], list[Pair], float, float]:
             continue
         if one["keep"]:
             sure += [(one["keep"], other) for other in one["others"]]
-        elif not one["sure"]:
+        elif one["sure"]:  # surely alike, and no rule says which one stays
+            sure += [(one["others"][0], other) for other in one["others"][1:]]
+        else:
             perhaps.append(tuple(one["others"]))
     return sure, perhaps, seconds, used.ru_maxrss / 1024
 
@@ -218,7 +220,7 @@ def main() -> None:
             sure, perhaps, seconds, memory = asked(root)
             print(f"{sort}: {count:,} files, {seconds:.0f} s, {memory:.0f} MiB")
             {"icons": icons, "fonts": fonts, "clipart": clipart}[sort](root, sure, perhaps)
-            if args.sheet and sort != "fonts":
+            if args.sheet and sure and sort != "fonts":
                 sheet(root, sure, args.sheet.with_stem(f"{args.sheet.stem}-{sort}"))
 
 
