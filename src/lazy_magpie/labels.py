@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from lazy_magpie.model import Kind, Value
+from lazy_magpie.model import File, Kind, Value
 
 
 def label(kind: Kind, fields: Mapping[str, Value]) -> str:
@@ -24,3 +24,8 @@ def number_text(fields: Mapping[str, Value]) -> str:
         last = f"-E{int(str(fields['last_episode'])):02}" if "last_episode" in fields else ""
         return f"S{int(str(fields['season'])):02}E{int(str(fields['episode'])):02}{last}"
     return str(fields.get("air_date") or fields.get("running") or "")
+
+
+def role_text(file: File) -> str:
+    """Return what a file is of its item, in words."""
+    return f"{file.role}, part {file.part}" if file.part else file.role

@@ -145,11 +145,7 @@ class Items:
     def count(self, condition: Condition, *, gone: bool = False) -> int:
         """Return how many items meet `condition`; those whose main file is missing are passed over unless `gone`."""
         sql, values = to_sql(self._planned(condition))
-        row = self.db.execute(
-            "SELECT COUNT(*) FROM item JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder "
-            f"WHERE {_THERE[gone]} AND ({sql})",
-            values,
-        ).fetchone()
+        row = self.db.execute(f"SELECT COUNT(*) FROM {_JOINED} WHERE {_THERE[gone]} AND ({sql})", values).fetchone()
         return int(row[0])
 
     def ask(
@@ -231,9 +227,8 @@ class Items:
         sql, values = to_sql(condition)
         rows = self.db.execute(
             "SELECT item.kind, root.name, folder.path, file.name, item.fields, item.facts, (SELECT SUM(MAX(size, 0)) "
-            "FROM file AS each WHERE each.item = item.id AND each.missing = 0) FROM item "
-            "JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder "
-            f"JOIN root ON root.id = folder.root WHERE file.missing = 0 AND ({sql})",
+            f"FROM file AS each WHERE each.item = item.id AND each.missing = 0) FROM {_JOINED} "
+            f"WHERE file.missing = 0 AND ({sql})",
             values,
         )
         for kind, root, folder, name, fields, facts, size in rows:

@@ -6,11 +6,10 @@ import argparse
 import os
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from urllib.parse import quote
 
 from lazy_magpie import spreadsheet
 from lazy_magpie.catalogue import Catalogue, opened
-from lazy_magpie.cli.output_file import check_folder, is_there, write_new, written_whole
+from lazy_magpie.cli.output_file import check_new, write_new, written_whole
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
@@ -21,6 +20,7 @@ from lazy_magpie.paths import written
 from lazy_magpie.planners import worksheet
 from lazy_magpie.services.change_report import ChangeReport, report_on
 from lazy_magpie.spreadsheet import Cell, Column, Link
+from lazy_magpie.urls import file_url, relative_url
 
 _COLUMNS = ("did", "state", "came from", "path", "says")
 _WIDTHS = {"came from": 60, "path": 60, "says": 30}
@@ -56,9 +56,7 @@ def run_change(args: argparse.Namespace, collection: Collection, terminal: Termi
 def _check(path: Path, *, force: bool) -> None:
     if path.suffix.lower() not in _ENDINGS:
         raise UsageError(f"The report of a change is a page or a sheet; call it {path.name}.html, .xlsx or .csv.")
-    if os.path.lexists(path) and not force:
-        raise is_there(path)
-    check_folder(path)
+    check_new(path, force=force)
 
 
 def _rows(report: ChangeReport) -> Iterator[tuple[str, str, str, str, str]]:
@@ -85,11 +83,8 @@ def _print(terminal: Terminal, report: ChangeReport) -> None:
 def _page(report: ChangeReport, path: Path, collection: Collection) -> str:
     from lazy_magpie.report.table_text import table_page
 
-    home, root = path.absolute().parent.resolve(), str(collection.root)
-    links = [
-        quote(os.fsencode(os.path.relpath(os.path.join(root, now), home)), safe="/") if now else ""
-        for now in report.now
-    ]
+    home, root = str(path.absolute().parent.resolve()), str(collection.root)
+    links = [relative_url(os.path.join(root, now), home) if now else "" for now in report.now]
     change = report.change
     title = f"{collection.name}: change {change.number}, {change.command}, {change.state}, {time_text(change.ended)}"
     return table_page(title, _COLUMNS, list(_rows(report)), links, ())
@@ -103,7 +98,7 @@ def _write_sheet(part: Path, report: ChangeReport, collection: Collection, catal
 
     def file_rows() -> Iterator[Sequence[Cell]]:
         for row, now in zip(_rows(report), report.now, strict=True):
-            link = Link(worksheet.file_url(os.path.join(tops[""], now)), "open") if now else None
+            link = Link(file_url(os.path.join(tops[""], now)), "open") if now else None
             yield [*row[:3], link, *row[3:]]
 
     if part.suffix.lower() == ".csv":

@@ -6,7 +6,6 @@ import json
 import os
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
-from urllib.parse import quote
 
 from lazy_magpie.cli.items_argument import quoted_line
 from lazy_magpie.cli.output_file import check_folder, written_whole
@@ -14,6 +13,7 @@ from lazy_magpie.columns import cells, written_value
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import is_right
 from lazy_magpie.model import Item, Value
+from lazy_magpie.urls import relative_url
 
 
 class ListFile:
@@ -66,7 +66,7 @@ class ListFile:
         from lazy_magpie.report.table_text import table_page
 
         rows = [cells(item, self.columns) for item in self.items]
-        places = [quote(os.fsencode(self._from_here(item.root, item.path)), safe="/") for item in self.items]
+        places = [self._link_to(item) for item in self.items]
         part.write_text(table_page(self.path.stem, self.columns, rows, places, self.right), encoding="utf-8")
 
     def _play_list(self, part: Path) -> None:
@@ -86,9 +86,10 @@ class ListFile:
     def _home(self) -> Path:
         return self.path.absolute().parent.resolve()
 
-    def _from_here(self, root: str, path: str) -> str:
-        """Return where a file lies as it is from the list, "" where its root is away."""
-        return os.path.relpath(os.path.join(self.tops[root], path), self._home) if root in self.tops else ""
+    def _link_to(self, item: Item) -> str:
+        """Return the link from the list to an item, "" where its root is away."""
+        top = self.tops.get(item.root)
+        return relative_url(os.path.join(top, item.path), str(self._home)) if top else ""
 
     def _values(self, item: Item) -> list[str | int | float | None]:
         return [_cell(written_value(item, column)) for column in self.columns]

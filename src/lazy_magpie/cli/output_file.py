@@ -26,20 +26,31 @@ def written_whole(path: Path, *, force: bool) -> Iterator[Path]:
     """
     if not force and os.path.lexists(path):
         raise is_there(path)
-    beside = Path(tempfile.mkdtemp(prefix=".magpie-", dir=path.parent))
-    try:
-        part = beside / path.name
+    with _made_beside(path) as part:
         yield part
         if force:
             part.replace(path)
         else:
-            from lazy_magpie.change import rename_no_replace  # it comes with all that changes files
+            _named(part, path, is_there(path))
 
-            rename_no_replace(str(part), str(path))
-    except FileExistsError:
-        raise is_there(path) from None
+
+@contextmanager
+def _made_beside(path: Path) -> Iterator[Path]:
+    beside = Path(tempfile.mkdtemp(prefix=".magpie-", dir=path.absolute().parent))
+    try:
+        yield beside / path.name
     finally:
         shutil.rmtree(beside, ignore_errors=True)
+
+
+def _named(part: Path, path: Path, error: UsageError) -> None:
+    """Give what was made its name. Raises the error where something has that name meanwhile."""
+    from lazy_magpie.change import rename_no_replace  # it comes with all that changes files
+
+    try:
+        rename_no_replace(str(part), str(path))
+    except FileExistsError:
+        raise error from None
 
 
 def write_new(path: Path, text: str, *, force: bool) -> None:
@@ -52,27 +63,25 @@ def write_new(path: Path, text: str, *, force: bool) -> None:
 def new_folder(path: Path) -> Iterator[Path]:
     """Yield where to write a new folder; it gets its name once all is in it. Raises UsageError where it is there."""
     check_folder(path)
+    error = UsageError(f"{path} is there already; name a new folder.")
     if os.path.lexists(path):
-        raise UsageError(f"{path} is there already; name a new folder.")
-    beside = Path(tempfile.mkdtemp(prefix=".magpie-", dir=path.absolute().parent))
-    try:
-        part = beside / path.name
+        raise error
+    with _made_beside(path) as part:
         part.mkdir()
         yield part
-        from lazy_magpie.change import rename_no_replace
-
-        rename_no_replace(str(part), str(path))
-    except FileExistsError:
-        raise UsageError(f"{path} is there already; name a new folder.") from None
-    finally:
-        shutil.rmtree(beside, ignore_errors=True)
+        _named(part, path, error)
 
 
 def check_page(path: Path, *, force: bool) -> None:
     """Raise UsageError where a page can't be written to `path`: it is no HTML, or is there already without `force`."""
     if path.suffix.lower() not in (".html", ".htm"):
         raise UsageError(f"A page is HTML; call the file {path.name}.html.")
-    if path.exists() and not force:
+    check_new(path, force=force)
+
+
+def check_new(path: Path, *, force: bool) -> None:
+    """Raise UsageError where a file can't be written to `path`: it is there without `force`, or there is no folder."""
+    if os.path.lexists(path) and not force:
         raise is_there(path)
     check_folder(path)
 

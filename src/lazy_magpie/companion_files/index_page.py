@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator, Sequence
 from html import escape
 from itertools import groupby
-from urllib.parse import quote
 
-from lazy_magpie.companion_files.play_list_text import Entry, relative_to
+from lazy_magpie.companion_files.play_list_text import Entry
 from lazy_magpie.formatting import duration_text, size_text
 from lazy_magpie.labels import label
 from lazy_magpie.model import Item
 from lazy_magpie.paths import name_of, parent, written
+from lazy_magpie.urls import relative_url
 from lazy_magpie.xml_text import allowed
 
 _STYLE = """\
@@ -39,7 +38,7 @@ def index_html(title: str, entries: Sequence[Entry], home: str) -> str:
 
 
 def _row(item: Item, path: str, home: str) -> str:
-    place = quote(os.fsencode(relative_to(home, path)), safe="/")
+    place = relative_url(f"/{path}", f"/{home}")
     facts = "".join(f"<td>{_text(fact)}</td>" for fact in _facts(item, path))
     return f'<tr><td><a href="{place}">{_text(label(item.kind, item.fields) or name_of(path))}</a></td>{facts}</tr>'
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Iterator, Sequence
-from urllib.parse import quote
 
 from lazy_magpie.model import Item
 from lazy_magpie.paths import name_of, split_ending, written
+from lazy_magpie.urls import relative_url
 from lazy_magpie.xml_text import escaped
 
 _BREAKS = re.compile(r"[\r\n\x00]+")
@@ -26,7 +26,7 @@ def m3u8(title: str, entries: Sequence[Entry], home: str) -> str:
         seconds = round(length) if isinstance(length, int | float) else -1
         creator, name = _creator(item), _title(item)
         lines.append(f"#EXTINF:{seconds},{_one_line(f'{creator} - {name}' if creator else name)}")
-        lines.append(relative_to(home, path))
+        lines.append(os.path.relpath(f"/{path}", f"/{home}"))
     return "\n".join([*lines, ""])
 
 
@@ -35,7 +35,7 @@ def xspf(title: str, entries: Sequence[Entry], home: str) -> str:
     lines = ['<?xml version="1.0" encoding="UTF-8"?>', '<playlist version="1" xmlns="http://xspf.org/ns/0/">']
     lines += [f"  <title>{escaped(title)}</title>", "  <trackList>"]
     for item, path in entries:
-        place = quote(os.fsencode(relative_to(home, path)), safe="/")
+        place = relative_url(f"/{path}", f"/{home}")
         lines += ["    <track>", f"      <location>{place}</location>"]
         lines += [f"      <{name}>{escaped(text)}</{name}>" for name, text in _said(item)]
         lines.append("    </track>")
@@ -64,11 +64,6 @@ def _title(item: Item) -> str:
 
 def _creator(item: Item) -> str:
     return str(item.fields.get("artist") or item.fields.get("show") or "")
-
-
-def relative_to(home: str, path: str) -> str:
-    """Return a path as it is from the folder `home`."""
-    return os.path.relpath(f"/{path}", f"/{home}")
 
 
 def _one_line(text: str) -> str:

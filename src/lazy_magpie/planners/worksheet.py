@@ -8,14 +8,11 @@ catalogue meanwhile. Rows may be sorted or taken out, columns moved, hidden or a
 from __future__ import annotations
 
 import json
-import os
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from itertools import islice
 from typing import NamedTuple, NotRequired, TypedDict
-from urllib.parse import quote
-from urllib.request import pathname2url
 
 from lazy_magpie.catalogue import Catalogue, OneOf
 from lazy_magpie.errors import UsageError
@@ -32,6 +29,7 @@ from lazy_magpie.planners.questions import settling
 from lazy_magpie.planners.tagging import checked, set_tags_step
 from lazy_magpie.spreadsheet import Cell, Column, Link, Read
 from lazy_magpie.suggest import is_near
+from lazy_magpie.urls import file_url
 
 TAGS = "tags"
 ID, PATH, WAS = "id", "path", "was"
@@ -127,11 +125,6 @@ def row(item: Item, about: Sequence[Column], tops: Mapping[str, str]) -> list[Ce
         else:
             cells.append(_typed(column, item))
     return cells
-
-
-def file_url(path: str) -> str:
-    """Return the URL of a file, also of one whose name is not UTF-8."""
-    return "file://" + (quote(os.fsencode(path)) if os.name == "posix" else pathname2url(path))
 
 
 def _typed(column: Column, item: Item) -> str | int | float | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from functools import partial
 
 from lazy_magpie.checks.numbers import Seasons, missing_parts
 from lazy_magpie.columns import value_of
@@ -14,7 +15,7 @@ from lazy_magpie.lists.matched import MatchState
 from lazy_magpie.model import Item, State
 from lazy_magpie.paths import above
 from lazy_magpie.report.report_table import NOT_KNOWN, Cell, Chart, Part, ReportSources, ReportTable
-from lazy_magpie.report.tallies import TALLIES, tallied
+from lazy_magpie.report.tallies import TALLIES, Tallied
 from lazy_magpie.report.totals import ALL, NO_SHELF, Sums, weight_of
 
 _DAY = 86_400
@@ -291,7 +292,7 @@ class _Readings(Part):
                           rows, Chart("bars", "size"), note)  # fmt: skip
 
 
-_OF_TALLIES = {tally.name: tallied(tally) for tally in TALLIES}
+_OF_TALLIES = {tally.name: partial(Tallied, tally) for tally in TALLIES}
 _PARTS: Sequence[Callable[[ReportSources], Part]] = (
     _Since, _Totals, _Space, _OF_TALLIES["ages"], _Growth, _Standards,
     *(_OF_TALLIES[name] for name in ("lines", "bitrates", "picture-codecs", "sound-codecs", "decades", "years")),

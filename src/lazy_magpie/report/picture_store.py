@@ -6,12 +6,12 @@ What could not be drawn is kept as an empty file, so that it is not tried at eve
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from contextlib import suppress
 from dataclasses import dataclass
 
 from lazy_magpie.model import File, Kind
-from lazy_magpie.paths import join, written
+from lazy_magpie.paths import written
 from lazy_magpie.report.thumbnails import TILE, tiles
 from lazy_magpie.stable_hash import stable_bytes
 
@@ -45,7 +45,7 @@ class PictureStore:
 
     def path(self, key: str) -> str:
         """Return where the picture of a key lies, or would lie."""
-        return os.path.join(self.folder, key[:2], f"{key[2:]}.webp")
+        return os.path.join(self.folder, *place_of(key))
 
     def has(self, key: str) -> bool:
         """Say whether there is a picture of a key."""
@@ -97,7 +97,7 @@ class PictureStore:
         there = {key for key in by_key if self.has(key)}
         return [key if key in there else "" for key in keys]
 
-    def prune(self, needed: set[str] = frozenset()) -> None:  # type: ignore[assignment]
+    def prune(self, needed: Collection[str] = ()) -> None:
         """Take the oldest pictures away where all of them take too much, but none that are `needed` now."""
         found = []
         with suppress(OSError):
@@ -117,10 +117,18 @@ class PictureStore:
                     total -= stat.st_size
 
     def _keep(self, key: str, picture: bytes) -> None:
-        """Write a picture so that it is there whole or not at all, whoever else is making it."""
-        path = self.path(key)
-        os.makedirs(os.path.dirname(path), exist_ok=True)
-        part = join(os.path.dirname(path), f".{os.getpid()}-{os.path.basename(path)}")
-        with open(part, "wb") as file:
-            file.write(picture)
-        os.replace(part, path)
+        os.makedirs(os.path.dirname(self.path(key)), exist_ok=True)
+        keep_whole(self.path(key), picture)
+
+
+def place_of(key: str) -> tuple[str, str]:
+    """Return the folder and the file of a picture, in the store and beside a page."""
+    return key[:2], f"{key[2:]}.webp"
+
+
+def keep_whole(path: str, picture: bytes) -> None:
+    """Write a picture so that it is there whole or not at all, whoever else is making it."""
+    part = f"{path}.{os.getpid()}.part"
+    with open(part, "wb") as file:
+        file.write(picture)
+    os.replace(part, path)

@@ -43,7 +43,7 @@ class ReportTable:
 
 def cell_text(column: str, cell: Cell) -> str:
     """Return a cell as a person reads it: sizes as 4.2G, lengths as 1:42:07, numbers with commas."""
-    if column in ("size", "of size", "so far"):
+    if column in ("size", "so far"):
         return size_text(int(cell))
     if column == "length":
         return duration_text(float(cell)) if cell else ""

@@ -117,31 +117,28 @@ TALLIES: Sequence[Tally] = (
 """The tables that count items by what they have."""
 
 
-def tallied(tally: Tally) -> Callable[[ReportSources], Part]:
-    """Return the part of the report that a tally is."""
+class Tallied(Part):
+    """The part of the report that a tally is: it counts items and bytes."""
 
-    class Tallied(Part):
-        """Counts items and bytes."""
+    def __init__(self, tally: Tally, sources: ReportSources) -> None:
+        super().__init__(sources)
+        self.tally = tally
+        self._sums: dict[tuple[Cell, ...], list[int]] = defaultdict(lambda: [0, 0])
 
-        def __init__(self, sources: ReportSources) -> None:
-            super().__init__(sources)
-            self._sums: dict[tuple[Cell, ...], list[int]] = defaultdict(lambda: [0, 0])
+    def see(self, item: Item) -> None:
+        """Add an item for each of its values."""
+        for key in self.tally.keys(item):
+            self._sums[key][0] += 1
+            self._sums[key][1] += item.size
 
-        def see(self, item: Item) -> None:
-            """Add an item for each of its values."""
-            for key in tally.keys(item):
-                self._sums[key][0] += 1
-                self._sums[key][1] += item.size
-
-        def tables(self) -> Iterator[ReportTable]:
-            """Yield the one table, but for one that knows nothing."""
-            if any(key[0] != NOT_KNOWN for key in self._sums):
-                order = (lambda pair: (-pair[1][1], pair[0])) if tally.largest else _by_key
-                rows = [(*key, *sums) for key, sums in sorted(self._sums.items(), key=order)]
-                columns = (*tally.by, "count", "size")
-                yield ReportTable(tally.name, tally.section, tally.title, columns, rows, tally.chart, tally.note)
-
-    return Tallied
+    def tables(self) -> Iterator[ReportTable]:
+        """Yield the one table, but for one that knows nothing."""
+        tally = self.tally
+        if any(key[0] != NOT_KNOWN for key in self._sums):
+            order = (lambda pair: (-pair[1][1], pair[0])) if tally.largest else _by_key
+            rows = [(*key, *sums) for key, sums in sorted(self._sums.items(), key=order)]
+            columns = (*tally.by, "count", "size")
+            yield ReportTable(tally.name, tally.section, tally.title, columns, rows, tally.chart, tally.note)
 
 
 def _by_key(pair: tuple[tuple[Cell, ...], list[int]]) -> tuple[object, ...]:

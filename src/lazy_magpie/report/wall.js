@@ -200,7 +200,7 @@ const magpie = (() => {
     if (!row.picture) return make("div", {className: "none", textContent: row.kind});
     const image = make("img", {alt: "", decoding: "async", draggable: false});
     image.addEventListener("error", () => image.replaceWith(make("div", {className: "none", textContent: row.kind})));
-    image.src = setup.pictures + row.picture + setup.ending;
+    image.src = setup.pictures + row.picture;
     return image;
   }
 
@@ -419,7 +419,6 @@ const magpie = (() => {
     rows: take,
     details(part, given) { known.set(part, given); },
     ready() {
-      if (setup.grouped) at("group").value = setup.grouped;
       offer();
       arrange();
       if (setup.parts) requestAnimationFrame(() => setTimeout(more, 0, 0));

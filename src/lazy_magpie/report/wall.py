@@ -6,16 +6,16 @@ import os
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from urllib.parse import quote
 
 from lazy_magpie.columns import value_of, written_value
 from lazy_magpie.fields import FIELDS, FieldDefinition, FieldType, shown
 from lazy_magpie.formatting import count_text, size_text
 from lazy_magpie.identify.file_types import PICTURES
-from lazy_magpie.labels import label
+from lazy_magpie.labels import label, role_text
 from lazy_magpie.model import File, Item, Kind, State, Value, id_text
 from lazy_magpie.paths import name_of, split_ending, written
 from lazy_magpie.report.picture_store import PictureSource
+from lazy_magpie.urls import relative_url
 
 Row = dict[str, object]
 _FACETS = (
@@ -63,7 +63,7 @@ class WallPlaces:
     def link(self, root: str, path: str) -> str:
         """Return how a page at `home` links to a file, "" where it can't."""
         whole = self.whole(root, path) if self.home else ""
-        return quote(os.fsencode(os.path.relpath(whole, self.home)), safe="/") if whole else ""
+        return relative_url(whole, self.home) if whole else ""
 
 
 def row(item: Item, places: WallPlaces, fields: Mapping[str, FieldDefinition] = FIELDS) -> Row:
@@ -86,7 +86,7 @@ def row(item: Item, places: WallPlaces, fields: Mapping[str, FieldDefinition] = 
     }
     found |= {name: item.facts[name] for name in _SORTED_BY if isinstance(item.facts.get(name), int | float)}
     if item.root:
-        found |= {"root": item.root, "at": written(places.whole(item.root, item.path))}
+        found["at"] = written(places.whole(item.root, item.path))
     if item.missing or item.root not in places.tops:
         found["gone"] = "missing" if item.missing else "away"
     return {name: value for name, value in found.items() if value or name in ("size", "kind")}
@@ -96,10 +96,9 @@ def details(item: Item, places: WallPlaces, copies: Sequence[str]) -> Row:
     """Return what a click on an item shows: all that is known of it, its files and its copies."""
     known: dict[str, Value] = {**item.facts, **item.fields, **item.custom}
     files = [
-        [written(file.path), _size(file.size), f"{file.role}, part {file.part}" if file.part else file.role,
-         places.link(item.root, file.path)]
+        [written(file.path), _size(file.size), role_text(file), places.link(item.root, file.path)]
         for file in item.files
-    ]  # fmt: skip
+    ]
     return {
         "known": [[name.replace("_", " "), _text(shown(name, value))] for name, value in sorted(known.items())],
         "doubts": [written(doubt) for doubt in item.doubts],

@@ -31,7 +31,7 @@ def one_file(title: str, rows: Sequence[Row], details: Sequence[Row], picture: C
         {**row, "picture": b64encode(picture(str(row["picture"]))).decode()} if row.get("picture") else row
         for row in rows
     ]
-    setup = {"part": max(len(rows), 1), "parts": 0, "pictures": "data:image/webp;base64,", "ending": ""}
+    setup = {"part": max(len(rows), 1), "parts": 0, "pictures": "data:image/webp;base64,"}
     policy = _POLICY.format(own="", own_images="")
     return _page(title, len(rows), setup, [shown], [(0, details)], policy=policy)
 
@@ -48,7 +48,6 @@ def write_folder(folder: Path, title: str, rows: Sequence[Row], details: Sequenc
     first: Sequence[Sequence[Row]] = [rows] if len(rows) <= _FIRST else []
     setup = {
         "part": _PART, "parts": 0 if first else len(parts), "data": DATA, "details": DETAILS, "pictures": PICTURES,
-        "ending": ".webp",
     }  # fmt: skip
     policy = _POLICY.format(own=" 'self' file:", own_images="'self' file: ")
     page = _page(title, len(rows), setup, first, [], policy=policy)
@@ -61,7 +60,7 @@ def live_page(title: str, count: str, rows: Sequence[Row], details: Sequence[Row
     `given` are what the page's form and its links to other pages show: action, words, sort, sorts, down, pages, said.
     """
     setup = {
-        "part": max(len(rows), 1), "parts": 0, "paged": True, "count": count, "pictures": "picture/", "ending": "",
+        "part": max(len(rows), 1), "parts": 0, "paged": True, "count": count, "pictures": "picture/",
     }  # fmt: skip
     return _page(title, len(rows), setup, [rows], [(0, details)], policy="", **given)
 

@@ -17,6 +17,7 @@ from lazy_magpie.model import FileStamp, Item, Kind
 from lazy_magpie.paths import join, name_of, written
 from lazy_magpie.planners.companion_files import home_and_stem
 from lazy_magpie.report import fitted, portraits
+from lazy_magpie.report.picture_store import keep_whole
 from lazy_magpie.stable_hash import stable_bytes
 
 QuestionT = TypeVar("QuestionT")
@@ -72,7 +73,7 @@ def _kept(
     missing = [(name, question) for name, question in asked if name not in there]
     for count, (at, picture) in enumerate(make([question for _, question in missing]), start=1):
         tick(count)
-        _keep(os.path.join(folder, missing[at][0]), picture)
+        keep_whole(os.path.join(folder, missing[at][0]), picture)
         there.add(missing[at][0])
     return {name: join(PICTURES_DIR, name) for name, _ in asked if name in there}
 
@@ -90,10 +91,3 @@ def _drawn_from(item: Item) -> str:
     """Return what a picture is made from: the main file, or the folder of a kit."""
     home, stem = home_and_stem(item)
     return home if item.kind is Kind.KIT and name_of(home) == stem else item.path
-
-
-def _keep(path: str, picture: bytes) -> None:
-    """Write a picture so that it is there whole or not at all."""
-    with open(f"{path}.part", "wb") as file:
-        file.write(picture)
-    os.replace(f"{path}.part", path)

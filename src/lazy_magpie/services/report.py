@@ -24,7 +24,7 @@ _RULES = (
     "below-standard", "subtitle-language", "wrong-ending", "title-twice", "missing-episode", "missing-part",
     "no-preview", "no-licence", "unfinished", "lone-companion", "lost-reference", "unsafe-name",
 )  # fmt: skip
-"""Rules of `check` whose findings are counted: those that ask the catalogue alone."""
+"""Rules of `check` whose findings are counted: those that need no plan of where things belong."""
 _BRINGS = ("intake", "sheet", "unpack")
 
 

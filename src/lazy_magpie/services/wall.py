@@ -15,7 +15,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import with_custom
 from lazy_magpie.model import Item
 from lazy_magpie.paths import join
-from lazy_magpie.report.picture_store import PictureSource, PictureStore
+from lazy_magpie.report.picture_store import PictureSource, PictureStore, place_of
 from lazy_magpie.report.wall import Row, WallPlaces, details, name_ranks, row, source_of
 from lazy_magpie.report.wall_page import MOST_IN_ONE, PICTURES, one_file, write_folder
 
@@ -40,21 +40,14 @@ class Wall:
 
     def write_to(self, folder: Path, tick: Callable[[int], None]) -> None:
         """Write the page with its data and pictures into a new folder."""
-        rows = [{**one, "picture": beside(str(one["picture"]))} if "picture" in one else one for one in self.rows]
+        places = {str(key): join(*place_of(str(key))) for row in self.rows if (key := row.get("picture"))}
+        rows = [{**one, "picture": places[str(one["picture"])]} if "picture" in one else one for one in self.rows]
         write_folder(folder, self.title, rows, self.details)
-        pictures = folder / PICTURES
-        pictures.mkdir()
-        keys = {str(key) for row in self.rows if (key := row.get("picture"))}
-        for number in range(256):
-            (pictures / f"{number:02x}").mkdir()
-        for count, key in enumerate(keys, start=1):
+        for part in {place.partition("/")[0] for place in places.values()}:
+            (folder / PICTURES / part).mkdir(parents=True)
+        for count, (key, place) in enumerate(places.items(), start=1):
             tick(count)
-            shutil.copyfile(self.store.path(key), pictures / f"{beside(key)}.webp")
-
-
-def beside(key: str) -> str:
-    """Return where a picture lies in the folder of a page."""
-    return f"{key[:2]}/{key[2:]}"
+            shutil.copyfile(self.store.path(key), folder / PICTURES / place)
 
 
 def too_many(count: int) -> UsageError:
@@ -94,8 +87,6 @@ def wall_of(
     items: Iterable[Item],
     home: str,
     tick: Callable[[int], None] = lambda count: None,
-    *,
-    title: str = "",
 ) -> Wall:
     """Return the wall of some items, for a page in the folder `home`; what pictures there are not yet, are made.
 
@@ -108,4 +99,4 @@ def wall_of(
         if key:
             one["picture"] = key
     name_ranks(rows)
-    return Wall(title or collection.name, rows, whole, store)
+    return Wall(collection.name, rows, whole, store)

@@ -376,7 +376,7 @@ def _sum_up(terminal: Terminal, sure: Sequence[Choice], alike: Sequence[Choice],
     read = f"; {size_text(found.bytes_read)} read" if found.bytes_read else ""
     can_go = f"{count_text(count, 'copy', 'copies')} can go: {_size(sure)}{read}."
     terminal.say(can_go if count else f"No copies to remove{read}.")
-    where = freed_where([*sure, *alike])
+    where = freed_where(sure)
     if len(where) > 1:
         for folder, size in where:
             terminal.say(f"  {size_text(size):>6}  {written(folder) or 'the root'}")

@@ -20,8 +20,8 @@ from lazy_magpie.drives import present
 from lazy_magpie.fields import shown
 from lazy_magpie.formatting import size_text
 from lazy_magpie.identify.roles.place import by_words
-from lazy_magpie.labels import label
-from lazy_magpie.model import PERSON, Evidence, File, Identity, Item, Kind, Step, id_text
+from lazy_magpie.labels import label, role_text
+from lazy_magpie.model import PERSON, Evidence, Identity, Item, Kind, Step, id_text
 from lazy_magpie.paths import name_of, written
 from lazy_magpie.scan import identity_of
 from lazy_magpie.scan.folder_roles import FolderRoles
@@ -196,14 +196,10 @@ def _show(terminal: Terminal, whole: _Whole, colours: Mapping[str, str]) -> None
         values[f"change {change.number}"] = f"{change.ended[:10]}  {change.command}: {what}, {change.state}"
     for name, value in values.items():
         terminal.say(f"  {terminal.styled(f'{name:<14}', 'dim')} {value}")
-    _list(terminal, "files", [(written(f.path), size_text(f.size), _role(f)) for f in item.files])
+    _list(terminal, "files", [(written(f.path), size_text(f.size), role_text(f)) for f in item.files])
     _list(terminal, "copies, as “magpie copies” has seen them", [(written(path), "", "") for path in whole.copies])
     _list(terminal, "holds", [(written(path), size_text(size), "") for path, size, _ in whole.members])
     terminal.say()
-
-
-def _role(file: File) -> str:
-    return f"{file.role}, part {file.part}" if file.part else file.role
 
 
 def _list(terminal: Terminal, head: str, rows: Sequence[tuple[str, str, str]]) -> None:
