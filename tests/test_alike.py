@@ -105,13 +105,13 @@ def test_what_was_looked_at_is_remembered_until_it_changes(
 ) -> None:
     before = _found(gallery)
     asked: list[Any] = []
-    real = finder._Matcher._asked
+    real = finder.AlikeSearch._asked
 
-    def listening(matcher: finder._Matcher, questions: Any) -> Any:
+    def listening(matcher: finder.AlikeSearch, questions: Any) -> Any:
         asked.extend(questions)
         return real(matcher, questions)
 
-    monkeypatch.setattr(finder._Matcher, "_asked", listening)
+    monkeypatch.setattr(finder.AlikeSearch, "_asked", listening)
     assert _found(gallery) == before
     assert [question[2].rpartition("/")[2] for question in asked] == ["torn.jpg"]
     scenes.scene(4).save(gallery.root / SMALL)

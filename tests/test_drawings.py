@@ -15,9 +15,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image, ImageDraw
 
-from lazy_magpie.copies import find_alike
+from lazy_magpie.catalogue.fingerprints import Fingerprints
+from lazy_magpie.copies import AlikeSearch
 from lazy_magpie.copies.similar import _Classes, _nearest
-from lazy_magpie.copies.similarity import drawings, fonts, pictures
+from lazy_magpie.copies.similarity import METHODS, drawings, fonts, pictures
 from lazy_magpie.copies.similarity.likeness import Likeness
 from tests.conftest import Collection, program
 
@@ -174,16 +175,28 @@ def test_what_is_perhaps_alike_is_said_and_never_offered(icons: Collection) -> N
         assert not [step for step in plan["steps"] if Path(step["from"]).name == "faint.png"]
 
 
+def test_what_is_known_is_read_once_however_many_sets_there_are(
+    icons: Collection, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    read: list[str] = []
+    for name in ("looks", "of_kinds"):
+        real = getattr(Fingerprints, name)
+        counted = lambda table, *more, real=real, name=name: (read.append(name), real(table, *more))[1]  # noqa: E731
+        monkeypatch.setattr(Fingerprints, name, counted)
+    found = icons.ok("copies", "--alike", "--json").lines
+    assert len(found) > 10 and read.count("looks") == 1 and read.count("of_kinds") <= len(METHODS)
+
+
 def test_looking_locks_nobody_out(icons: Collection, monkeypatch: pytest.MonkeyPatch) -> None:
-    codes = []
+    sets, codes = AlikeSearch.sets, []
 
     def slowly(*given: Any, **named: Any) -> Any:
         for command in ("tidy", "find", "show"):
             words = ["Pictures/faint.png"] if command == "show" else []
             codes.append((command, program("-C", str(icons.root), command, *words).code))
-        return find_alike(*given, **named)
+        return sets(*given, **named)
 
-    monkeypatch.setattr("lazy_magpie.cli.commands.copies.find_alike", slowly)
+    monkeypatch.setattr(AlikeSearch, "sets", slowly)
     icons.ok("copies", "--alike", "--json")
     assert len(codes) == 3 and all(code in (0, 1) for _, code in codes), codes
 

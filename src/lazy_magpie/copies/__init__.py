@@ -5,12 +5,13 @@ from __future__ import annotations
 from lazy_magpie.copies.archived import Inside, Packed, Wrapped, find_wrapped, top_of, unpacked_beside
 from lazy_magpie.copies.exact import SURE, Copies, DuplicateReport, Elsewhere, find_copies, find_elsewhere
 from lazy_magpie.copies.keep_rules import DEFAULT, FORMS, Rule, parse_rules
-from lazy_magpie.copies.similar import alike_to, find_alike
+from lazy_magpie.copies.similar import AlikeSearch
 
 __all__ = [
     "DEFAULT",
     "FORMS",
     "SURE",
+    "AlikeSearch",
     "Copies",
     "DuplicateReport",
     "Elsewhere",
@@ -18,8 +19,6 @@ __all__ = [
     "Packed",
     "Rule",
     "Wrapped",
-    "alike_to",
-    "find_alike",
     "find_copies",
     "find_elsewhere",
     "find_wrapped",

@@ -11,7 +11,8 @@ from __future__ import annotations
 import base64
 import os
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from functools import cached_property
 
 from lazy_magpie.catalogue import Catalogue, FingerprintedFile
 from lazy_magpie.copies.exact import Copies, DuplicateReport, Progress, apart
@@ -31,68 +32,21 @@ _SECONDS = 120.0
 """How long one question may take: of a long film several places are read."""
 
 
-def find_alike(
-    catalogue: Catalogue,
-    root: str,
-    items: Iterable[Item],
-    found: DuplicateReport,
-    jobs: int = 0,
-    progress: Progress = lambda count: None,
-) -> list[Copies]:
-    """Return which of `items` on the collection's own root are alike; what can't be read is noted in `found`.
+class AlikeSearch:
+    """A search for what is alike on the collection's own root; what can't be read is noted in `found`.
 
-    What a scan has named as unreadable already is passed over.
+    It takes prints and second looks, and keeps both as they come, so that a search that was stopped goes on. As a
+    context it ends the worker that it has.
     """
-    seeker = _Matcher(catalogue, root, found, jobs, progress)
-    with seeker.worker:
-        return list(_alike(seeker, items))
 
-
-def _alike(seeker: _Matcher, items: Iterable[Item]) -> Iterator[Copies]:
-    """Yield the sets of what is alike, sort by sort."""
-    own = [item for item in items if not item.root and "unreadable" not in item.facts]
-    for method, (_, _, kinds) in METHODS.items():
-        of_sort = [item for item in own if item.kind in kinds]
-        files = seeker.printed(method, of_sort)
-        leaders, perhaps = seeker.classes(method, list(files.values())) if len(files) > 1 else ({}, [])
-        by_classes: dict[frozenset[str], list[Item]] = defaultdict(list)
-        for item in of_sort:
-            mains = [leaders.get(file.path) for file in item.files if file.role == "main"]
-            if mains and None not in mains:
-                by_classes[frozenset(mains)].append(item)  # type: ignore[arg-type]
-        sets = (apart(_leader_first(same, leaders)) for same in by_classes.values())
-        yield from (Copies(tuple(same), {}, match=method) for same in sets if len(same) > 1)
-        alone = {item.files[0].path: item for item in of_sort if sum(file.role == "main" for file in item.files) == 1}
-        yield from (
-            Copies((alone[one], alone[other]), {}, match=method, sure=False)
-            for one, other in perhaps
-            if one in alone and other in alone
-        )
-
-
-def alike_to(
-    catalogue: Catalogue, root: str, copies: Copies, stays: Item, found: DuplicateReport, jobs: int = 0
-) -> list[Item]:
-    """Return those of some things that are alike which are alike to the one that stays, by a look at each pair.
-
-    They were held against the one that leads them, which need not be the one that stays.
-    """
-    others = [item for item in copies.items if item is not stays]
-    if stays is copies.items[0]:
-        return others
-    seeker = _Matcher(catalogue, root, found, jobs, lambda count: None)
-    with seeker.worker:
-        return seeker.alike_to(copies.match, stays, others)
-
-
-def _leader_first(items: list[Item], leaders: Mapping[str, str]) -> list[Item]:
-    return sorted(items, key=lambda item: leaders.get(item.files[0].path) != item.files[0].path)
-
-
-class _Matcher:
-    """Takes prints and second looks, and keeps both as they come, so that a search that was stopped goes on."""
-
-    def __init__(self, catalogue: Catalogue, root: str, found: DuplicateReport, jobs: int, progress: Progress) -> None:
+    def __init__(
+        self,
+        catalogue: Catalogue,
+        root: str,
+        found: DuplicateReport,
+        jobs: int = 0,
+        progress: Progress = lambda count: None,
+    ) -> None:
         self.catalogue = catalogue
         self.root = root
         self.found = found
@@ -100,13 +54,62 @@ class _Matcher:
         self.progress = progress
         self.done = 0
         self.worker = LastingWorker(tasks.__name__, _SECONDS)
+        self._known: dict[str, dict[str, FingerprintedFile]] = {}
 
-    def printed(self, method: str, items: Sequence[Item]) -> dict[str, FingerprintedFile]:
+    def __enter__(self) -> AlikeSearch:
+        return self
+
+    def __exit__(self, *wrong: object) -> None:
+        self.worker.__exit__(*wrong)
+
+    def sets(self, items: Iterable[Item]) -> Iterator[Copies]:
+        """Yield which of `items` are alike, sort by sort; what a scan has named as unreadable is passed over."""
+        own = [item for item in items if not item.root and "unreadable" not in item.facts]
+        for method, (_, _, kinds) in METHODS.items():
+            of_sort = [item for item in own if item.kind in kinds]
+            files = self._printed(method, of_sort)
+            leaders, perhaps = self._classes(method, list(files.values())) if len(files) > 1 else ({}, [])
+            by_classes: dict[frozenset[str], list[Item]] = defaultdict(list)
+            for item in of_sort:
+                mains = [leaders.get(path) for path in _mains(item)]
+                if mains and None not in mains:
+                    by_classes[frozenset(mains)].append(item)  # type: ignore[arg-type]
+            sets = map(apart, by_classes.values())
+            yield from (Copies(tuple(same), {}, match=method) for same in sets if len(same) > 1)
+            alone = {item.files[0].path: item for item in of_sort if len(_mains(item)) == 1}
+            yield from (
+                Copies((alone[one], alone[other]), {}, match=method, sure=False)
+                for one, other in perhaps
+                if one in alone and other in alone
+            )
+
+    def alike_to(self, copies: Copies, stays: Item) -> list[Item]:
+        """Return those of some things that are alike whose main files are each alike to one of the thing that stays.
+
+        They were held against the files that lead their classes, which need not be those of what stays.
+        """
+        others = [item for item in copies.items if item is not stays]
+        known = self._printed(copies.match, copies.items)
+        kept = [known[path] for path in _mains(stays) if path in known]
+        files = [*kept, *(known[path] for item in others for path in _mains(item) if path in known)]
+        pairs = [(at, other) for other in range(len(kept), len(files)) for at in range(len(kept))]
+        told = self._told(copies.match, files, pairs)
+        alike = {files[other].path for (_, other), said in told.items() if said == Likeness.SURELY}
+        return [item for item in others if alike.issuperset(_mains(item))]
+
+    @cached_property
+    def _seen(self) -> dict[tuple[int, int], int]:
+        """What second looks have said, those of this search too."""
+        return self.catalogue.fingerprints.looks()
+
+    def _printed(self, method: str, items: Sequence[Item]) -> dict[str, FingerprintedFile]:
         """Return the main files of items that have a print, by path, taking those that are not known."""
-        paths = {file.path for item in items for file in item.files if file.role == "main"}
         _, family, kinds = METHODS[method]
+        paths = {path for item in items for path in _mains(item)}
         fitting = {path for path in paths if family_of(split_ending(path)[1].lower()) == FAMILIES.index(family)}
-        known = self.catalogue.fingerprints.of_kinds(kinds)
+        known = self._known.get(method)
+        if known is None:
+            known = self._known[method] = self.catalogue.fingerprints.of_kinds(kinds)
         files = {path: known[path] for path in sorted(fitting & known.keys())}
         missing = [file for file in files.values() if file.print is None]
         questions = [tasks.fingerprint_task(method, self._whole(file)) for file in missing]
@@ -117,14 +120,14 @@ class _Matcher:
                 why = str(answer.get("unreadable")).replace(self._whole(file), "the file")
                 self.found.unreadable.append((file.path, why))
                 continue
-            files[file.path] = file._replace(print=base64.b64decode(str(said)))
+            files[file.path] = known[file.path] = file._replace(print=base64.b64decode(str(said)))
             batch.append(files[file.path])
             if len(batch) >= _BATCH:
                 self._keep(batch)
         self._keep(batch)
         return {path: file for path, file in files.items() if file.print}
 
-    def classes(self, method: str, files: Sequence[FingerprintedFile]) -> tuple[dict[str, str], list[tuple[str, str]]]:
+    def _classes(self, method: str, files: Sequence[FingerprintedFile]) -> tuple[dict[str, str], list[tuple[str, str]]]:
         """Return which file leads the class that each one is of, where there are several in it; and pairs of files that
         are perhaps alike, each with one that leads."""
         pairs = module_of(method).candidates([file.print or b"" for file in files])
@@ -144,28 +147,16 @@ class _Matcher:
         self, method: str, files: Sequence[FingerprintedFile], pairs: Sequence[tuple[int, int]]
     ) -> dict[tuple[int, int], int]:
         """Return how alike each pair of files is, by a look where that is not known; one under two names is alike."""
-        seen = self.catalogue.fingerprints.looks() if pairs else {}
         told: dict[tuple[int, int], int] = {}
         unknown = []
         for pair in pairs:
             one, other = files[pair[0]], files[pair[1]]
-            known = Likeness.SURELY if one.inode == other.inode else seen.get(_ids(one, other))
+            known = Likeness.SURELY if one.inode == other.inode else self._seen.get(_ids(one, other))
             if known is None:
                 unknown.append(pair)
             else:
                 told[pair] = known
         return told | dict(self._looks(method, files, unknown))
-
-    def alike_to(self, method: str, stays: Item, others: Sequence[Item]) -> list[Item]:
-        """Return those of some items each of whose main files is alike to a main file of the one that stays."""
-        known = self.printed(method, [stays, *others])
-        kept = [known[file.path] for file in stays.files if file.role == "main" and file.path in known]
-        mains = {item.id: [known.get(file.path) for file in item.files if file.role == "main"] for item in others}
-        files = [*kept, *(file for some in mains.values() for file in some if file)]
-        pairs = [(at, other) for other in range(len(kept), len(files)) for at in range(len(kept))]
-        told = self._told(method, files, pairs)
-        alike = {files[other].path for (_, other), said in told.items() if said == Likeness.SURELY}
-        return [item for item in others if all(file is not None and file.path in alike for file in mains[item.id])]
 
     def _looks(
         self, method: str, files: Sequence[FingerprintedFile], pairs: Sequence[tuple[int, int]]
@@ -178,7 +169,8 @@ class _Matcher:
         for at, answer in self._asked(questions):
             one, other = pairs[at]
             if "alike" in answer:
-                looks[_ids(files[one], files[other])] = int(str(answer["alike"]))
+                ids = _ids(files[one], files[other])
+                looks[ids] = self._seen[ids] = int(str(answer["alike"]))
             if len(looks) >= _BATCH:
                 self._keep_looks(looks)
             yield pairs[at], int(str(answer.get("alike", 0)))
@@ -204,6 +196,10 @@ class _Matcher:
 
     def _whole(self, file: FingerprintedFile) -> str:
         return os.path.join(self.root, file.path)
+
+
+def _mains(item: Item) -> list[str]:
+    return [file.path for file in item.files if file.role == "main"]
 
 
 def _ids(one: FingerprintedFile, other: FingerprintedFile) -> tuple[int, int]:

@@ -21,12 +21,11 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.copies import (
     DEFAULT,
     FORMS,
+    AlikeSearch,
     Copies,
     DuplicateReport,
     Elsewhere,
     Rule,
-    alike_to,
-    find_alike,
     find_copies,
     find_elsewhere,
     find_wrapped,
@@ -245,11 +244,13 @@ def _look(
     if args.alike:
         going = {item.id for one in verdicts for item in one.others if one.stays}
         rest = [item for item in items if item.id not in going]
-        with terminal.progress("comparing") as tick:
-            alike = find_alike(catalogue, root, rest, found, args.jobs, lambda count: tick(count, "comparing"))
-        beyond = _beyond(found.copies, alike)
-        chosen_of = [one for copies in beyond if (one := verdict(copies, rules, config, between))]
-        verdicts += filter(None, (_held_against(one, catalogue, root, found, args.jobs) for one in chosen_of))
+        with (
+            terminal.progress("comparing") as tick,
+            AlikeSearch(catalogue, root, found, args.jobs, lambda count: tick(count, "comparing")) as search,
+        ):
+            beyond = _beyond(found.copies, list(search.sets(rest)))
+            chosen_of = [one for copies in beyond if (one := verdict(copies, rules, config, between))]
+            verdicts += filter(None, (_held_against(one, search) for one in chosen_of))
     gone = {path for one in verdicts for path in one.choice.others}
     chosen = {file.path: (item, file.role) for item in items for file in item.files}
     wrappings, inside, read = find_wrapped(catalogue, root)
@@ -271,12 +272,12 @@ def _look(
     return verdicts, wrapped, found
 
 
-def _held_against(one: Verdict, catalogue: Catalogue, root: str, found: DuplicateReport, jobs: int) -> Verdict | None:
+def _held_against(one: Verdict, search: AlikeSearch) -> Verdict | None:
     """Return a set with those alone that are alike to the one that stays, None where there are none."""
     if one.stays is None or not one.copies.sure:
         return one
-    alike = alike_to(catalogue, root, one.copies, one.stays, found, jobs)
-    others = tuple(item for item in one.others if item in alike)
+    ids = {item.id for item in search.alike_to(one.copies, one.stays)}
+    others = tuple(item for item in one.others if item.id in ids)
     return replace(one, others=others) if others else None
 
 
