@@ -175,14 +175,20 @@ def test_what_is_perhaps_alike_is_said_and_never_offered(icons: Collection) -> N
         assert not [step for step in plan["steps"] if Path(step["from"]).name == "faint.png"]
 
 
+def _counted(name: str, real: Callable[..., Any], read: list[str]) -> Callable[..., Any]:
+    def counted(table: Fingerprints, *more: Any) -> Any:
+        read.append(name)
+        return real(table, *more)
+
+    return counted
+
+
 def test_what_is_known_is_read_once_however_many_sets_there_are(
     icons: Collection, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     read: list[str] = []
     for name in ("looks", "of_kinds"):
-        real = getattr(Fingerprints, name)
-        counted = lambda table, *more, real=real, name=name: (read.append(name), real(table, *more))[1]  # noqa: E731
-        monkeypatch.setattr(Fingerprints, name, counted)
+        monkeypatch.setattr(Fingerprints, name, _counted(name, getattr(Fingerprints, name), read))
     found = icons.ok("copies", "--alike", "--json").lines
     assert len(found) > 10 and read.count("looks") == 1 and read.count("of_kinds") <= len(METHODS)
 

@@ -6,6 +6,7 @@ import csv
 import itertools
 import json
 import re
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -154,6 +155,41 @@ def test_a_change_is_reported_with_where_each_file_is_now(tree: Tree, tmp_path: 
     collection.ok("undo", "2")
     assert {line["state"] for line in collection.ok("report", "--change", "2", "--json").lines} == {"undone"}
     assert collection.run("report", "--change", "99").code == 2
+
+
+def test_a_name_that_another_file_took_later_is_not_followed(tree: Tree) -> None:
+    collection = tree(["Films/a.mkv", "Films/b.mkv"], SHELVES)
+    collection.ok("scan")
+    for path, letters in (("Films/a.mkv", "ax"), ("Films/x.mkv", "xy"), ("Films/b.mkv", "bx")):
+        collection.ok("rename", path, "--swap", *letters, "--now")
+    (line,) = [line for line in collection.ok("report", "--change", "1", "--json").lines if line["did"] == "move"]
+    assert (line["from"], line["to"], line["now"]) == ("Films/a.mkv", "Films/x.mkv", "Films/y.mkv")
+    (line,) = [line for line in collection.ok("report", "--change", "3", "--json").lines if line["did"] == "move"]
+    assert line["now"] == "Films/x.mkv"
+
+
+def test_every_kind_of_step_says_where_its_files_are(tree: Tree) -> None:
+    collection = tree(["Films/Tern (2001).mkv", "Films/Gull (2002).mkv"], SHELVES)
+    with zipfile.ZipFile(collection.root / "papers.zip", "w") as packed:
+        packed.writestr("in/one.txt", "one")
+        packed.writestr("two.txt", "two")
+    collection.ok("scan")
+    for words in (
+        ("tag", "put", "seen", "Films", "--new"),
+        ("settle", "Films/Gull (2002).mkv", "--set", "year=2003"),
+        ("unpack", "papers.zip", "--now"),
+        ("rename", "Films/Tern (2001).mkv", "--append", " x", "--now"),
+        ("rename", "Films/Tern (2001) x.mkv", "--free"),
+        ("hold", "Films/Gull (2002).mkv", "--now"),
+    ):
+        collection.run(*words)
+    changes = [change["change"] for change in collection.ok("history", "--json").lines]
+    lines = [line for change in changes for line in collection.ok("report", "--change", str(change), "--json").lines]
+    assert {line["did"] for line in lines} >= {"tag", "settle", "unpack", "move", "hold"}
+    for line in lines:
+        is_gone = line["did"] == "hold" or "Gull" in line["from"]
+        assert bool(line["now"]) != is_gone, line
+    assert sum(line["did"] == "unpack" for line in lines) == 2
 
 
 def test_the_sheet_of_a_change_is_one_to_fill_in(tree: Tree, tmp_path: Path) -> None:

@@ -128,8 +128,8 @@ def moves_in_effect(store: JournalStore, after: int = 0) -> Iterator[Relocation]
 class ChangedFile(NamedTuple):
     """What a change did with one file or folder: where it came from, and where it was brought ("" for nowhere).
 
-    `did` is the kind of the step, `state` done, undone or not done; `says` what was
-    given to it, where that is no place.
+    `did` is the kind of the step, `state` done, undone or not done; `says` what was given to it, where that is no
+    place. What was unpacked as it is stands as a folder.
     """
 
     did: str
@@ -144,7 +144,8 @@ def files_of(store: JournalStore, number: int) -> Iterator[ChangedFile]:
     """Yield what a change did, file by file, in its order; steps that only make or drop folders are left out."""
     for effect in effects(journal.read(store.disk, store.journal(number))).values():
         state = "done" if effect.forward else "undone" if effect.last else "not done"
-        is_folder = bool(effect.last and effect.last[1].is_folder)
+        unpacked = isinstance(effect.planned, Unpack) and not effect.planned.parts
+        is_folder = unpacked or bool(effect.last and effect.last[1].is_folder)
         for came, went, says in _places(effect.planned):
             yield ChangedFile(effect.planned.kind.value, state, came, went, is_folder, says)
 
@@ -154,7 +155,7 @@ def _places(step: Step) -> Iterator[tuple[str, str, str]]:
     match step:
         case MakeFolder() | DropFolder() | SettleFolder():
             return
-        case Unpack(parts=parts):
+        case Unpack(parts=parts) if parts:
             for part in parts:
                 for member, place in part.layout.items():
                     yield f"{part.archive}: {member}", join(step.target, place), ""

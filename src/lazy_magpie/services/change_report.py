@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
@@ -36,8 +37,8 @@ def report_on(collection: Collection, catalogue: Catalogue, number: int) -> Chan
         raise UsageError(f"There is no change {number}; “magpie history” lists them.")
     root = str(collection.root)
     files = [one for file in files_of(store, number) for one in _each(root, file)]
-    later = list(moves_in_effect(store, number))
-    now = list(_now(root, files, later))
+    places = _followed([_left_at(one) for one in files], moves_in_effect(store, number))
+    now = [path if path and os.path.lexists(os.path.join(root, path)) else "" for path in places]
     ids = dict.fromkeys(id for path in now if path and (id := catalogue.items.having(path)))
     found = {item.id: item for item in catalogue.items.ask(OneOf(tuple(ids)))} if ids else {}
     return ChangeReport(change, files, now, [found[id] for id in ids if id in found])
@@ -55,17 +56,22 @@ def _each(root: str, file: ChangedFile) -> Iterator[ChangedFile]:
             yield file._replace(came=join(file.came, rest), went=join(file.went, rest), is_folder=False)
 
 
-def _now(root: str, files: Iterable[ChangedFile], later: Sequence[Relocation]) -> Iterator[str]:
-    """Yield where each file is now: where the change left it, and what was moved later from there."""
-    names = {source: target for source, target, is_folder in later if not is_folder}
-    folders = [(source, target) for source, target, is_folder in later if is_folder]
-    for file in files:
-        path = file.went if file.state == "done" else file.came
-        for _ in range(len(later) + 1):
-            moved = names.get(path) or next(
-                (target + path[len(source) :] for source, target in folders if is_below(path, source)), ""
-            )
-            if not moved or os.path.lexists(os.path.join(root, path)):
-                break
-            path = moved
-        yield path if path and os.path.lexists(os.path.join(root, path)) else ""
+def _left_at(file: ChangedFile) -> str:
+    """Return where the change left a file: at its new place; at its old one where it has none, or was not moved."""
+    return file.went or file.came if file.state == "done" else file.came
+
+
+def _followed(paths: Sequence[str], moves: Iterable[Relocation]) -> list[str]:
+    """Return where what lay at some paths lies after moves, each taken in its turn: a name may be taken again later."""
+    at: dict[str, list[int]] = defaultdict(list)
+    for number, path in enumerate(paths):
+        at[path].append(number)
+    for source, target, is_folder in moves:
+        moved = [path for path in at if is_below(path, source)] if is_folder else [source] if source in at else []
+        for path in moved:
+            at[target + path[len(source) :]] += at.pop(path)
+    found = list(paths)
+    for path, numbers in at.items():
+        for number in numbers:
+            found[number] = path
+    return found
