@@ -103,7 +103,7 @@ def served(tmp_path: Path) -> Iterator[Server]:
     import threading
 
     (tmp_path / "list.csv").write_text("kind,title,year\nmovie,Tern,1985\n")
-    server = Server(tmp_path / "list.csv", "127.0.0.1", 0)
+    server = Server(tmp_path / "list.csv", 0)
     threading.Thread(target=server.serve_forever, daemon=True).start()
     yield server
     server.shutdown()

@@ -163,7 +163,7 @@ def test_lists_are_added_listed_searched_and_removed(tree: Tree, listed: Path) -
 @pytest.fixture
 def served(listed: Path) -> Iterator[str]:
     """Serve the list on loopback, and yield the address."""
-    server = Server(listed, "127.0.0.1", 0)
+    server = Server(listed, 0)
     threading.Thread(target=server.serve_forever, daemon=True).start()
     yield server.url
     server.shutdown()
@@ -194,7 +194,7 @@ def test_a_service_that_takes_only_get_and_knows_no_types(served: str) -> None:
 def test_answers_are_kept_so_that_all_goes_on_without_a_network(tree: Tree, listed: Path) -> None:
     collection = tree(["the tern watchers 1985.mp4"])
     collection.ok("scan")
-    server = Server(listed, "127.0.0.1", 0)
+    server = Server(listed, 0)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
     collection.ok("titles", "add", server.url, "--name", "club")

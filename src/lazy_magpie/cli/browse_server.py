@@ -8,14 +8,13 @@ from __future__ import annotations
 
 import secrets
 import threading
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
 from lazy_magpie.errors import MagpieError
+from lazy_magpie.loopback import HOST, LoopbackServer, QuietRequestHandler
 from lazy_magpie.services.live_pages import Asked, LivePages
 
-HOST = "127.0.0.1"
 _NAMES = (HOST, "localhost")
 _POLICY = (
     "default-src 'none'; style-src 'unsafe-inline'; script-src 'nonce-{nonce}'; img-src 'self' data:; "
@@ -26,35 +25,25 @@ _AT_ONCE = 8
 _HTML = "text/html; charset=utf-8"
 
 
-class BrowseServer(ThreadingHTTPServer):
+class BrowseServer(LoopbackServer):
     """Serves the pages of one collection."""
-
-    daemon_threads = True
 
     def __init__(self, pages: LivePages, port: int) -> None:
         self.pages = pages
         self.token = secrets.token_urlsafe(18)
         self.free = threading.BoundedSemaphore(_AT_ONCE)
-        super().__init__((HOST, port), _RequestHandler)
+        super().__init__(port, _RequestHandler)
 
     @property
     def url(self) -> str:
         """The address of the first page."""
-        return f"http://{HOST}:{self.server_port}/{self.token}/"
-
-    def handle_error(self, request: Any, client_address: Any) -> None:
-        """Say nothing of a client that hung up: there is nobody left to answer."""
+        return f"{super().url}{self.token}/"
 
 
-class _RequestHandler(BaseHTTPRequestHandler):
+class _RequestHandler(QuietRequestHandler):
     server: BrowseServer
     server_version = "magpie"
-    sys_version = ""
     protocol_version = "HTTP/1.1"
-    timeout = 30
-
-    def log_message(self, format: str, *args: object) -> None:
-        """Say nothing."""
 
     def do_GET(self) -> None:
         """Answer a request to read."""

@@ -15,12 +15,12 @@ import re
 import sqlite3
 import threading
 from collections.abc import Callable, Iterable, Mapping
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
 from lazy_magpie.catalogue import Title, Titles, in_memory
+from lazy_magpie.loopback import LoopbackServer, QuietRequestHandler
 from lazy_magpie.titles.list_files import KINDS, read_titles
 from lazy_magpie.titles.match import TitleMatch, is_clear, ranked
 
@@ -30,41 +30,25 @@ LARGEST = 1 << 20
 PROPERTIES = {"year": "year", "other_titles": "other titles", "maker": "maker", "episodes": "episodes"}
 
 
-class Server(ThreadingHTTPServer):
+class Server(LoopbackServer):
     """Serves one list; requests are answered one after the other."""
 
-    daemon_threads = True
-
-    def __init__(self, path: Path, host: str, port: int) -> None:
+    def __init__(self, path: Path, port: int) -> None:
         self.db: sqlite3.Connection = in_memory()
         self.titles = Titles(self.db)
         self.count = self.titles.add(self.titles.add_list(path.name, str(path), "file"), read_titles(path))
         self.name = path.stem
         self.lock = threading.Lock()
-        super().__init__((host, port), _RequestHandler)
-
-    def handle_error(self, request: Any, client_address: Any) -> None:
-        """Say nothing of a client that hung up: there is nobody left to answer."""
-
-    @property
-    def url(self) -> str:
-        """The address of the service."""
-        host, port = self.server_address[:2]
-        return f"http://{host if isinstance(host, str) else host.decode()}:{port}/"
+        super().__init__(port, _RequestHandler)
 
     def title(self, id: str) -> Title | None:
         """Return the title with this id."""
         return self.titles.by_id(int(id)) if id.isdecimal() else None
 
 
-class _RequestHandler(BaseHTTPRequestHandler):
+class _RequestHandler(QuietRequestHandler):
     server: Server
     server_version = "magpie-titles"
-    sys_version = ""
-    timeout = 30
-
-    def log_message(self, format: str, *args: object) -> None:
-        """Say nothing."""
 
     def do_GET(self) -> None:
         """Answer the manifest, queries and extensions by GET, properties, a title's page."""

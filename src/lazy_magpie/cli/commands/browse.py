@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import argparse
-import sys
 import webbrowser
 
 from lazy_magpie.catalogue import opened
 from lazy_magpie.cli.parser import whole
 from lazy_magpie.cli.selection import collection_of, condition_of, told_of_crash
+from lazy_magpie.cli.serving import serve, started
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.errors import MagpieError
 
 _EXAMPLES = """examples:
   magpie browse               prints the address; it works on this machine alone, until Ctrl-C
@@ -36,20 +35,6 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
     with opened(collection):  # says what is wrong with it, before anybody looks
         told_of_crash(collection, terminal)
     pages = LivePages(collection, lambda catalogue, words: condition_of(collection, catalogue, words))
-    try:
-        server = BrowseServer(pages, args.port)
-    except OSError as error:
-        raise MagpieError(f"Port {args.port} can't be used: {error.strerror}. Name another one.") from error
-    with server:
-        if terminal.as_json:
-            terminal.json({"url": server.url})
-        else:
-            terminal.say(f"{server.url} (Ctrl-C ends)")
-        sys.stdout.flush()
-        if args.open:
-            webbrowser.open(server.url)
-        try:
-            server.serve_forever()
-        except KeyboardInterrupt:
-            terminal.note("\nNo longer served.")
-    return 0
+    server = started(lambda: BrowseServer(pages, args.port), args.port)
+    show = (lambda: webbrowser.open(server.url)) if args.open else lambda: False
+    return serve(server, terminal, {"url": server.url}, server.url, show)

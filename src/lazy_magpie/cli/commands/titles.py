@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import argparse
-import sys
 from collections.abc import Iterator
 from pathlib import Path
 
 from lazy_magpie.catalogue import Catalogue, NewTitle, opened
 from lazy_magpie.cli.parser import whole
 from lazy_magpie.cli.selection import collection_of
+from lazy_magpie.cli.serving import serve, started
 from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal, Ticker
-from lazy_magpie.errors import MagpieError, UsageError
+from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import count_text
 from lazy_magpie.lock import locked
 from lazy_magpie.suggest import nearest
@@ -171,18 +171,6 @@ def _serve(path: Path, port: int, terminal: Terminal) -> int:
     """Serve a list on loopback until Ctrl-C."""
     from lazy_magpie.titles.reconciliation_server import Server
 
-    try:
-        server = Server(path, "127.0.0.1", port)
-    except OSError as error:
-        raise MagpieError(f"Port {port} can't be used: {error.strerror}. Name another one with --port.") from error
-    with server:
-        if terminal.as_json:
-            terminal.json({"url": server.url, "titles": server.count})
-        else:
-            terminal.say(f"{count_text(server.count, 'title')} of {path} at {server.url} (Ctrl-C ends)")
-        sys.stdout.flush()
-        try:
-            server.serve_forever()
-        except KeyboardInterrupt:
-            terminal.note("\nNo longer served.")
-    return 0
+    server = started(lambda: Server(path, port), port)
+    text = f"{count_text(server.count, 'title')} of {path} at {server.url}"
+    return serve(server, terminal, {"url": server.url, "titles": server.count}, text)
