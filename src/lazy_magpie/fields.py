@@ -148,19 +148,20 @@ _NAMES: Mapping[FieldType, str] = {
         "kind state title show episode_title edition artist album_artist album genre system revision maker family "
         "style section code glyph of role extra languages regions status language resolution source codec "
         "picture_codec sound_codec audio_languages subtitle_languages hoop volume disc_system colour_mode scripts "
-        "version licence author vendor top real_type unreadable ending group dump root header header_title keywords "
-        "tag listed holds"
+        "version licence licence_name author vendor top real_type unreadable ending group dump root header "
+        "header_title keywords tag listed holds"
     ),
     FieldType.NUMBER: (
         "year show_year season episode last_episode part running disc track width height channels sample_rate frames "
-        "glyphs weight faces pictures discs stitches colours width_mm height_mm members tracks pages lines"
+        "glyphs weight faces pictures discs stitches colours width_mm height_mm members tracks pages lines chapters"
     ),
     FieldType.SIZE: "size unpacked program graphics",
     FieldType.BITRATE: "bitrate",
     FieldType.LENGTH: "length",
     FieldType.DATE: "air_date arrived date taken created",
     FieldType.FLAG: (
-        "lossless variable transparent encrypted forced hearing_impaired gone away header_ok battery complete preferred"
+        "lossless variable transparent camera_raw encrypted forced hearing_impaired gone away header_ok battery "
+        "complete preferred"
     ),
 }
 MARKS = ("listed", "complete", "preferred")

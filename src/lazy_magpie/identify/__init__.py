@@ -102,6 +102,8 @@ def _likely(named: _Named) -> Kind | None:
     """Return the kind that a file's ending, or a paper's name without one, makes likely."""
     if named.ending in named.around.systems.endings:
         return Kind.GAME
+    if named.place.shelf is Kind.PICTURE and named.ending in file_types.DRAWINGS:
+        return Kind.PICTURE
     return file_types.BY_ENDING.get(named.ending) or (Kind.DOCUMENT if file_types.is_paper(named.stem) else None)
 
 

@@ -19,7 +19,10 @@ DATA = _endings("nfo xmp xml jsonld json yaml")
 """Endings of data about a thing, beside it; which of them are, their names and contents say."""
 DISC_IMAGES = _endings("iso img")
 SUBTITLES = _endings("srt sub idx ass ssa vtt sup smi")
-PICTURES = _endings("jpg jpeg png gif webp bmp tif tiff tbn heic avif")
+PICTURES = _endings("jpg jpeg png gif webp bmp tif tiff tbn heic heif hif avif jp2 xpm tga pcx ico")
+CAMERA_RAW = _endings("cr2 cr3 crw nef nrw arw sr2 orf rw2 raf pef srw dng")
+PROGRAMS = _endings("jar whl deb apk")
+"""Endings of archives that programs are: what they hold is listed, and stays where it is."""
 BESIDE_SONGS = {".cue": "cue", ".log": "info", ".m3u": "other", ".m3u8": "other", ".lrc": "other"}
 """What lies beside the songs of a record, and its role there."""
 
@@ -27,17 +30,18 @@ BY_ENDING: dict[str, Kind] = {
     **dict.fromkeys(VIDEO - DISC_IMAGES, Kind.MOVIE),
     **dict.fromkeys(
         _endings(
-            "mp3 mp2 flac ogg oga opus m4a aac wav wma aif aiff ape wv mka m4b m4r shn tta mid midi mod s3m xm sid"
+            "mp3 mp2 flac ogg oga opus spx m4a aac wav wma aif aiff ape wv mka m4b m4r shn tta tak mpc dsf dff ac3 dts "
+            "mid midi kar mod s3m xm it sid nsf spc vgm vgz"
         ),
         Kind.TRACK,
     ),
     **dict.fromkeys(_endings("ch8 c8 sc8 xo8 cue chd nes gb gbc gba sfc smc md gen"), Kind.GAME),
-    **dict.fromkeys(_endings("ttf otf ttc otc woff woff2"), Kind.FONT),
+    **dict.fromkeys(_endings("ttf otf ttc otc woff woff2 pfb pfa t1"), Kind.FONT),
     **dict.fromkeys(_endings("pes dst jef exp vp3 hus xxx sew pec vip u01"), Kind.DESIGN),
-    **dict.fromkeys(PICTURES, Kind.PICTURE),
+    **dict.fromkeys(PICTURES | CAMERA_RAW, Kind.PICTURE),
     **dict.fromkeys(_endings("pdf txt md doc docx odt rtf epub html htm csv xls xlsx ods"), Kind.DOCUMENT),
-    **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar zst tzst tbz2 txz"), Kind.ARCHIVE),
-    **dict.fromkeys(SUBTITLES | _endings("nfo sfv xmp jsonld"), Kind.COMPANION),
+    **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar zst tzst tbz2 txz") | PROGRAMS, Kind.ARCHIVE),
+    **dict.fromkeys(SUBTITLES | _endings("nfo sfv xmp jsonld afm pfm"), Kind.COMPANION),
 }
 """The kind that an ending makes likely; names, folders and contents decide."""
 
@@ -45,6 +49,9 @@ IMAGES = _endings("bin rom img iso mdf nrg ccd cdi gdi dsk tap")
 """Endings of images of discs and memories: a game's where the name or the folder says so."""
 PARTS_OF_KITS = _endings("psd svg ai eps abr pat asl cut studio dxf")
 """Endings of drawings, brushes and templates that kits hold besides pictures."""
+
+DRAWINGS = _endings("svg svgz psd ai eps")
+"""Endings of drawings that are pictures where pictures are: elsewhere they may be a design to cut, or part of a kit."""
 
 UNFINISHED = _endings("part crdownload partial download !ut opdownload !qb tmp filepart incomplete")
 """Endings of downloads that have not ended: such files are never touched."""
@@ -84,8 +91,9 @@ def without_second_ending(stem: str, ending: str) -> str:
 
 
 def is_archive(name: str) -> bool:
-    """Say whether a name is that of an archive, or of a volume of one."""
-    return BY_ENDING.get(split_ending(whole_name(name))[1].lower()) is Kind.ARCHIVE
+    """Say whether a name is that of an archive that may be taken apart, or of a volume of one."""
+    ending = split_ending(whole_name(name))[1].lower()
+    return BY_ENDING.get(ending) is Kind.ARCHIVE and ending not in PROGRAMS
 
 
 def is_paper(name: str) -> bool:

@@ -14,7 +14,7 @@ from __future__ import annotations
 import base64
 import os
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
 from lazy_magpie.inner_tags import matroska
@@ -48,7 +48,7 @@ def takes(ending: str) -> frozenset[str]:
 
 
 def said(tags: Any) -> dict[str, Value]:
-    """Return the fields in tags as mutagen's “easy” interface has them; of several values the first."""
+    """Return the fields in the tags of a file as mutagen opens it; of several values the first."""
     found: dict[str, Value] = {}
     for key, name in _TEXTS.items():
         if text := _first(tags, key):
@@ -61,12 +61,29 @@ def said(tags: Any) -> dict[str, Value]:
     return found
 
 
+_OTHER_NAMES: Mapping[str, Sequence[str]] = {
+    "artist": ("TPE1", "Author"),
+    "albumartist": ("TPE2", "Album Artist", "WM/AlbumArtist", "album_artist"),
+    "album": ("TALB", "WM/AlbumTitle"),
+    "title": ("TIT2",),
+    "genre": ("TCON", "WM/Genre"),
+    "tracknumber": ("TRCK", "Track", "track", "WM/TrackNumber"),
+    "discnumber": ("TPOS", "Disc", "disc", "WM/PartOfSet"),
+    "date": ("TDRC", "TDRL", "Year", "WM/Year"),
+}
+"""What the tags of formats without an “easy” interface are called: ID3 frames, APE and ASF names."""
+
+
 def _first(tags: Any, key: str) -> str:
-    try:
-        values = tags.get(key) or [""]
-    except (KeyError, ValueError):
-        return ""
-    return str(values[0]).strip()
+    for name in (key, *_OTHER_NAMES.get(key, ())):
+        try:
+            values = tags.get(name)
+        except (KeyError, ValueError):
+            continue
+        texts = getattr(values, "text", values) or [""]
+        if text := str(texts if isinstance(texts, str) else texts[0]).strip():
+            return text
+    return ""
 
 
 def read(path: str, ending: str) -> Inside:

@@ -22,6 +22,11 @@ FAMILIES = (
     "data_files",
     "documents",
     "scores",
+    "modules",
+    "chip_music",
+    "drawings",
+    "camera_raw",
+    "type1_fonts",
 )
 """The modules of the families, in the order in which they are asked for an ending."""
 

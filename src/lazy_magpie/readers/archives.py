@@ -1,4 +1,6 @@
-"""Facts of archives: zip (APPNOTE 6.3), RAR, 7z, tar with gzip, bzip2, xz or Zstandard (POSIX.1); nothing is unpacked.
+"""Facts of archives: zip (APPNOTE 6.3), RAR, 7z, tar with gzip, bzip2, xz or Zstandard (POSIX.1), programs' packages.
+
+Nothing is unpacked. JAR and wheels are zips; a Debian package is an `ar` archive that holds a tar (deb(5)).
 
 | fact | what it is |
 |---|---|
@@ -17,7 +19,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from typing import IO, Any
 
-ENDINGS = frozenset(".zip .7z .rar .tar .tgz .tbz2 .txz .gz .bz2 .xz .zst .tzst".split())
+ENDINGS = frozenset(".zip .7z .rar .tar .tgz .tbz2 .txz .gz .bz2 .xz .zst .tzst .jar .whl .apk .deb".split())
 MOST = 1_000_000
 """Members that are counted at the most."""
 _KEPT = 100_000
@@ -43,7 +45,11 @@ def read(path: str) -> dict[str, Any]:
             return _facts(_seven(path))
         if head.startswith(b"Rar!\x1a\x07"):
             return _facts(_rar(path))
+        if head.startswith(_AR[:7]):
+            return _facts(_package(file))
         with suppress(tarfile.ReadError):
+            if not path.lower().endswith(_TARS) and not head.strip(b"\0"):
+                raise ValueError("it holds nothing but zeros")  # which as a tar would be an empty one
             return _facts(_tar(unpacked_stream(file, head) or path))
     if path.lower().endswith((".gz", ".bz2", ".xz", ".zst")) and ".tar" not in path.lower():
         return {"members": 1}
@@ -67,6 +73,29 @@ def _rar(path: str) -> Iterator[Member]:
             if not info.is_dir():
                 locked = bool(info.needs_password())
                 yield info.filename, int(info.file_size or 0), locked, None if locked else info.CRC
+
+
+def _package(file: IO[bytes]) -> Iterator[Member]:
+    """Yield the files in a Debian package. Raises ValueError where it has none."""
+    from lazy_magpie.change.archives.stream_formats import unpacked_stream
+
+    at, end = len(_AR), file.seek(0, os.SEEK_END)
+    while at + _AR_HEAD <= end:
+        file.seek(at)
+        head = file.read(_AR_HEAD)
+        size = int(head[48:58])
+        at += _AR_HEAD
+        if head.startswith(b"data.tar"):
+            file.seek(at)
+            packed = unpacked_stream(file, file.read(7))
+            file.seek(at)
+            return _tar(packed or file)
+        at += size + size % 2
+    raise ValueError("the package holds no files")
+
+
+_TARS = (".tar", ".tgz", ".tbz2", ".txz", ".tzst")
+_AR, _AR_HEAD = b"!<arch>\n", 60
 
 
 def _tar(source: IO[bytes] | str) -> Iterator[Member]:

@@ -11,9 +11,9 @@
 | variable | whether the bit rate varies, where the format says so |
 | keywords | words of the person's own, where the format has a place for them |
 | sound_codec | how the sound is coded |
+| chapters | how many chapters an MP4 says to have |
 
-ID3 (id3.org, 2.2 to 2.4), Vorbis comments (xiph.org), MP4 and APE tags are read by the names of mutagen's "easy"
-interface, which are the same for all of them.
+ID3 (id3.org, 2.2 to 2.4; in MP3, WAV, AIFF, DSF and DFF), Vorbis comments (xiph.org), MP4, APE and ASF tags.
 """
 
 from __future__ import annotations
@@ -25,21 +25,69 @@ from lazy_magpie import embedded_keywords
 from lazy_magpie.inner_tags import said
 from lazy_magpie.model import Value
 
-ENDINGS = frozenset(".mp3 .mp2 .flac .ogg .oga .opus .m4a .aac .wav .wma .aif .aiff .ape .wv .mka".split())
+ENDINGS = frozenset(
+    (
+        ".mp3 .mp2 .flac .ogg .oga .opus .spx .m4a .m4b .aac .wav .wma .aif .aiff .ape .wv .mka .mpc .tta .tak "
+        ".dsf .dff .ac3 .dts"
+    ).split()
+)
 TAGS = frozenset("artist album_artist album title genre track disc year".split())
 """The facts that say what a song is; the others are measured."""
-_LOSSLESS = {"FLAC": "flac", "WAVE": "pcm", "AIFF": "pcm", "MonkeysAudio": "ape", "WavPack": "wavpack"}
-_LOSSY = {"MP3": "mp3", "EasyMP3": "mp3", "OggVorbis": "vorbis", "OggOpus": "opus", "ASF": "wma", "AAC": "aac"}
+_LOSSLESS = {
+    "FLAC": "flac", "WAVE": "pcm", "AIFF": "pcm", "MonkeysAudio": "ape", "WavPack": "wavpack", "TAK": "tak",
+    "DSF": "dsd", "DSDIFF": "dsd",
+}  # fmt: skip
+_LOSSY = {
+    "MP3": "mp3", "EasyMP3": "mp3", "OggVorbis": "vorbis", "OggOpus": "opus", "ASF": "wma", "AAC": "aac",
+    "Musepack": "musepack", "OggSpeex": "speex",
+}  # fmt: skip
+_STREAMS = (".dts", ".mka", ".ac3", ".tta")
+"""Endings of what is read as a container of streams."""
 
 
 def read(path: str) -> dict[str, Value]:
     """Return the facts of the audio file at `path`; raises what mutagen does for a file that it can't read."""
     import mutagen
 
+    if path.lower().endswith(_STREAMS):
+        return _streams(path)
     file: Any = mutagen.File(path, easy=True)
     if file is None:
         raise ValueError("no audio format that is known")
-    return {**said(file.tags or {}), **_measured(file), **_keywords(path)}
+    tags = said(file.tags or {})
+    if not tags and path.lower().endswith(".wav"):  # it may have its tags in a list of RIFF
+        tags = {name: value for name, value in _streams(path).items() if name in TAGS}
+    return {**tags, **_measured(file), **_keywords(path), **_chapters(path)}
+
+
+def _streams(path: str) -> dict[str, Value]:
+    """Read the tags of a container of streams, and what its first sound is."""
+    import av
+
+    with av.open(path, metadata_errors="ignore") as container:
+        sound = container.streams.audio[0].codec_context
+        if not sound.sample_rate:
+            raise ValueError("no sound in it")
+        facts: dict[str, Value] = {"sound_codec": sound.name, "lossless": sound.name in _KEEPING}
+        facts |= {"sample_rate": sound.sample_rate, "channels": sound.channels}
+        if container.duration:
+            facts["length"] = round(container.duration / av.time_base, 1)
+        if container.bit_rate:
+            facts["bitrate"] = int(container.bit_rate)
+        return {**said({name.lower(): [text] for name, text in container.metadata.items()}), **facts}
+
+
+_KEEPING = frozenset(["flac", "alac", "truehd", "tta", "wavpack", "ape"])
+"""Codecs, as FFmpeg calls them, that keep every sample."""
+
+
+def _chapters(path: str) -> dict[str, Value]:
+    if not path.lower().endswith((".m4b", ".m4a")):
+        return {}
+    from mutagen.mp4 import MP4
+
+    chapters = MP4(path).chapters  # type: ignore[no-untyped-call]
+    return {"chapters": len(chapters)} if chapters else {}
 
 
 def _keywords(path: str) -> dict[str, Value]:

@@ -11,6 +11,7 @@ import os
 import zipfile
 from typing import Any
 
+from lazy_magpie import picture_files
 from lazy_magpie.readers import audio, pictures, video
 
 ZIPS = frozenset([".zip", ".cbz", ".epub", ".jar", ".docx", ".xlsx", ".ods", ".odt"])
@@ -28,9 +29,7 @@ def answer(path: str) -> dict[str, object]:
             bad = archive.testzip()
         return {"wrong": f"its member {bad} is damaged"} if bad else {}
     if ending in pictures.ENDINGS:
-        from PIL import Image
-
-        with Image.open(path) as picture:
+        with picture_files.opened(path) as picture:
             picture.load()
         return {}
     return _played(path)

@@ -5,6 +5,7 @@
 | pages | of a PDF |
 | title, author | of a PDF, if its information says so; of an EPUB, of its package document |
 | created | the day on which a PDF was made, if its information says so |
+| width, height | of a drawing that is a PDF: its first page's box in points, 1/72 inch |
 | encrypted | true where a PDF needs a password |
 | lines | of a text |
 """
@@ -23,10 +24,11 @@ _LONGEST = 500
 def read(path: str) -> dict[str, Value]:
     """Return the facts of the document at `path`; raises what pypdf does for a PDF that it can't read."""
     low = path.lower()
-    return _pdf(path) if low.endswith(".pdf") else _epub(path) if low.endswith(".epub") else _text(path)
+    return pdf_facts(path) if low.endswith(".pdf") else _epub(path) if low.endswith(".epub") else _text(path)
 
 
-def _pdf(path: str) -> dict[str, Value]:
+def pdf_facts(path: str, *, sizes: bool = False) -> dict[str, Value]:
+    """Return what a PDF says of itself, with the size of its first page where that is asked for; raises as `read`."""
     import logging
 
     from pypdf import PdfReader
@@ -36,6 +38,9 @@ def _pdf(path: str) -> dict[str, Value]:
     if reader.is_encrypted:
         return {"encrypted": True}
     facts: dict[str, Value] = {"pages": len(reader.pages)}
+    if sizes and reader.pages:
+        box = reader.pages[0].mediabox
+        facts |= {"width": round(float(box.width)), "height": round(float(box.height))}
     if about := reader.metadata:
         said = {"title": about.title, "author": about.author}
         facts |= {fact: text for fact, value in said.items() if (text := str(value or "").strip()[:_LONGEST])}

@@ -5,7 +5,7 @@
 | family, style | from the name table: the typographic names where it has them |
 | weight | 100 to 900, of the OS/2 table |
 | version | as the font says it |
-| licence | the licence's text, else its address; cut at 200 characters |
+| licence, licence_name | the licence's text, else its address; cut at 200 characters; what it is called in short |
 | vendor | the maker's four letters in the OS/2 table, or the manufacturer's name |
 | glyphs | how many |
 | scripts | the scripts that most of its letters are of |
@@ -18,10 +18,12 @@ import unicodedata
 from collections import Counter
 from typing import Any
 
+from lazy_magpie.licences import short_name
 from lazy_magpie.model import Value
 
 ENDINGS = frozenset(".ttf .otf .ttc .otc .woff .woff2".split())
 _NAMES = {"family": (16, 1), "style": (17, 2), "version": (5,), "licence": (13, 14), "vendor": (8,)}
+_COPYRIGHT = 0
 _FEW = 5
 
 
@@ -44,6 +46,8 @@ def _facts(font: Any) -> dict[str, Value]:
         texts = (table.getDebugName(id) for id in ids)
         if text := next((text.strip() for text in texts if text and text.strip()), ""):
             facts[field] = text[:200]
+    if name := short_name(" ".join(str(table.getDebugName(id) or "") for id in (*_NAMES["licence"], _COPYRIGHT))):
+        facts["licence_name"] = name
     if "OS/2" in font:
         facts["weight"] = int(font["OS/2"].usWeightClass)
         facts.setdefault("vendor", str(font["OS/2"].achVendID).strip())

@@ -19,15 +19,22 @@ from typing import Any
 from lazy_magpie.embedded_keywords import subjects
 from lazy_magpie.model import Value
 
-ENDINGS = frozenset(".jpg .jpeg .png .gif .webp .bmp .tif .tiff .tbn".split())
+ENDINGS = frozenset(
+    (
+        ".jpg .jpeg .png .gif .webp .bmp .tif .tiff .tbn .heic .heif .hif .avif .jp2 .j2k .xpm .xbm .tga .pcx .ico "
+        ".ppm .pgm .pbm .psd"
+    ).split()
+)
 
 
 def read(path: str) -> dict[str, Value]:
     """Return the facts of the picture at `path`; raises what Pillow does for a file that it can't open."""
     from PIL import Image
 
+    from lazy_magpie import picture_files
+
     Image.MAX_IMAGE_PIXELS = None  # only the header is read: however large it says to be, that is its size
-    with Image.open(path) as picture:
+    with picture_files.opened(path) as picture:
         facts: dict[str, Value] = {
             "width": picture.width,
             "height": picture.height,
@@ -48,7 +55,7 @@ def read(path: str) -> dict[str, Value]:
     return facts
 
 
-_WITH_EXIF = ("JPEG", "MPO", "WEBP", "TIFF")
+_WITH_EXIF = ("JPEG", "MPO", "WEBP", "TIFF", "HEIF", "AVIF")
 """Formats whose header says when a picture was taken; of others the whole picture would be read for it."""
 _EXIF, _TAKEN, _MADE = 0x8769, 0x9003, 0x0132
 """Tags of EXIF 2.3: where its own block is, when the picture was taken, when the file was changed last."""

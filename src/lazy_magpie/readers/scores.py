@@ -1,25 +1,21 @@
-"""Facts of music that is played from notes: Standard MIDI Files 1.0, and tracker modules (ProTracker, S3M, XM).
+"""Facts of music that is played from notes: Standard MIDI Files 1.0, also those with the words of a song (.kar).
 
 | fact | what it is |
 |---|---|
-| header_title | the title as the file says it: of a MIDI file the name of its first track |
-| length | seconds, of a MIDI file |
-| channels | of a ProTracker module and of an XM |
+| header_title | the name of the first track |
+| length | seconds |
 """
 
 from __future__ import annotations
 
-import re
 import struct
 from typing import Any
 
 from lazy_magpie.model import Value
 
-ENDINGS = frozenset(".mid .midi .mod .s3m .xm".split())
+ENDINGS = frozenset(".mid .midi .kar".split())
 _LARGEST = 64 << 20
 _TRACK_NAME, _END_OF_TRACK = 0x03, 0x2F
-_CHANNELS = re.compile(rb"(\d{1,2})CH[NS]?")
-_FOUR = (b"M.K.", b"M!K!", b"FLT4", b"N.T.")
 _LONGEST = 200
 
 
@@ -27,24 +23,9 @@ def read(path: str) -> dict[str, Value]:
     """Return the facts of the file at `path`. Raises ValueError for what is no such file."""
     with open(path, "rb") as file:
         data = file.read(_LARGEST)
-    if data.startswith(b"MThd"):
-        return _midi(path, data)
-    if data.startswith(b"Extended Module: "):
-        (channels,) = struct.unpack_from("<H", data.ljust(70, b"\0"), 68)
-        return _facts(data[17:37], channels)
-    if data[44:48] == b"SCRM":
-        return _facts(data[:28], 0)
-    if data[1080:1084] in _FOUR:
-        return _facts(data[:20], 4)
-    if match := _CHANNELS.match(data[1080:1084]):
-        return _facts(data[:20], int(match[1]))
-    raise ValueError("it is neither a MIDI file nor a module of notes and samples that is known")
-
-
-def _facts(title: bytes, channels: int) -> dict[str, Value]:
-    text = " ".join(title.split(b"\0")[0].decode("cp437", "replace").split())
-    facts: dict[str, Value] = {"header_title": text} if any(c.isalnum() for c in text) else {}
-    return facts | ({"channels": channels} if channels else {})
+    if not data.startswith(b"MThd"):
+        raise ValueError("it is no MIDI file")
+    return _midi(path, data)
 
 
 def _midi(path: str, data: bytes) -> dict[str, Value]:

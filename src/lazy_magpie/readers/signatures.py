@@ -18,6 +18,12 @@ class Signature(NamedTuple):
 
 SIGNATURES = (
     Signature(0, b"\x1a\x45\xdf\xa3", ".mkv"),  # EBML (RFC 8794)
+    Signature(4, b"ftypheic", ".heic"),  # ISO/IEC 23008-12
+    Signature(4, b"ftypheix", ".heic"),
+    Signature(4, b"ftypmif1", ".heic"),
+    Signature(4, b"ftypavif", ".avif"),
+    Signature(4, b"ftypavis", ".avif"),
+    Signature(4, b"ftypcrx ", ".cr3"),
     Signature(4, b"ftyp", ".mp4"),  # ISO/IEC 14496-12
     Signature(8, b"AVI LIST", ".avi"),  # RIFF
     Signature(8, b"WAVE", ".wav"),
@@ -31,6 +37,12 @@ SIGNATURES = (
     Signature(0, b"\xff\xf3", ".mp3"),
     Signature(0, b"\xff\xf2", ".mp3"),
     Signature(0, b"MAC ", ".ape"),
+    Signature(0, b"DSD ", ".dsf"),
+    Signature(0, b"FRM8", ".dff"),
+    Signature(0, b"TTA1", ".tta"),
+    Signature(0, b"tBaK", ".tak"),
+    Signature(0, b"MPCK", ".mpc"),
+    Signature(0, b"MThd", ".mid"),
     Signature(0, b"wvpk", ".wv"),
     Signature(0, b"\x89PNG\r\n\x1a\n", ".png"),  # ISO/IEC 15948
     Signature(0, b"\xff\xd8\xff", ".jpg"),  # ISO/IEC 10918-1
@@ -38,6 +50,11 @@ SIGNATURES = (
     Signature(0, b"BM", ".bmp"),
     Signature(0, b"II*\x00", ".tif"),
     Signature(0, b"MM\x00*", ".tif"),
+    Signature(0, b"8BPS", ".psd"),
+    Signature(0, b"/* XPM */", ".xpm"),
+    Signature(0, b"\x00\x00\x00\x0cjP  ", ".jp2"),  # ISO/IEC 15444-1
+    Signature(6, b"%!PS-AdobeFont", ".pfb"),  # a Type 1 font, in segments and as text
+    Signature(0, b"%!PS-AdobeFont", ".pfa"),
     Signature(0, b"\x00\x01\x00\x00\x00", ".ttf"),  # OpenType
     Signature(0, b"OTTO", ".otf"),
     Signature(0, b"ttcf", ".ttc"),
@@ -46,6 +63,7 @@ SIGNATURES = (
     Signature(0, b"LA:", ".dst"),  # stitch files
     Signature(0, b"#PES", ".pes"),
     Signature(0, b"%vsm%", ".vp3"),
+    Signature(0, b"!<arch>\ndebian", ".deb"),
     Signature(0, b"PK\x03\x04", ".zip"),
     Signature(0, b"PK\x05\x06", ".zip"),
     Signature(0, b"7z\xbc\xaf\x27\x1c", ".7z"),
@@ -60,29 +78,43 @@ SIGNATURES = (
 )
 SAME = (
     frozenset([".mkv", ".webm", ".mka"]),
-    frozenset([".mp4", ".m4v", ".m4a", ".mov", ".3gp", ".aac"]),
-    frozenset([".ogg", ".oga", ".opus", ".ogv"]),
+    frozenset(
+        [".mp3", ".mp2", ".aac", ".tta", ".tak", ".mpc", ".ape", ".dff"]
+    ),  # a long ID3 tag hides what comes after it
+    frozenset([".mp4", ".m4v", ".m4a", ".m4b", ".mov", ".3gp", ".aac"]),
+    frozenset([".ogg", ".oga", ".opus", ".ogv", ".spx"]),
     frozenset([".jpg", ".jpeg", ".tbn"]),
-    frozenset([".tif", ".tiff"]),
+    frozenset([".tif", ".tiff", ".dng", ".nef", ".nrw", ".cr2", ".arw", ".sr2", ".pef", ".srw"]),
+    frozenset([".heic", ".heif", ".hif", ".avif", ".mp4", ".cr3"]),
+    frozenset([".pfb", ".pfa", ".t1"]),
+    frozenset([".mid", ".midi", ".kar"]),
+    frozenset([".pdf", ".ai"]),
     frozenset([".mpg", ".mpeg", ".vob"]),
     frozenset([".ttf", ".otf"]),
     frozenset([".ttc", ".otc"]),
-    frozenset([".gz", ".tgz"]),
+    frozenset([".gz", ".tgz", ".svgz", ".vgz", ".vgm"]),
     frozenset([".bz2", ".tbz2"]),
     frozenset([".xz", ".txz"]),
     frozenset([".zst", ".tzst"]),
     frozenset([".iso", ".img", ".bin", ".udf"]),
-    frozenset([".zip", ".epub", ".docx", ".xlsx", ".odt", ".ods", ".cbz", ".studio"]),
+    frozenset([".zip", ".epub", ".docx", ".xlsx", ".odt", ".ods", ".cbz", ".studio", ".jar", ".whl"]),
 )
 """Endings of one container, which the signature can't tell apart."""
 
 
 def real_ending(head: bytes) -> str:
     """Return the ending that the first `LONGEST` bytes of a file ask for, "" where no signature fits."""
+    if head.startswith(b"ID3") and len(head) > _ID3_HEAD:
+        behind = head[_ID3_HEAD + sum((byte & 0x7F) << 7 * (3 - at) for at, byte in enumerate(head[6:10])) :]
+        return real_ending(behind) or ".mp3"
     for offset, data, ending in SIGNATURES:
         if head[offset : offset + len(data)] == data:
             return ending
     return ""
+
+
+_ID3_HEAD = 10
+"""Bytes in front of an ID3v2 tag, of which the last four say how long it is, seven bits each."""
 
 
 def is_lying(ending: str, real: str) -> bool:

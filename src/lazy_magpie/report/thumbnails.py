@@ -12,6 +12,7 @@ import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
+from lazy_magpie import picture_files
 from lazy_magpie.change import Filesystem, head_of
 from lazy_magpie.change.archives.contents import contents
 from lazy_magpie.identify.file_types import PICTURES
@@ -104,11 +105,11 @@ def answer(question: Sequence[Any]) -> dict[str, object]:
 
 
 def _in_shape(path: str, form: str, width: int) -> dict[str, object]:
-    from PIL import Image, ImageOps
+    from PIL import ImageOps
 
     from lazy_magpie.copies.similarity.pictures import on_white
 
-    with Image.open(path) as picture:
+    with picture_files.opened(path) as picture:
         own = str(picture.format).lower()
         form = form or (own if own in FORMS else "png")
         if own == form and (not width or picture.width <= width):
@@ -144,7 +145,6 @@ def _pictures_in(folder: str) -> Iterator[Image]:
 
 def _pictures_packed(archive: str) -> Iterator[Image]:
     """Yield the preview in an archive, or else its first pictures."""
-    from PIL import Image
 
     from lazy_magpie.copies.similarity.pictures import on_white
 
@@ -157,7 +157,7 @@ def _pictures_packed(archive: str) -> Iterator[Image]:
     ]
     previews = [path for path in pictures if _PREVIEW.search(os.path.basename(path))]
     for path in previews[:1] or sorted(pictures)[: _ON_SHEET[0] * _ON_SHEET[1]]:
-        with Image.open(io.BytesIO(head_of(disk, name, path, _LARGEST_PACKED))) as picture:
+        with picture_files.opened(io.BytesIO(head_of(disk, name, path, _LARGEST_PACKED))) as picture:
             small = on_white(picture)
             small.thumbnail(LARGE)
             yield small
@@ -178,11 +178,11 @@ def _sheet(pictures: Sequence[Image], size: tuple[int, int]) -> Image:
 
 
 def _picture(path: str, size: tuple[int, int]) -> Image:
-    from PIL import Image, ImageOps
+    from PIL import ImageOps
 
     from lazy_magpie.copies.similarity.pictures import on_white
 
-    with Image.open(path) as picture:
+    with picture_files.opened(path) as picture:
         picture.draft("RGB", (2 * size[0], 2 * size[1]))
         small = on_white(ImageOps.exif_transpose(picture) or picture)
         small.thumbnail(size)

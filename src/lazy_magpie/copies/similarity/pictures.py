@@ -14,6 +14,7 @@ import sys
 from functools import lru_cache
 from typing import TYPE_CHECKING, NamedTuple
 
+from lazy_magpie import picture_files
 from lazy_magpie.copies.hamming_index import pairs_between
 from lazy_magpie.copies.similarity.likeness import Likeness, surely
 
@@ -59,11 +60,11 @@ def fingerprint(path: str) -> bytes:
     b"" if it is too plain for one. Raises what Pillow does for a picture that it can't open.
     """
     import numpy as np
-    from PIL import Image, ImageOps
+    from PIL import ImageOps
 
     from lazy_magpie.copies.similarity import drawings
 
-    with Image.open(path) as opened:
+    with picture_files.opened(path) as opened:
         size, drawn = opened.size, drawings.is_drawn(opened)
         if not drawn:
             opened.draft("RGB", (_SIDE * 2, _SIDE * 2))
@@ -150,20 +151,20 @@ def confirm(one: str, other: str) -> Likeness:
 @lru_cache(maxsize=64)
 def _drawing_of(path: str) -> Points | None:
     """Return a drawn picture as its points, None for what is none."""
-    from PIL import Image, ImageOps
+    from PIL import ImageOps
 
     from lazy_magpie.copies.similarity import drawings
 
-    with Image.open(path) as picture:
+    with picture_files.opened(path) as picture:
         if not drawings.is_drawn(picture):
             return None
         return drawings.points_of(ImageOps.exif_transpose(picture) or picture)
 
 
 def _opened(path: str, side: int) -> Levels:
-    from PIL import Image, ImageOps
+    from PIL import ImageOps
 
-    with Image.open(path) as picture:
+    with picture_files.opened(path) as picture:
         picture.draft("RGB", (side * 2, side * 2))
         return levels_of(ImageOps.exif_transpose(picture) or picture, side)
 
