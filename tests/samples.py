@@ -222,7 +222,7 @@ def _with_id3(data: Callable[[], bytes], ending: str) -> Callable[[], bytes]:
 
     def tagged() -> bytes:
         import mutagen
-        from mutagen.id3 import ID3, TALB, TDRC, TIT2, TPE1, TRCK
+        from mutagen.id3 import TALB, TDRC, TIT2, TPE1, TRCK
 
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder, f"tone{ending}")
@@ -230,7 +230,7 @@ def _with_id3(data: Callable[[], bytes], ending: str) -> Callable[[], bytes]:
             file: Any = mutagen.File(str(path))
             if file.tags is None:
                 file.add_tags()
-            tags: ID3 = file.tags
+            tags: Any = file.tags
             for frame, text in ((TIT2, "title"), (TPE1, "artist"), (TALB, "album"), (TRCK, "track"), (TDRC, "date")):
                 tags.add(frame(encoding=3, text=[_TAGS[text]]))
             file.save()
@@ -263,13 +263,15 @@ def _speex() -> bytes:
     """Return the two headers of a Speex stream, and a page that says how long it is."""
     from mutagen.ogg import OggPage
 
+    new_page: Any = OggPage
+
     head = struct.pack("<8s20s13i", b"Speex   ", b"1.2", 1, 80, 32_000, 2, 4, 1, -1, 640, 0, 1, 0, 0, 0)
     fields = [f"{name}={_TAGS[tag]}".encode() for name, tag in _VORBIS.items()]
     notes = struct.pack("<I", 4) + b"kite" + struct.pack("<I", len(fields))
     notes += b"".join(struct.pack("<I", len(one)) + one for one in fields)
     pages = []
     for number, (packet, position) in enumerate(((head, 0), (notes, 0), (bytes(60), 64_000))):
-        page = OggPage()
+        page: Any = new_page()
         page.packets, page.position, page.sequence, page.serial = [packet], position, number, 7
         page.first, page.last = number == 0, number == 2
         pages.append(page.write())

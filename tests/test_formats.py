@@ -159,14 +159,41 @@ def test_what_is_read_can_be_found(tree: Callable[..., Collection]) -> None:
     collection.ok("scan")
     for words, name in {
         "colours over 2": "a.svg",
-        "length under 8 and kind is track and header_title contains Kite": "f.it",
+        "length under 8 and kind is track and header_title has Kite": "f.it",
         "licence_name is OFL": "a.pfb",
         "camera_raw is yes": "a.dng",
         "chapters over 3": "a.m4b",
-        "author contains Marrow": "g.sid",
+        "author has Marrow": "g.sid",
     }.items():
         found = collection.ok("--json", "find", *words.split()).lines
         assert [one["path"] for one in found] == [f"Kite {name}"], words
+
+
+def test_metrics_go_with_their_font_and_packed_papers_are_none(tree: Callable[..., Collection]) -> None:
+    collection = tree(["Fonts/lato/NEWS.gz", "Fonts/lato/changelog.Debian.gz", "Fonts/lato/Lato.ttf.gz"])
+    (collection.root / "Fonts/GullwickSans-Bold.pfb").write_bytes(SAMPLES["a.pfb"].data())
+    (collection.root / "Fonts/GullwickSans-Bold.afm").write_bytes(SAMPLES["a.afm"].data())
+    collection.ok("scan")
+    found = {one["path"]: one for one in collection.ok("--json", "find").lines}
+    assert found["Fonts/lato/NEWS.gz"]["kind"] == found["Fonts/lato/changelog.Debian.gz"]["kind"] == "archive"
+    assert found["Fonts/lato/Lato.ttf.gz"]["fields"]["family"] == "Lato"
+    font = found["Fonts/GullwickSans-Bold.pfb"]
+    assert {file["path"]: file["role"] for file in font["files"]} == {
+        "Fonts/GullwickSans-Bold.pfb": "main",
+        "Fonts/GullwickSans-Bold.afm": "metrics",
+    }
+
+
+def test_programs_are_listed_and_never_taken_apart(tree: Callable[..., Collection]) -> None:
+    collection = tree([])
+    (collection.root / "Inbox").mkdir(exist_ok=True)
+    for name in ("a.jar", "a.deb", "a.whl"):
+        (collection.root / "Inbox" / name).write_bytes(SAMPLES[name].data())
+    collection.ok("scan")
+    assert {one["facts"]["members"] for one in collection.ok("--json", "find", "kind", "is", "archive").lines} == {1}
+    collection.ok("intake", "Inbox", "--now")
+    assert {path.name for path in collection.root.rglob("a.*")} == {"a.jar", "a.deb", "a.whl"}
+    assert not list(collection.root.rglob("*.class")) + list(collection.root.rglob("kite.*"))
 
 
 needs_fontconfig = pytest.mark.skipif(

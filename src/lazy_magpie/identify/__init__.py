@@ -169,11 +169,15 @@ def _design(named: _Named) -> Identity:
 def _archive(named: _Named) -> Identity:
     """An archive is of the kind that its name or its shelf says, else an archive."""
     stem, ending, place, around = named
+    if file_types.is_packed_paper(stem, ending):
+        return _other(named)
+    bare, inner = split_ending(named.bare)
+    bare = bare if file_types.BY_ENDING.get(inner.lower()) in (Kind.FONT, Kind.DESIGN) else named.bare
     found = [
         *kits.kit(stem, place, archive=True, known=around.makers),
         *games.readings(named.bare, ending, place, named.around.systems, sure=False),
-        *(designs.design(named.bare, place, around.makers) if place.shelf is Kind.DESIGN else ()),
-        *(fonts.font(named.bare, place) if place.shelf is Kind.FONT else ()),
+        *(designs.design(bare, place, around.makers) if place.shelf is Kind.DESIGN else ()),
+        *(fonts.font(bare, place) if place.shelf is Kind.FONT else ()),
     ]
     return best_candidate(found) if found else _other(named)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 
-from lazy_magpie.identify.file_types import SUBTITLES
+from lazy_magpie.identify.file_types import METRICS, SUBTITLES
 from lazy_magpie.identify.folders import FolderContext
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.vocabulary import LANGUAGE_CODES, LANGUAGES
@@ -78,6 +78,8 @@ def companion_role(stem: str, ending: str, place: FolderContext) -> str:
         return "subtitles"
     if ending in (".nfo", ".sfv"):
         return "info" if ending == ".nfo" else "other"
+    if ending in METRICS:
+        return "metrics"
     last = re.split(r"[ ._-]+", stem.lower().rstrip("0123456789 ._-"))[-1]
     return picture_role(last) or ("other" if place.companions else "")
 

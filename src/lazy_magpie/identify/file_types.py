@@ -19,6 +19,8 @@ DATA = _endings("nfo xmp xml jsonld json yaml")
 """Endings of data about a thing, beside it; which of them are, their names and contents say."""
 DISC_IMAGES = _endings("iso img")
 SUBTITLES = _endings("srt sub idx ass ssa vtt sup smi")
+METRICS = _endings("afm pfm")
+"""Endings of how wide the letters of a Type 1 font are, which lies beside them."""
 PICTURES = _endings("jpg jpeg png gif webp bmp tif tiff tbn heic heif hif avif jp2 xpm tga pcx ico")
 CAMERA_RAW = _endings("cr2 cr3 crw nef nrw arw sr2 orf rw2 raf pef srw dng")
 PROGRAMS = _endings("jar whl deb apk")
@@ -41,7 +43,7 @@ BY_ENDING: dict[str, Kind] = {
     **dict.fromkeys(PICTURES | CAMERA_RAW, Kind.PICTURE),
     **dict.fromkeys(_endings("pdf txt md doc docx odt rtf epub html htm csv xls xlsx ods"), Kind.DOCUMENT),
     **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar zst tzst tbz2 txz") | PROGRAMS, Kind.ARCHIVE),
-    **dict.fromkeys(SUBTITLES | _endings("nfo sfv xmp jsonld afm pfm"), Kind.COMPANION),
+    **dict.fromkeys(SUBTITLES | METRICS | _endings("nfo sfv xmp jsonld"), Kind.COMPANION),
 }
 """The kind that an ending makes likely; names, folders and contents decide."""
 
@@ -65,7 +67,9 @@ _SECOND_ENDING = re.compile(
     rf"(?<=[^\W_])(\.(?:{'|'.join(_TWICE.split())}|{'|'.join(_TWICE.upper().split())}))(?=$|[ _]?[(\[ _])"
 )
 """An ending of a film, a song or a picture that is followed by the real one, and perhaps by a copy's number."""
-_PAPERS = re.compile(r"(?i)(readme|license|licence|copying|changelog|changes|authors|todo|install)")
+_PAPERS = re.compile(
+    r"(?i)(readme|license|licence|copying|changelog|changes|authors|todo|install|news|credits|thanks|fontlog)"
+)
 
 
 def is_junk(name: str) -> bool:
@@ -94,6 +98,15 @@ def is_archive(name: str) -> bool:
     """Say whether a name is that of an archive that may be taken apart, or of a volume of one."""
     ending = split_ending(whole_name(name))[1].lower()
     return BY_ENDING.get(ending) is Kind.ARCHIVE and ending not in PROGRAMS
+
+
+def is_packed_paper(stem: str, ending: str) -> bool:
+    """Say whether what is packed alone under this name is a document: "manual.txt.gz", "changelog.Debian.gz"."""
+    inner = split_ending(stem)[1].lower()
+    return ending in _PACKED_ALONE and (BY_ENDING.get(inner) is Kind.DOCUMENT or is_paper(stem.partition(".")[0]))
+
+
+_PACKED_ALONE = _endings("gz bz2 xz zst")
 
 
 def is_paper(name: str) -> bool:

@@ -275,7 +275,7 @@ def _facts(members: Sequence[GroupMember]) -> tuple[dict[str, Value], list[Evide
 
 _WATCHED = frozenset([Kind.MOVIE, Kind.EPISODE])
 _MADE = frozenset([Kind.DESIGN, Kind.FONT, Kind.KIT])
-_OF_MADE = frozenset(["chart", "instructions", "licence"])
+_OF_MADE = frozenset(["chart", "instructions", "licence", "metrics"])
 
 
 def _is_cover(file: IdentifiedFile) -> bool:
