@@ -112,7 +112,7 @@ TALLIES: Sequence[Tally] = (
     Tally("scripts", "Crafts and fonts", "Scripts of fonts", ("script",), _each("scripts", Kind.FONT),
           Chart("bars", "count")),
     Tally("licences", "Crafts and fonts", "Licences", ("licence",),
-          _each("licence", Kind.FONT, Kind.KIT, Kind.DESIGN, Kind.PICTURE), Chart("bars", "count")),
+          _each("licence_name", Kind.FONT), Chart("bars", "count")),
 )  # fmt: skip
 """The tables that count items by what they have."""
 
