@@ -80,7 +80,7 @@ def written_value(item: Item, column: str) -> Value | None:
     value = value_of(item, column)
     if column in _PLACES or not isinstance(value, str | list):
         return value
-    return written(value) if isinstance(value, str) else [written(text) for text in value]
+    return written(value) if isinstance(value, str) else [written(str(text)) for text in value]
 
 
 def cells(item: Item, columns: Sequence[str], away: Collection[str] = ()) -> list[str]:

@@ -256,7 +256,7 @@ def shown(name: str, value: Value | None) -> str:
     if value is None:
         return ""
     if isinstance(value, list):
-        return ", ".join(value)
+        return ", ".join(map(str, value))
     if isinstance(value, bool):
         return "yes" if value else "no"
     type = FIELDS[name].type if name in FIELDS else FieldType.TEXT

@@ -9,6 +9,7 @@ _NAMES: tuple[tuple[str, str], ...] = (
     (r"sil open font licen[cs]e|\bofl\b|scripts\.sil\.org/ofl|openfontlicense\.org", "OFL"),
     (r"ubuntu font licen[cs]e", "Ubuntu Font Licence"),
     (r"apache licen[cs]e|apache\.org/licenses|\bapache[- ]2", "Apache"),
+    (r"bitstream vera", "Bitstream Vera"),
     (r"gust font licen[cs]e", "GUST Font Licence"),
     (r"latex project public licen[cs]e|\blppl\b", "LPPL"),
     (r"affero general public|\bagpl", "AGPL"),

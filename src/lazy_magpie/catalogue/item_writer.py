@@ -260,7 +260,7 @@ class ItemWriter:
         """Return the words that an item is found by, with its tags and what a person filled in."""
         own = self.own.of(id)
         words = [str(value) for value in own.values() if isinstance(value, str)]
-        words += [word for value in own.values() if isinstance(value, list) for word in value]
+        words += [word for value in own.values() if isinstance(value, list) for word in map(str, value)]
         put = {str(at): word for at, word in enumerate((*self.tags.of(id), *words))}
         return search_words(paths, fields, facts, put)
 

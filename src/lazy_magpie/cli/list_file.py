@@ -99,7 +99,7 @@ def _cell(value: Value | None) -> str | int | float | None:
     """Return a value as a table's cell has it: numbers as numbers, yes and no, several texts in one."""
     if isinstance(value, bool):
         return "yes" if value else "no"
-    return ", ".join(value) if isinstance(value, list) else value
+    return ", ".join(map(str, value)) if isinstance(value, list) else value
 
 
 _WIDTHS = {"path": 60, "title": 30, "what": 40, "name": 40, "folder": 40}

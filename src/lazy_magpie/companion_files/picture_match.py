@@ -92,6 +92,6 @@ def _of_year(paths: list[str], item: Item) -> list[str]:
     """Return the pictures that say the item's year, or its region; all where none does."""
     said = [str(item.fields.get("year", ""))]
     regions = item.fields.get("regions")
-    said += regions if isinstance(regions, list) else []
+    said += map(str, regions) if isinstance(regions, list) else []
     found = [path for path in paths if any(word and word.lower() in name_of(path).lower() for word in said)]
     return found or paths

@@ -34,6 +34,8 @@ def song(identity: Identity, tags: Mapping[str, Value]) -> Identity:
             why.append(Evidence(key, value, "tags", str(value)))
         elif key in ("artist", "title", "track"):
             doubts.append(f"tags disagree: they say {key} “{value}”")
+    twice = tags.get("said_twice")
+    doubts += [f"tags disagree: they say {said}" for said in (twice if isinstance(twice, list) else ())]
     if fields.get("artist") and fields.get("title"):
         doubts = [doubt for doubt in doubts if doubt not in ("no artist", "no title")]
     doubts += [f"no {key}" for key in NEEDED[Kind.TRACK] if not fields.get(key) and f"no {key}" not in doubts]

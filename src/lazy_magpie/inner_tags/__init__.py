@@ -61,6 +61,18 @@ def said(tags: Any) -> dict[str, Value]:
     return found
 
 
+def differing(tags: Any) -> list[str]:
+    """Return what the tags of a file say twice, each time otherwise, where one thing can be true: "album: A / B"."""
+    found = []
+    for key in _OF_ONE:
+        texts = {text.casefold(): text for text in _all(tags, key)}
+        if len(texts) > 1:
+            found.append(f"{(_TEXTS | _NUMBERS | {'date': 'year'})[key]}: {' / '.join(texts.values())}")
+    return found
+
+
+_OF_ONE = ("title", "album", "tracknumber", "discnumber")
+"""What a song has one of; it may have several artists, genres and dates."""
 _OTHER_NAMES: Mapping[str, Sequence[str]] = {
     "artist": ("TPE1", "Author"),
     "albumartist": ("TPE2", "Album Artist", "WM/AlbumArtist", "album_artist"),
@@ -75,15 +87,20 @@ _OTHER_NAMES: Mapping[str, Sequence[str]] = {
 
 
 def _first(tags: Any, key: str) -> str:
+    return next(iter(_all(tags, key)), "")
+
+
+def _all(tags: Any, key: str) -> list[str]:
+    """Return what the tags of a file say for a key of the “easy” interface, under the first of its names that is there."""
     for name in (key, *_OTHER_NAMES.get(key, ())):
         try:
             values = tags.get(name)
         except (KeyError, ValueError):
             continue
-        texts = getattr(values, "text", values) or [""]
-        if text := str(texts if isinstance(texts, str) else texts[0]).strip():
-            return text
-    return ""
+        texts = getattr(values, "text", values) or ()
+        if found := [text for one in ([texts] if isinstance(texts, str) else texts) if (text := str(one).strip())]:
+            return found
+    return []
 
 
 def read(path: str, ending: str) -> Inside:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-Value = str | int | float | bool | list[str]
+Value = str | int | float | bool | list[str] | list[int]
 
 
 class Kind(StrEnum):

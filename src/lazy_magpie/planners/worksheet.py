@@ -301,7 +301,7 @@ class _Taker:
             is_now = written(shown("", now)) or "empty"
             self._wrong(row, column, f"it was changed elsewhere meanwhile and is “{is_now}”; make a new sheet")
         elif column == TAGS:
-            yield set_tags_step(item, value if isinstance(value, list) else ())
+            yield set_tags_step(item, map(str, value) if isinstance(value, list) else ())
         else:
             yield set_field_step(item, column, value)
 

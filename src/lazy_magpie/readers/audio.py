@@ -10,6 +10,7 @@
 | lossless | whether the coding keeps every sample |
 | variable | whether the bit rate varies, where the format says so |
 | keywords | words of the person's own, where the format has a place for them |
+| said_twice | what the tags say twice, each time otherwise: "album: A / B" |
 | sound_codec | how the sound is coded |
 | chapters | how many chapters an MP4 says to have |
 
@@ -22,7 +23,7 @@ import os
 from typing import Any
 
 from lazy_magpie import embedded_keywords
-from lazy_magpie.inner_tags import said
+from lazy_magpie.inner_tags import differing, said
 from lazy_magpie.model import Value
 
 ENDINGS = frozenset(
@@ -31,7 +32,7 @@ ENDINGS = frozenset(
         ".dsf .dff .ac3 .dts"
     ).split()
 )
-TAGS = frozenset("artist album_artist album title genre track disc year".split())
+TAGS = frozenset("artist album_artist album title genre track disc year said_twice".split())
 """The facts that say what a song is; the others are measured."""
 _LOSSLESS = {
     "FLAC": "flac", "WAVE": "pcm", "AIFF": "pcm", "MonkeysAudio": "ape", "WavPack": "wavpack", "TAK": "tak",
@@ -57,6 +58,8 @@ def read(path: str) -> dict[str, Value]:
     tags = said(file.tags or {})
     if not tags and path.lower().endswith(".wav"):  # it may have its tags in a list of RIFF
         tags = {name: value for name, value in _streams(path).items() if name in TAGS}
+    twice = differing(file.tags or {})
+    tags |= {"said_twice": twice} if twice else {}
     return {**tags, **_measured(file), **_keywords(path), **_chapters(path)}
 
 

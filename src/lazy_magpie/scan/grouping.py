@@ -100,7 +100,7 @@ class _GroupingRule(NamedTuple):
 
 def _field(file: IdentifiedFile, name: str) -> str:
     value = file.identity.fields.get(name, "")
-    return match_key(", ".join(value)) if isinstance(value, list) else match_key(str(value))
+    return match_key(", ".join(map(str, value))) if isinstance(value, list) else match_key(str(value))
 
 
 def _shared(file: IdentifiedFile, *names: str) -> tuple[str, ...]:
@@ -150,8 +150,11 @@ def _all_of(found: Sequence[IdentifiedFile]) -> tuple[list[GroupMember], list[Id
 
 def _faces(found: Sequence[IdentifiedFile]) -> tuple[list[GroupMember], list[IdentifiedFile]]:
     """The regular face first."""
-    order = sorted(found, key=lambda file: (_field(file, "style") not in ("", "regular"), file.path))
+    order = sorted(found, key=lambda file: (_field(file, "style") not in _REGULAR, file.path))
     return [GroupMember(file) for file in order], []
+
+
+_REGULAR = frozenset(["", "regular", "book", "roman", "normal"])
 
 
 def _kit_key(file: IdentifiedFile) -> Hashable | None:
@@ -214,6 +217,8 @@ _COUNTED: Mapping[Kind, tuple[str, Callable[[GroupMember], Hashable]]] = {
     Kind.GAME: ("discs", lambda member: member.part),
 }
 """What is counted of a thing of each kind, and what makes two of its files count as two."""
+_EACH: Mapping[Kind, tuple[str, ...]] = {Kind.FONT: ("weight",)}
+"""Facts of which an item has each one that a file of it has."""
 _ADDED = ("length",)
 """Facts that add up."""
 
@@ -260,6 +265,10 @@ def _facts(members: Sequence[GroupMember]) -> tuple[dict[str, Value], list[Evide
     refused = next((m.file.identity.facts["unreadable"] for m in members if "unreadable" in m.file.identity.facts), "")
     if refused:
         facts["unreadable"] = refused
+    for key in _EACH.get(first.kind, ()):
+        values = {int(str(one.file.identity.facts[key])) for one in members if key in one.file.identity.facts}
+        if len(values) > 1:
+            facts[key] = sorted(values)
     name, what = _COUNTED.get(first.kind, ("", lambda member: 0))
     if "glyph" in first.fields:
         name, what = "glyphs", lambda member: _field(member.file, "glyph")
