@@ -22,7 +22,8 @@ from lazy_magpie.catalogue.query import folded_text, folded_words
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Identity, Kind, State
 from lazy_magpie.scan.folder_unit import made_of
-from lazy_magpie.scan.grouping import GroupMember, IdentifiedFile, ItemGroup
+from lazy_magpie.scan.grouping import GroupMember, ItemGroup
+from lazy_magpie.scan.identified_file import IdentifiedFile
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]

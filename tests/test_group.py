@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import zipfile
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import pytest
+from fontTools.fontBuilder import FontBuilder
+from fontTools.pens.ttGlyphPen import TTGlyphPen
 from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.identify import identify
-from lazy_magpie.scan.grouping import IdentifiedFile, grouped
+from lazy_magpie.scan.grouping import grouped
+from lazy_magpie.scan.identified_file import IdentifiedFile
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
@@ -237,3 +241,43 @@ def test_every_file_is_in_one_item(paths: list[str]) -> None:
     groups = grouped(seen)
     assert sorted(member.file.id for group in groups for member in group.members) == list(range(len(paths)))
     assert all(group.members for group in groups)
+
+
+def _face(path: Path, family: str, style: str, weight: int) -> None:
+    """Make a font of one letter that calls itself what it is told."""
+    builder = FontBuilder(1000, isTTF=True)
+    builder.setupGlyphOrder([".notdef", "K"])
+    builder.setupCharacterMap({ord("K"): "K"})
+    pen = TTGlyphPen(None)
+    for at, point in enumerate([(0, 0), (0, 700), (weight, 700), (weight, 0)]):
+        (pen.lineTo if at else pen.moveTo)(point)
+    pen.closePath()
+    builder.setupGlyf({".notdef": TTGlyphPen(None).glyph(), "K": pen.glyph()})
+    builder.setupHorizontalMetrics({".notdef": (500, 0), "K": (700, 0)})
+    builder.setupHorizontalHeader()
+    builder.setupNameTable({"familyName": family, "styleName": style})
+    builder.setupOS2(usWeightClass=weight)
+    builder.setupPost()
+    path.parent.mkdir(parents=True, exist_ok=True)
+    builder.save(path)
+
+
+def test_faces_that_call_themselves_families_join_theirs(tree: Tree) -> None:
+    collection = tree([])
+    faces = {
+        "Gullwick Sans": [("Regular", 400), ("Bold", 700)],
+        "Gullwick Sans Semibold": [("Regular", 600), ("Italic", 600)],
+        "Gullwick Sans Condensed Black": [("Regular", 900)],
+        "Bunting Black": [("Regular", 900)],
+    }
+    for family, made in faces.items():
+        for style, weight in made:
+            _face(collection.root / "Fonts" / f"{family}-{style}.ttf".replace(" ", ""), family, style, weight)
+    collection.ok("scan")
+    sans = _only(collection, "family", "is", "Gullwick Sans")
+    assert sans["fields"]["style"] == ["Regular", "Bold", "Condensed Black", "Semibold Italic", "Semibold"]
+    assert sans["facts"]["weight"] == [400, 600, 700, 900] and len(sans["files"]) == 5
+    assert _only(collection, "gullwick", "weight", "over", "850")["id"] == sans["id"]
+    assert _only(collection, "bunting")["fields"]["family"] == "Bunting Black"  # whose family is not there
+    collection.ok("scan", "--full")
+    assert _only(collection, "family", "is", "Gullwick Sans")["fields"] == sans["fields"]

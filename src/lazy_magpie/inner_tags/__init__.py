@@ -91,7 +91,7 @@ def _first(tags: Any, key: str) -> str:
 
 
 def _all(tags: Any, key: str) -> list[str]:
-    """Return what the tags of a file say for a key of the “easy” interface, under the first of its names that is there."""
+    """Return what the tags of a file say for a key of the “easy” interface, by the first of its names that is there."""
     for name in (key, *_OTHER_NAMES.get(key, ())):
         try:
             values = tags.get(name)

@@ -34,7 +34,8 @@ from lazy_magpie.model import Evidence, Identity, Kind, State, Value, reason_of
 from lazy_magpie.paths import is_below, join, name_of, parent, split_ending
 from lazy_magpie.plain_json import json_text
 from lazy_magpie.scan.basis import Basis, rules_of
-from lazy_magpie.scan.grouping import MAIN, GroupMember, IdentifiedFile, ItemGroup, grouped
+from lazy_magpie.scan.grouping import MAIN, GroupMember, ItemGroup, grouped
+from lazy_magpie.scan.identified_file import IdentifiedFile
 from lazy_magpie.scan.metadata import measured
 from lazy_magpie.split_archives import cuts_in
 from lazy_magpie.stable_hash import stable_bytes

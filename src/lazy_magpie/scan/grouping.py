@@ -17,34 +17,12 @@ from lazy_magpie.identify.file_types import PICTURES
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.vocabulary import COMPANION_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
-from lazy_magpie.paths import name_of, parent, split_ending
+from lazy_magpie.paths import name_of, parent
+from lazy_magpie.scan import font_families
+from lazy_magpie.scan.identified_file import IdentifiedFile
 from lazy_magpie.split_archives import cuts_in, whole_name
 
 MAIN, CUE, OTHER = "main", "cue", "other"
-
-
-class IdentifiedFile(NamedTuple):
-    """A file with its identity; `path` is relative to the root, `size` in bytes, `mtime` in nanoseconds.
-
-    `basis` stands for all that the identity rests on.
-    """
-
-    id: int
-    path: str
-    size: int
-    mtime: int
-    identity: Identity
-    basis: int = 0
-
-    @property
-    def stem(self) -> str:
-        """The name without its ending, in small letters."""
-        return split_ending(name_of(self.path))[0].lower()
-
-    @property
-    def ending(self) -> str:
-        """The ending, in small letters, with its dot."""
-        return split_ending(name_of(self.path))[1].lower()
 
 
 class GroupMember(NamedTuple):
@@ -64,6 +42,7 @@ class ItemGroup(NamedTuple):
 
 def grouped(files: Sequence[IdentifiedFile]) -> list[ItemGroup]:
     """Return the items that `files` make, the files of one folder and of those below that belong to it."""
+    files = font_families.joined(files)
     together: dict[tuple[Kind, Hashable], list[IdentifiedFile]] = defaultdict(list)
     alone: list[IdentifiedFile] = []
     beside: list[IdentifiedFile] = []

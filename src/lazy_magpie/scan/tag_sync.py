@@ -38,7 +38,9 @@ def collect(catalogue: Catalogue, config: Config, here: MountedDrives, folders: 
             told = catalogue.files.told_in(id)
             wanted = {file for file, facts in told.items() if "keywords" in facts} | known.get(INSIDE, set())
             words = ((file, told.get(file, {}).get("keywords", [])) for file in wanted if file in files.values())
-            catalogue.external_tags.see(INSIDE, ((file, [str(word) for word in w] if isinstance(w, list) else []) for file, w in words))
+            catalogue.external_tags.see(
+                INSIDE, ((file, [str(word) for word in w] if isinstance(w, list) else []) for file, w in words)
+            )
         if config.tags_beside:
             catalogue.external_tags.see(SIDECAR, _sidecars(files, whole, known.get(SIDECAR, set())))
     catalogue.files.unsuspect()
