@@ -4,8 +4,9 @@ Fetches packages of icons in several sizes, of clip art, and of fonts with their
 client, takes them apart in a temporary folder, and asks `magpie copies --alike`. The truth is what the material says:
 one name in several sizes of one theme is one drawing where the two are close in points (the larger one made smaller by
 another program's filter); other names are other drawings, unless the two are the same at the largest size that both
-have; one PostScript name with as many glyphs is one font. A sheet shows a sample of what was called alike, to be looked
-at: aliases of one drawing are common, and no measure knows them all. Skips with a sentence where nothing is reachable.
+have; one PostScript name with as many glyphs is one font (each lies in a folder of its own, since faces of a family in
+one folder are one thing). A sheet shows a sample of what was called alike, to be looked at: aliases of one drawing are
+common, and no measure knows them all. Skips with a sentence where nothing is reachable.
 """
 
 from __future__ import annotations
@@ -35,7 +36,11 @@ PACKAGES = {
     "fonts": (
         "fonts-lato fonts-firacode fonts-linuxlibertine fonts-dejavu-core fonts-dejavu-extra fonts-dejavu-web "
         "fonts-katex fonts-mathjax fonts-noto-core fonts-roboto-unhinted fonts-cantarell fonts-font-awesome "
-        "fonts-glyphicons-halflings fonts-sil-gentium fonts-crosextra-carlito"
+        "fonts-glyphicons-halflings fonts-sil-gentium fonts-crosextra-carlito fonts-noto-ui-core fonts-hack "
+        "fonts-hack-web fonts-fork-awesome fonts-open-sans fonts-liberation fonts-freefont-ttf fonts-hosny-amiri "
+        "fonts-ebgaramond fonts-ebgaramond-extra fonts-junicode fonts-sil-gentiumplus fonts-sil-charis "
+        "fonts-sil-andika fonts-sil-doulos fonts-sil-abyssinica fonts-sil-padauk fonts-noto-extra fonts-clear-sans "
+        "fonts-quicksand fonts-comfortaa fonts-inconsolata fonts-croscore fonts-stix fonts-tuffy fonts-vollkorn "
     ).split(),
 }
 _ENDINGS = {"icons": (".png",), "clipart": (".png",), "fonts": (".ttf", ".otf", ".woff", ".woff2")}
@@ -67,7 +72,9 @@ def built(sort: str, source: Path, root: Path) -> int:
             path = Path(top, name)
             if path.is_symlink() or path.suffix.lower() not in _ENDINGS[sort]:
                 continue
-            target = root / _SHELF[sort] / path.relative_to(source / "usr/share")
+            below = path.relative_to(source / "usr/share")
+            alone = f"{count:05}" if sort == "fonts" else ""  # else all faces and containers of a family were one thing
+            target = root / _SHELF[sort] / alone / below
             target.parent.mkdir(parents=True, exist_ok=True)
             path.rename(target)
             count += 1

@@ -13,6 +13,7 @@ from pathlib import Path
 import bagit
 import pytest
 
+from lazy_magpie.model.stamps import is_kept_time
 from tests.conftest import CONFIG, Collection, picture
 
 Tree = Callable[..., Collection]
@@ -70,6 +71,40 @@ def test_each_difference_has_its_state(pair: tuple[Collection, Path]) -> None:
     assert "A page is HTML" in here.ok("mirror", str(mirror), "--page", "page.txt", code=2).err
     assert "There is no mirror" in here.ok("mirror", "nowhere", code=2).err
     assert "its own mirror" in here.ok("mirror", str(here.root), code=2).err
+
+
+def test_what_is_written_anew_within_a_second_is_refreshed(pair: tuple[Collection, Path]) -> None:
+    """By size and time alone: the sizes are the same, and the times a tenth of a second apart."""
+    here, mirror = pair
+    path = "Films/Kelp 1 (2001)/Kelp 1 (2001).mkv"
+    time = 1_600_000_000_123_456_789
+    for root, text, moment in ((mirror, "first", time), (here.root, "again", time + 100_000_000)):
+        (root / path).write_text(text)
+        os.utime(root / path, ns=(moment, moment))
+    here.ok("scan")
+    assert _states(here, mirror) == {path: "differs"}
+    here.ok("mirror", str(mirror), "--refresh", "--now")
+    assert (mirror / path).read_text() == "again" and _states(here, mirror) == {}
+
+
+@pytest.mark.parametrize(
+    ("kept", "apart", "same"),
+    [
+        (1_600_000_000_000_000_000, 1_999_999_999, True),  # FAT
+        (1_600_000_000_000_000_000, 3_600_000_000_000 - 5, True),  # FAT, in summer
+        (1_600_000_000_000_000_000, 2_000_000_001, False),
+        (1_600_000_001_000_000_000, 900_000_000, True),  # a drive that keeps seconds
+        (1_600_000_001_000_000_000, 3_600_000_000_000, False),
+        (1_600_000_000_130_000_000, 9_999_999, True),  # exFAT
+        (1_600_000_000_130_000_000, 20_000_000, False),
+        (1_600_000_000_123_456_700, 89, True),  # NTFS
+        (1_600_000_000_123_456_789, 1, False),
+        (1_600_000_000_123_456_789, 0, True),
+    ],
+)
+def test_times_are_one_as_coarsely_as_the_drive_keeps_them(kept: int, apart: int, same: bool) -> None:
+    assert is_kept_time(kept + apart, kept) is same
+    assert is_kept_time(kept - apart, kept) is same
 
 
 @pytest.mark.parametrize("seed", range(25))

@@ -21,7 +21,7 @@ from lazy_magpie.drives import mark_of, mark_root, place_of_mark
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.model import FileStamp
 from lazy_magpie.model.sends import Send, target_path
-from lazy_magpie.model.stamps import times_are_near
+from lazy_magpie.model.stamps import is_kept_time
 from lazy_magpie.paths import read_back, written
 from lazy_magpie.plain_json import json_text
 from lazy_magpie.step_codec import step_from_whole, whole_step
@@ -46,7 +46,7 @@ class SentFile:
         """Say whether what is there now is what was put there, by size and time."""
         if stamp is None or stamp.size != self.size:
             return False
-        return times_are_near(stamp.mtime, self.mtime)
+        return is_kept_time(self.mtime, stamp.mtime)
 
 
 def known(collection: Collection) -> dict[str, dict[str, str]]:

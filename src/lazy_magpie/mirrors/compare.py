@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import NamedTuple
 
-from lazy_magpie.model.stamps import times_are_near
+from lazy_magpie.model.stamps import is_kept_time
 from lazy_magpie.paths import name_of
 
 
@@ -95,7 +95,7 @@ def _of_both(path: str, here: Entry, there: Entry, contents: Contents) -> Differ
         return Difference(MirrorState.DIFFERS, path, f"the one {newer} is newer")
     if now[0] is not None and now[0] == now[1]:
         return Difference(MirrorState.SAME, path)
-    if not times_are_near(here.mtime, there.mtime):
+    if not is_kept_time(here.mtime, there.mtime):
         return Difference(MirrorState.DIFFERS, path, f"the one {newer} is newer")
     good = contents.remembered_here.get(path), contents.remembered_there.get(path)
     if now[0] is None or now[1] is None:
@@ -135,7 +135,7 @@ def _moved(
             if path in found or entry.link is not None:
                 continue
             for old in by_size.get(entry.size, ()):
-                if old in used or old == path or not times_are_near(entry.mtime, there[old].mtime):
+                if old in used or old == path or not is_kept_time(entry.mtime, there[old].mtime):
                     continue
                 is_named = name_of(old) == name_of(path) and entry.mtime == there[old].mtime
                 if is_named if by_name else same(path, old):

@@ -70,11 +70,16 @@ class FolderAttributes:
     xattrs: Mapping[str, bytes] = field(default_factory=dict)
 
 
-_COARSE, _HOUR = 2_000_000_000, 3_600_000_000_000
-"""Nanoseconds: FAT keeps times to two seconds, and in local time, so that they differ by the hour of summer time."""
+_FAT, _HOUR = 2_000_000_000, 3_600_000_000_000
+_GRAINS = (_FAT, 1_000_000_000, 10_000_000, 1_000, 100)
+"""Nanoseconds to which drives keep times: FAT two seconds, and in local time, so that they differ by the hour of summer
+time; others a second, exFAT 10 ms, some network drives a microsecond, NTFS 100 ns."""
 
 
-def times_are_near(one: int, other: int) -> bool:
-    """Say whether two times (nanoseconds) are one, as coarsely as some drives keep them."""
-    apart = abs(one - other)
-    return min(apart, abs(apart - _HOUR)) <= _COARSE
+def is_kept_time(time: int, kept: int) -> bool:
+    """Say whether a drive that tells the time `kept` (nanoseconds) was given `time`.
+
+    It may be as coarse as it keeps times, which its own shows, and no more: a file can be written anew within a second.
+    """
+    apart, grain = abs(time - kept), next((grain for grain in _GRAINS if kept % grain == 0), 0)
+    return min(apart, abs(apart - _HOUR) if grain == _FAT else apart) <= grain

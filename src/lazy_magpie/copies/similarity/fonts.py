@@ -15,6 +15,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lazy_magpie.copies.similarity.likeness import Likeness
+from lazy_magpie.copies.similarity.outlines import Outlines, faces_of
 
 if TYPE_CHECKING:
     import numpy as np
@@ -31,8 +32,8 @@ _APART = 0.004
 """Shares of the em (of its square, for an area) by which a glyph may differ."""
 
 
-class _Font(NamedTuple):
-    """A font as it is compared: how many glyphs, which of them each character has, its axes, shapes, covered areas,
+class _Face(NamedTuple):
+    """A face as it is compared: how many glyphs, which of them each character has, its axes, shapes, covered areas,
     and the name of its family, "" where it says none."""
 
     glyphs: int
@@ -44,18 +45,21 @@ class _Font(NamedTuple):
 
 
 def fingerprint(path: str) -> bytes:
-    """Return the print of the font at `path` as float32 values; b"" for a collection and a font without outlines.
+    """Return the print of the font at `path` as float32 values; b"" for a font without outlines.
 
-    Raises what fontTools does for a file that it can't read.
+    Of a collection of fonts it is that of the first face, with how many there are. Raises what fontTools and FreeType
+    do for a file that they can't read.
     """
     import numpy as np
 
-    found = _read(path, _PRINTED, 0)
-    if found is None or not found.shapes[:, 1:].any():
+    faces = _read(path, _PRINTED, 0)
+    first = faces[0]
+    if not first.shapes[:, 1:].any():
         return b""
     rows = np.zeros((_PRINTED, _ABOUT), np.float32)
-    rows[: len(found.shapes)] = found.shapes
-    return np.concatenate([np.array([found.glyphs, len(found.characters)], np.float32), rows.reshape(-1)]).tobytes()
+    rows[: len(first.shapes)] = first.shapes
+    counts = np.array([len(faces), first.glyphs, len(first.characters)], np.float32)
+    return np.concatenate([counts, rows.reshape(-1)]).tobytes()
 
 
 def candidates(prints: list[bytes]) -> Pairs:
@@ -63,17 +67,21 @@ def candidates(prints: list[bytes]) -> Pairs:
     import numpy as np
     from scipy.spatial import cKDTree
 
-    rows = np.array([np.frombuffer(one, np.float32) for one in prints]).reshape(len(prints), 2 + _PRINTED * _ABOUT)
+    rows = np.array([np.frombuffer(one, np.float32) for one in prints]).reshape(len(prints), 3 + _PRINTED * _ABOUT)
     near: Pairs = cKDTree(rows).query_pairs(_APART, p=np.inf, output_type="ndarray").reshape(-1, 2)
     return np.unique(np.sort(near, axis=1), axis=0)
 
 
 def confirm(one: str, other: str) -> Likeness:
-    """Say, by a second look at both fonts, whether their glyphs are alike. Raises what fontTools does."""
+    """Say, by a second look at both fonts, face by face, whether their glyphs are alike. Raises as `fingerprint`."""
+    left, right = _looked_at(one), _looked_at(other)
+    return min(map(_alike, left, right)) if len(left) == len(right) else Likeness.NOT
+
+
+def _alike(left: _Face, right: _Face) -> Likeness:
     import numpy as np
 
-    left, right = _looked_at(one), _looked_at(other)
-    if left is None or right is None or left[:3] != right[:3]:
+    if left[:3] != right[:3]:
         return Likeness.NOT
     pairs = ((left.shapes, right.shapes), (left.areas, right.areas))
     if not all(a.shape == b.shape and bool((np.abs(a - b) <= _APART).all()) for a, b in pairs):
@@ -83,52 +91,38 @@ def confirm(one: str, other: str) -> Likeness:
 
 
 @lru_cache(maxsize=64)
-def _looked_at(path: str) -> _Font | None:
+def _looked_at(path: str) -> Sequence[_Face]:
     return _read(path, _COMPARED, _COVERED)
 
 
-def _read(path: str, compared: int, covered: int) -> _Font | None:
-    """Return a font with the shapes of some characters and the areas of some; None for a collection of fonts."""
+def _read(path: str, compared: int, covered: int) -> Sequence[_Face]:
+    """Return the faces of a font file with the shapes of some glyphs and the areas of some."""
+    return [_face(font, outlines, compared, covered) for font, outlines in faces_of(path)]
+
+
+def _face(font: Any, outlines: Outlines, compared: int, covered: int) -> _Face:
     import numpy as np
-    from fontTools.ttLib import TTFont
 
-    with open(path, "rb") as file:
-        if file.read(4) == b"ttcf":
-            return None
-    with TTFont(path, lazy=True) as font:
-        em = float(font["head"].unitsPerEm)
-        order = font.getGlyphOrder()
-        places = {name: place for place, name in enumerate(order)}
-        characters = tuple((code, places[name]) for code, name in sorted((font.getBestCmap() or {}).items()))
-        axes = tuple((a.axisTag, a.minValue, a.maxValue) for a in font["fvar"].axes) if "fvar" in font else ()
-        glyphs = font.getGlyphSet()
-        outlines = [(glyphs[name].width, _outline(glyphs, name)) for name in _spaced(order, compared)]
-        shapes = [(width, *outline.bounds) for width, outline in outlines]
-        areas = [_covered(outline) for _, outline in outlines[::covered]] if covered else []
-        return _Font(
-            len(order),
-            characters,
-            axes,
-            np.array(shapes, np.float32).reshape(-1, _ABOUT) / em,
-            np.array(areas, np.float32).reshape(-1) / em**2,
-            str(font["name"].getBestFamilyName() or "") if "name" in font else "",
-        )
+    em, count = float(font["head"].unitsPerEm), int(font["maxp"].numGlyphs)
+    characters = tuple((code, font.getGlyphID(name)) for code, name in sorted((font.getBestCmap() or {}).items()))
+    axes = tuple((a.axisTag, a.minValue, a.maxValue) for a in font["fvar"].axes) if "fvar" in font else ()
+    glyphs = _spaced(count, compared)
+    paths = [outlines.path(glyph) for glyph in glyphs]
+    shapes = [(outlines.width(glyph), *path.bounds) for glyph, path in zip(glyphs, paths, strict=True)]
+    areas = [_covered(path) for path in paths[::covered]] if covered else []
+    return _Face(
+        count,
+        characters,
+        axes,
+        np.array(shapes, np.float32).reshape(-1, _ABOUT) / em,
+        np.array(areas, np.float32).reshape(-1) / em**2,
+        str(font["name"].getBestFamilyName() or "") if "name" in font else "",
+    )
 
 
-def _spaced(names: Sequence[str], most: int) -> Sequence[str]:
-    """Return at most so many of some names, evenly spaced, the first and the last among them."""
-    if len(names) <= most:
-        return names
-    return [names[at * (len(names) - 1) // (most - 1)] for at in range(most)] if most > 1 else names[:most]
-
-
-def _outline(glyphs: Any, name: str) -> Any:
-    """Return the outline of a glyph as a path."""
-    import pathops
-
-    path = pathops.Path()
-    glyphs[name].draw(path.getPen(glyphSet=glyphs))
-    return path
+def _spaced(count: int, most: int) -> Sequence[int]:
+    """Return at most so many of some places, evenly spaced, the first and the last among them."""
+    return range(count) if count <= most else [at * (count - 1) // (most - 1) for at in range(most)]
 
 
 def _covered(path: Any) -> float:
