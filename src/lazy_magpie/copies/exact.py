@@ -30,7 +30,8 @@ class Copies:
     """Items that hold the same; `twins` maps each path of any of them to what is in it, a digest.
 
     With `part` the first holds all that the others hold, and more: it is the one that stays. `match` is "bytes", or the
-    similarity method of what is only alike: then nothing is in `twins`, and without `sure` it is only perhaps so.
+    similarity method of what is only alike: then nothing is in `twins`, and without `sure` it is only perhaps so, `why`
+    says what else they may be.
     """
 
     items: tuple[Item, ...]
@@ -38,6 +39,7 @@ class Copies:
     part: bool = False
     match: str = "bytes"
     sure: bool = True
+    why: str = ""
 
 
 @dataclass

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from lazy_magpie.config import Config
-from lazy_magpie.copies import SURE, Copies, Inside, Rule, Wrapped, top_of
+from lazy_magpie.copies import OTHER_VERSION, SURE, Copies, Inside, Rule, Wrapped, top_of
 from lazy_magpie.copies.keep_rules import RULES, copy_to_keep
 from lazy_magpie.model import File, Item, Kind, Plan, State, Step, Unmoved
 from lazy_magpie.model.proofs import Alike, Proof, Repacked, SameBytes, Unpacked
@@ -82,6 +82,8 @@ class Verdict:
     @property
     def name(self) -> str:
         """What one of the others is."""
+        if self.copies.match == OTHER_VERSION:
+            return "another version"
         return "a copy" if not self.is_alike else "alike" if self.copies.sure else "perhaps alike"
 
     @property
@@ -120,7 +122,7 @@ def verdict(copies: Copies, rules: Sequence[Rule], config: Config, between: Sequ
     if len(items) < 2:
         return None
     if not copies.sure:
-        return Verdict(copies, None, tuple(items), "only perhaps so: never removed, look at both")
+        return Verdict(copies, None, tuple(items), copies.why or "only perhaps so: never removed, look at both")
     if copies.part:
         whole = copies.items[0]
         return Verdict(copies, whole, tuple(items[1:]), "it has all of it, and more") if items[0] is whole else None

@@ -21,6 +21,7 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.copies import (
     DEFAULT,
     FORMS,
+    OTHER_VERSION,
     AlikeSearch,
     Copies,
     DuplicateReport,
@@ -29,6 +30,7 @@ from lazy_magpie.copies import (
     find_copies,
     find_elsewhere,
     find_wrapped,
+    other_versions,
     parse_rules,
 )
 from lazy_magpie.drives import located, present
@@ -61,7 +63,7 @@ _EXAMPLES = """examples:
   magpie copies --alike kind is picture               also what only looks the same
 """
 
-_WORDS = {"bytes": "copy", "contents": "same"}
+_WORDS = {"bytes": "copy", "contents": "same", OTHER_VERSION: "font"}
 """How a list calls a copy by how it was found; what is only alike is “like”."""
 
 
@@ -249,6 +251,7 @@ def _look(
             AlikeSearch(catalogue, root, found, args.jobs, lambda count: tick(count, "comparing")) as search,
         ):
             beyond = _beyond(found.copies, list(search.sets(rest)))
+            beyond += _beyond(beyond, list(other_versions(rest)))
             chosen_of = [one for copies in beyond if (one := verdict(copies, rules, config, between))]
             verdicts += filter(None, (_held_against(one, search) for one in chosen_of))
     gone = {path for one in verdicts for path in one.choice.others}
@@ -282,7 +285,7 @@ def _held_against(one: Verdict, search: AlikeSearch) -> Verdict | None:
 
 
 def _beyond(same: Sequence[Copies], alike: Sequence[Copies]) -> list[Copies]:
-    """Return the sets of what is alike that say more than that some things hold the same bytes."""
+    """Return the sets of what is alike that say more than that some things hold the same."""
     ids = [{item.id for item in copies.items} for copies in same]
     return [one for one in alike if not any({item.id for item in one.items} <= equal for equal in ids)]
 
@@ -333,7 +336,8 @@ def _size(choices: Sequence[Choice]) -> str:
 
 def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport) -> int:
     undecided = [one for one in choices if not one.stays and one.sure]
-    perhaps = sum(not one.sure for one in choices)
+    perhaps = sum(not one.sure and one.match != OTHER_VERSION for one in choices)
+    versions = sum(one.match == OTHER_VERSION for one in choices)
     if terminal.as_json:
         for one in choices:
             terminal.json(
@@ -352,7 +356,7 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport)
             frees = terminal.styled(f"  frees {size_text(one.freed)}", "dim")
             terminal.say(f"{terminal.styled('stays', 'new')}  {written(one.stays)}  ({one.why}){frees}")
         else:
-            head = "undecided" if one.sure else "perhaps"
+            head = "version" if one.match == OTHER_VERSION else "undecided" if one.sure else "perhaps"
             terminal.say(f"{terminal.styled(head, 'warn')}   {one.why}:")
         for path in one.others:
             terminal.say(f"{terminal.styled(_WORDS.get(one.match, 'like'), 'old')}   {written(path)}")
@@ -362,6 +366,8 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport)
     _sum_up(terminal, sure, alike, found)
     if perhaps:
         terminal.say(f"{count_text(perhaps, 'pair')} perhaps alike; never removed, whatever the rules say.")
+    if versions:
+        terminal.say(f"{count_text(versions, 'font')} of which another version is there; they are no copies.")
     if undecided:
         terminal.note(f"{count_text(len(undecided), 'set')} undecided; add a rule with --keep.")
     if sure:
