@@ -10,6 +10,7 @@ import struct
 import tarfile
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
@@ -45,6 +46,17 @@ def _saved(ending: str) -> Callable[[], bytes]:
         return into.getvalue()
 
     return data
+
+
+def vast_png(width: int, height: int) -> bytes:
+    """Return a PNG that says to be of any size; of what it shows there is a line."""
+
+    def chunk(name: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
+
+    head = chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0))
+    body = chunk(b"IDAT", zlib.compress(bytes(3 * width)))
+    return b"\x89PNG\r\n\x1a\n" + head + body + chunk(b"IEND", b"")
 
 
 _XPM = b"""/* XPM */

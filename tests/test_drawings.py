@@ -15,12 +15,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image, ImageDraw
 
+from lazy_magpie import picture_files
 from lazy_magpie.catalogue.fingerprints import Fingerprints
 from lazy_magpie.copies import AlikeSearch
 from lazy_magpie.copies.similar import _Classes, _nearest
 from lazy_magpie.copies.similarity import METHODS, drawings, fonts, pictures
 from lazy_magpie.copies.similarity.likeness import Likeness
 from tests.conftest import Collection, program
+from tests.samples import vast_png
 
 Tree = Callable[..., Collection]
 _FINE = 768
@@ -67,7 +69,7 @@ def _icon(draw: Draw, side: int) -> Image.Image:
 
 
 def _like(one: Image.Image, other: Image.Image) -> Likeness:
-    return drawings.sameness(drawings.points_of(one), drawings.points_of(other))
+    return drawings.sameness(*(drawings.Drawing(drawings.points_of(it), it.size) for it in (one, other)))
 
 
 _DRAWINGS: dict[str, Draw] = {
@@ -253,3 +255,33 @@ def _called_otherwise(font: TTFont) -> None:
 def test_a_font_with_other_glyphs_is_no_copy(tmp_path: Path, change: Callable[[TTFont], None], alike: Likeness) -> None:
     one, other = _font(tmp_path / "one.ttf", lambda font: None), _font(tmp_path / "other.ttf", change)
     assert fonts.confirm(one, other) is alike
+
+
+@pytest.mark.parametrize("mode", ["RGBA", "RGB", "L", "P", "LA"])
+def test_a_picture_of_many_points_is_looked_at_in_little_memory(tmp_path: Path, mode: str) -> None:
+    """Twenty million points are read a strip at a time, and look as those that Pillow makes smaller."""
+    fine = Image.new("RGBA", (_FINE, _FINE), (0, 0, 0, 0) if "A" in mode else (255, 255, 255, 255))
+    _sail(ImageDraw.Draw(fine))
+    names = {side: str(tmp_path / f"{side}.png") for side in (4_608, 512)}
+    for side, name in names.items():
+        sized = fine.resize((side, side), Image.Resampling.LANCZOS)
+        sized = sized.convert("RGB").quantize(64, dither=Image.Dither.NONE) if mode == "P" else sized.convert(mode)
+        sized.save(name)
+    with Image.open(names[4_608]) as opened:
+        small = picture_files.bounded(opened, names[4_608], 1_600)
+        assert small.size == (2_304, 2_304)
+    prints = [pictures.fingerprint(name) for name in names.values()]
+    assert pictures.candidates(prints).tolist() == [[0, 1]]
+    assert pictures.confirm(*names.values()) == Likeness.SURELY
+    other = Image.new("RGBA", (512, 512), (0, 0, 0, 0) if "A" in mode else (255, 255, 255, 255))
+    _marked(ImageDraw.Draw(other))
+    other.convert(mode).save(tmp_path / "other.png")
+    assert pictures.confirm(names[4_608], str(tmp_path / "other.png")) == Likeness.NOT
+
+
+def test_a_picture_of_too_many_points_is_named_and_left(tree: Tree) -> None:
+    collection = tree([])
+    for name in ("a.png", "b.png"):
+        (collection.root / name).write_bytes(vast_png(40_000, 30_000 if name == "a.png" else 31_000))
+    collection.ok("scan")
+    assert "it has too many points to be looked at" in collection.ok("copies", "--alike").err

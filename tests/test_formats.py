@@ -6,11 +6,9 @@ import gzip
 import json
 import os
 import random
-import struct
 import subprocess
 import time
 import zipfile
-import zlib
 from collections.abc import Callable
 from pathlib import Path
 
@@ -20,7 +18,7 @@ from lazy_magpie.licences import short_name
 from lazy_magpie.readers.signatures import is_lying, real_ending
 from lazy_magpie.readers.worker_pool import read_all, read_one
 from tests.conftest import Collection
-from tests.samples import SAMPLES
+from tests.samples import SAMPLES, vast_png
 
 
 @pytest.mark.parametrize("name", SAMPLES)
@@ -112,12 +110,7 @@ def test_a_book_that_lies_or_is_too_large_has_no_facts(tmp_path: Path, package: 
 
 
 def test_a_picture_beyond_every_decoder_has_its_size_from_its_head(tmp_path: Path) -> None:
-    def chunk(name: bytes, data: bytes) -> bytes:
-        return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
-
-    head = chunk(b"IHDR", struct.pack(">IIBBBBB", 60_000, 40_000, 8, 2, 0, 0, 0))
-    body = chunk(b"IDAT", zlib.compress(bytes(3 * 60_000)))
-    (tmp_path / "vast.png").write_bytes(b"\x89PNG\r\n\x1a\n" + head + body + chunk(b"IEND", b""))
+    (tmp_path / "vast.png").write_bytes(vast_png(60_000, 40_000))
     facts = read_one(str(tmp_path / "vast.png"))
     assert (facts["width"], facts["height"]) == (60_000, 40_000)
 

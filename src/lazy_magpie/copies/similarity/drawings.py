@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import itertools
 from functools import cache
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lazy_magpie.copies.similarity.likeness import Likeness
 
@@ -33,10 +33,11 @@ _FEW, _GRID = 32, 128
 """A picture with no more colours than this, in a grid of so many points on a side, is drawn."""
 _FINE = 64
 """Up to this many points on a side, half points are looked at."""
-_SAME, _PERHAPS = {False: 0.05, True: 0.04}, 0.15
-"""How different the worst place may be, from 0 to 1: of the same drawing (tiny or not), and of what may be the same."""
-_TINY, _LEAST = 32, 16
-"""Points on a side of what is tiny; and so few that nothing is certain."""
+_SAME, _SAME_TINY, _SAME_FINE, _PERHAPS = 0.05, 0.04, 0.09, 0.15
+"""How different the worst place may be, from 0 to 1: of the same drawing, tiny, or of so many points that a place is a
+small part of it and lies on another grid; and of what may be the same."""
+_TINY, _LEAST, _MANY = 32, 16, 256
+"""Points on a side of what is tiny; so few that nothing is certain; and so many that a place is a small part."""
 _GLANCE, _GLANCE_LARGE, _LARGE = 75, 25, 64
 """How far (levels of 255) a place of one description may lie outside of what is there, and around it, in the other; and
 of two drawings that are so large that their descriptions are exact."""
@@ -93,23 +94,39 @@ def description(picture: Image) -> Points:
     return described
 
 
-def sameness(one: Points, other: Points) -> Likeness:
+class Drawing(NamedTuple):
+    """A drawing as it is compared: its points, and how many it has as it is kept (width, height)."""
+
+    points: Points
+    size: tuple[int, int]
+
+
+def sameness(one: Drawing, other: Drawing) -> Likeness:
     """Return whether two drawings are the same."""
-    small, large = sorted((one, other), key=lambda points: points.shape[0] * points.shape[1])
+    small, large = sorted((one.points, other.points), key=lambda points: points.shape[0] * points.shape[1])
     high, wide = small.shape[:2]
     if abs(large.shape[1] * high / large.shape[0] - wide) > 1 + _SHAPES * wide:
         return Likeness.NOT
     both_clear = bool((small[..., 3] < 255).any()) == bool((large[..., 3] < 255).any())
-    if max(high, wide) > _COARSE and _worst(small, large, _COARSE, on_black=both_clear) > _PERHAPS:
+    way = _Look(on_black=both_clear, on_one_grid=one.size == other.size)
+    if max(high, wide) > _COARSE and _worst(small, large, _COARSE, way) > _PERHAPS:
         return Likeness.NOT
-    worst = _worst(small, large, LARGEST, on_black=both_clear)
+    worst = _worst(small, large, LARGEST, way)
     least = min(high, wide)
-    if worst < _SAME[least < _TINY] and least >= _LEAST and both_clear:
+    same = _SAME_TINY if least < _TINY else _SAME_FINE if least >= _MANY and not way.on_one_grid else _SAME
+    if worst < same and least >= _LEAST and both_clear:
         return Likeness.SURELY
     return Likeness.PERHAPS if worst < _PERHAPS else Likeness.NOT
 
 
-def _worst(small: Points, large: Points, side: int, *, on_black: bool) -> float:
+class _Look(NamedTuple):
+    """How two drawings are looked at: on black besides white, and point against point."""
+
+    on_black: bool
+    on_one_grid: bool
+
+
+def _worst(small: Points, large: Points, side: int, way: _Look) -> float:
     """Return how different two drawings are where they differ most, in at most `side` points."""
     import numpy as np
     from scipy.ndimage import uniform_filter
@@ -117,18 +134,17 @@ def _worst(small: Points, large: Points, side: int, *, on_black: bool) -> float:
     high, wide = small.shape[:2]
     scale = min(1.0, side / max(high, wide))
     size = max(1, round(wide * scale)), max(1, round(high * scale))
-    finer = 2 if max(size) <= _FINE and small.shape != large.shape else 1
-    left, right = (_seen(_finer(_scaled(_light(one), *size), finer), on_black=on_black) for one in (small, large))
+    finer = 2 if max(size) <= _FINE and not way.on_one_grid else 1
+    left, right = (_seen(_finer(_scaled(_light(one), *size), finer), on_black=way.on_black) for one in (small, large))
     one, other = left.mean(axis=2), right.mean(axis=2)
-    moves = [(0, 0)] if small.shape == large.shape else itertools.product((0, -1, 1), repeat=2)
+    moves = [(0, 0)] if way.on_one_grid else itertools.product((0, -1, 1), repeat=2)
     by = min(moves, key=lambda by: float(np.square(one - np.roll(other, by, (0, 1))).mean()))
     right = np.roll(right, by, (0, 1))
     apart = np.zeros(left.shape[:2], np.float32)
-    is_one_size = small.shape == large.shape
     for here, there in ((left, right), (right, left)):
-        most, least = (there, there) if is_one_size else (around(there, np.maximum), around(there, np.minimum))
+        most, least = (there, there) if way.on_one_grid else (around(there, np.maximum), around(there, np.minimum))
         outside = np.maximum(np.maximum(here - most, least - here), 0).max(axis=2)
-        around_it = outside if is_one_size else uniform_filter(outside, 3 * finer, mode="constant")
+        around_it = outside if way.on_one_grid else uniform_filter(outside, 3 * finer, mode="constant")
         apart = np.maximum(apart, around_it)
     return float(apart.max())
 

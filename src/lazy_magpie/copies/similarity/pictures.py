@@ -23,6 +23,8 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
     from PIL.Image import Image
 
+    from lazy_magpie.copies.similarity.drawings import Drawing
+
     Grey = NDArray[np.float32]
     Levels = NDArray[np.float32]
     Pairs = NDArray[np.int64]
@@ -30,10 +32,11 @@ if TYPE_CHECKING:
 
 DISTANCE = 10
 """Bits in which the hashes of two candidates may differ."""
-_SIDE = 128
+_SIDE, _ENOUGH = 128, 1600
 _POINTS = 32
 LOOK = 96
-"""Points on a side: of what hashes are taken from, of one hash's picture, of the second look."""
+"""Points on a side: of what hashes are taken from, of what is decoded of a vast picture, of one hash's picture, of the
+second look."""
 _MARGINS = (
     (0.0, 0.0, 0.0, 0.0), (0.02, 0.02, 0.02, 0.02), (0.04, 0.04, 0.04, 0.04), (0.06, 0.06, 0.06, 0.06),
     (0.05, 0.0, 0.0, 0.0), (0.0, 0.05, 0.0, 0.0), (0.0, 0.0, 0.05, 0.0), (0.0, 0.0, 0.0, 0.05),
@@ -64,11 +67,12 @@ def fingerprint(path: str) -> bytes:
 
     from lazy_magpie.copies.similarity import drawings
 
-    with picture_files.opened(path) as opened:
-        size, drawn = opened.size, drawings.is_drawn(opened)
+    with picture_files.opened(path, vast=True) as opened:
+        bounded = picture_files.bounded(opened, path, _ENOUGH)
+        size, drawn = opened.size, drawings.is_drawn(bounded)
         if not drawn:
-            opened.draft("RGB", (_SIDE * 2, _SIDE * 2))
-        picture = ImageOps.exif_transpose(opened) or opened
+            bounded.draft("RGB", (_SIDE * 2, _SIDE * 2))
+        picture = ImageOps.exif_transpose(bounded) or bounded
         picture = drawings.reduced(picture, _SIDE) if drawn else picture
         grey = _luma(levels_of(picture, _SIDE))
         is_plain = float(grey.std()) < _PLAIN
@@ -149,22 +153,24 @@ def confirm(one: str, other: str) -> Likeness:
 
 
 @lru_cache(maxsize=64)
-def _drawing_of(path: str) -> Points | None:
-    """Return a drawn picture as its points, None for what is none."""
+def _drawing_of(path: str) -> Drawing | None:
+    """Return a drawn picture as it is compared, None for what is none."""
     from PIL import ImageOps
 
     from lazy_magpie.copies.similarity import drawings
 
-    with picture_files.opened(path) as picture:
+    with picture_files.opened(path, vast=True) as opened:
+        picture = picture_files.bounded(opened, path, _ENOUGH)
         if not drawings.is_drawn(picture):
             return None
-        return drawings.points_of(ImageOps.exif_transpose(picture) or picture)
+        return drawings.Drawing(drawings.points_of(ImageOps.exif_transpose(picture) or picture), opened.size)
 
 
 def _opened(path: str, side: int) -> Levels:
     from PIL import ImageOps
 
-    with picture_files.opened(path) as picture:
+    with picture_files.opened(path, vast=True) as opened:
+        picture = picture_files.bounded(opened, path, _ENOUGH)
         picture.draft("RGB", (side * 2, side * 2))
         return levels_of(ImageOps.exif_transpose(picture) or picture, side)
 
