@@ -21,11 +21,9 @@ from lazy_magpie.copies.similarity.likeness import Likeness
 from lazy_magpie.model import Item
 from lazy_magpie.paths import split_ending
 from lazy_magpie.readers import FAMILIES, family_of
-from lazy_magpie.readers.worker_pool import Facts, LastingWorker, ask_all
+from lazy_magpie.readers.worker_pool import Facts, Workers
 
 _BATCH = 200
-_FEW = 16
-"""So few questions go to one worker that stays, since to start one costs more than to answer them."""
 _LOOKS = 3
 """So many second looks a file is worth: the nearest candidates come first."""
 _SECONDS = 120.0
@@ -36,7 +34,7 @@ class AlikeSearch:
     """A search for what is alike on the collection's own root; what can't be read is noted in `found`.
 
     It takes prints and second looks, and keeps both as they come, so that a search that was stopped goes on. As a
-    context it ends the worker that it has.
+    context it ends the workers that it has.
     """
 
     def __init__(
@@ -50,17 +48,16 @@ class AlikeSearch:
         self.catalogue = catalogue
         self.root = root
         self.found = found
-        self.jobs = jobs
         self.progress = progress
         self.done = 0
-        self.worker = LastingWorker(tasks.__name__, _SECONDS)
+        self.workers = Workers(tasks.__name__, jobs, _SECONDS)
         self._known: dict[str, dict[str, FingerprintedFile]] = {}
 
     def __enter__(self) -> AlikeSearch:
         return self
 
     def __exit__(self, *wrong: object) -> None:
-        self.worker.__exit__(*wrong)
+        self.workers.__exit__(*wrong)
 
     def sets(self, items: Iterable[Item]) -> Iterator[Copies]:
         """Yield which of `items` are alike, sort by sort; what a scan has named as unreadable is passed over."""
@@ -161,7 +158,11 @@ class AlikeSearch:
     def _looks(
         self, method: str, files: Sequence[FingerprintedFile], pairs: Sequence[tuple[int, int]]
     ) -> Iterator[tuple[tuple[int, int], int]]:
-        """Take second looks at pairs of files, and yield how alike each pair is."""
+        """Take second looks at pairs of files, and yield how alike each pair is.
+
+        Those with one leader come together: workers keep what they have decoded for a while.
+        """
+        pairs = sorted(pairs, key=lambda pair: (pair[1], pair[0]))
         questions = [
             tasks.confirm_task(method, self._whole(files[one]), self._whole(files[other])) for one, other in pairs
         ]
@@ -182,9 +183,7 @@ class AlikeSearch:
         looks.clear()
 
     def _asked(self, questions: Sequence[Sequence[str]]) -> Iterator[tuple[int, Facts]]:
-        few = len(questions) <= _FEW
-        answers = self.worker.ask(questions) if few else ask_all(questions, tasks.__name__, self.jobs, _SECONDS)
-        for at, answer in answers:
+        for at, answer in self.workers.ask(questions):
             self.done += 1
             self.progress(self.done)
             yield at, answer

@@ -46,35 +46,58 @@ def read_all(paths: Iterable[str], jobs: int = 0, seconds: float = SECONDS) -> I
 def ask_all(
     questions: Sequence[object], module: str, jobs: int = 0, seconds: float = SECONDS
 ) -> Iterator[tuple[int, Facts]]:
-    """Put questions (JSON values) to workers that answer by `module`; yield (place, answer) as they are done.
+    """Put questions (JSON values) to workers that answer by `module`, as `Workers.ask` does, and end them."""
+    with Workers(module, jobs, seconds) as workers:
+        yield from workers.ask(questions)
 
-    One that takes longer than `seconds`, or crashes its worker, is answered by `unreadable`. Workers take from both
-    ends, so that like questions are best put side by side.
+
+class Workers:
+    """Workers that are asked again and again: they start when there are questions for them, and anew after a crash.
+
+    One question may take `seconds`; `jobs` 0 means as many workers as there are processors. As a context it ends them.
     """
-    if not questions:
-        return
-    count = min(jobs or os.cpu_count() or 1, -(-len(questions) // _WORTH))
-    size = max(1, min(_AT_ONCE, len(questions) // (count * 4)))
-    numbered = list(enumerate(questions))
-    waiting = deque(numbered[at : at + size] for at in range(0, len(numbered), size))
-    done: queue.SimpleQueue[list[tuple[int, Facts]]] = queue.SimpleQueue()
-    ends = (waiting.popleft, waiting.pop)
-    threads = [
-        threading.Thread(target=_work, args=(ends[number % 2], done, module, seconds), daemon=True)
-        for number in range(count)
-    ]
-    for thread in threads:
-        thread.start()
-    left = len(questions)
-    try:
-        while left:
-            answers = done.get()
-            left -= len(answers)
-            yield from answers
-    finally:
-        waiting.clear()
+
+    def __init__(self, module: str, jobs: int = 0, seconds: float = SECONDS) -> None:
+        self._workers = [_LastingWorker(module, seconds) for _ in range(jobs or os.cpu_count() or 1)]
+        self._seconds = seconds
+
+    def __enter__(self) -> Workers:
+        return self
+
+    def __exit__(self, *wrong: object) -> None:
+        for worker in self._workers:
+            worker.end()
+
+    def ask(self, questions: Sequence[object]) -> Iterator[tuple[int, Facts]]:
+        """Put questions (JSON values) to them; yield (place, answer) as they are done.
+
+        One that takes too long, or crashes its worker, is answered by `unreadable`. Workers take from both ends, so
+        that like questions are best put side by side.
+        """
+        if not questions:
+            return
+        count = min(len(self._workers), -(-len(questions) // _WORTH))
+        size = max(1, min(_AT_ONCE, len(questions) // (count * 4)))
+        numbered = list(enumerate(questions))
+        waiting = deque(numbered[at : at + size] for at in range(0, len(numbered), size))
+        done: queue.SimpleQueue[list[tuple[int, Facts]]] = queue.SimpleQueue()
+        ends = (waiting.popleft, waiting.pop)
+        threads = [
+            threading.Thread(target=worker.work, args=(ends[number % 2], done), daemon=True)
+            for number, worker in enumerate(self._workers[:count])
+        ]
         for thread in threads:
-            thread.join(seconds)
+            thread.start()
+        left = len(questions)
+        try:
+            while left:
+                answers = done.get()
+                left -= len(answers)
+                yield from answers
+        finally:
+            waiting.clear()
+            for thread in threads:
+                thread.join(self._seconds)
 
 
 def _by_family(path: str) -> tuple[int, str]:
@@ -88,41 +111,28 @@ def read_one(path: str) -> Facts:
     return {} if "unreadable" in facts else facts
 
 
-def _work(
-    take: Callable[[], list[Question]], done: queue.SimpleQueue[list[tuple[int, Facts]]], module: str, seconds: float
-) -> None:
-    """Give one worker its questions, several at a time, until there are none to take."""
-    with LastingWorker(module, seconds) as worker:
+class _LastingWorker:
+    """A process that is asked again and again: it starts at the first question, and anew after a crash."""
+
+    def __init__(self, module: str, seconds: float) -> None:
+        self.module, self.seconds = module, seconds
+        self._worker: _Worker | None = None
+
+    def work(self, take: Callable[[], list[Question]], done: queue.SimpleQueue[list[tuple[int, Facts]]]) -> None:
+        """Put questions to it, several at a time, until there are none to take."""
         while True:
             try:
                 questions = take()
             except IndexError:
-                break
-            for answers in worker.answers(questions):
+                return
+            for answers in self.answers(questions):
                 done.put(answers)
 
-
-class LastingWorker:
-    """A worker for few questions at a time, asked again and again: it starts at the first, and anew after a crash."""
-
-    def __init__(self, module: str, seconds: float = SECONDS) -> None:
-        self.module, self.seconds = module, seconds
-        self._worker: _Worker | None = None
-
-    def __enter__(self) -> LastingWorker:
-        return self
-
-    def __exit__(self, *wrong: object) -> None:
+    def end(self) -> None:
+        """End the process."""
         if self._worker:
             self._worker.end()
             self._worker = None
-
-    def ask(self, questions: Sequence[object]) -> Iterator[tuple[int, Facts]]:
-        """Put questions to it, and yield (place, answer) for each."""
-        numbered = list(enumerate(questions))
-        for at in range(0, len(numbered), _AT_ONCE):
-            for answers in self.answers(numbered[at : at + _AT_ONCE]):
-                yield from answers
 
     def answers(self, questions: list[Question]) -> Iterator[list[tuple[int, Facts]]]:
         """Yield the answers to a few questions, those together that it gave before it crashed."""

@@ -33,7 +33,7 @@ _FEW, _GRID = 32, 128
 """A picture with no more colours than this, in a grid of so many points on a side, is drawn."""
 _FINE = 64
 """Up to this many points on a side, half points are looked at."""
-_SAME, _SAME_TINY, _SAME_FINE, _PERHAPS = 0.075, 0.04, 0.09, 0.15
+_SAME, _SAME_TINY, _SAME_FINE, _PERHAPS = 0.057, 0.04, 0.09, 0.15
 """How different the worst place may be, from 0 to 1: of the same drawing, tiny, or of so many points that a place is a
 small part of it and lies on another grid; and of what may be the same."""
 _TINY, _LEAST, _MANY = 32, 16, 256
