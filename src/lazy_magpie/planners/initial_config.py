@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
@@ -19,8 +20,13 @@ _WHERE_THERE = {
     Kind.KIT.value: "kits",
     Kind.DESIGN.value: "designs",
     Kind.FONT.value: "fonts",
+    Kind.PICTURE.value: "pictures",
 }
-"""Shelves that are proposed only where there is a folder for them, by kind."""
+"""Shelves that are proposed only where there is something for them, by kind."""
+_ALSO_NEW = frozenset([Kind.TRACK.value, Kind.FONT.value, Kind.PICTURE.value])
+"""Kinds that an ending tells, so that a new folder is proposed where there is much of them, but no folder for it."""
+_MANY, _MUCH, _MOSTLY = 20, 0.1, 0.6
+"""Files, and the share of all, that are worth a shelf; and the share of a folder by which it is one of a kind."""
 WORDS = {Kind.MOVIE.value: "films", Kind.EPISODE.value: "episodes", Kind.TRACK.value: "songs"} | {
     kind: name for kind, name in _WHERE_THERE.items() if kind != Kind.TRACK.value
 }
@@ -54,28 +60,62 @@ _CALLED: Mapping[str, tuple[str, ...]] = {
     Kind.KIT.value: ("shelf.kits",),
     Kind.DESIGN.value: ("shelf.embroidery", "shelf.designs"),
     Kind.FONT.value: ("shelf.fonts",),
+    Kind.PICTURE.value: ("shelf.pictures", "shelf.clipart"),
 }
 """What the shelf of all things of a kind is called, by concept; others are for some of them (audiobooks, concerts)."""
 
 
-def propose(name: str, folders: Sequence[str], chosen: Mapping[str, str] | None = None) -> Proposal:
+Counts = Mapping[str, Counter[str]]
+"""How many files of each kind each folder in the root seems to hold; "" is the root itself."""
+
+
+def propose(
+    name: str, folders: Sequence[str], counts: Counts | None = None, chosen: Mapping[str, str] | None = None
+) -> Proposal:
     """Propose the configuration of a collection called `name` whose root holds `folders`.
 
-    `chosen` has the folders that a person chose, by kind.
+    Shelves come in the order of how much there is for them. `chosen` has the folders that a person chose, by kind.
     """
     leave = tuple(folder for folder in folders if _BACKUP.match(folder))
     open_folders = [folder for folder in folders if folder not in leave]
     chosen = chosen or {}
     fit = {kind: _folders_of(kind, open_folders) for kind in (*_NAMES, *_WHERE_THERE)}
+    taken = {folder for some in fit.values() for folder in some}
+    loose = {folder: kinds for folder, kinds in (counts or {}).items() if folder not in {*taken, *leave}}
     shelves = []
     for kind, (shelf, folder) in _NAMES.items():
         found = chosen.get(kind) or next(iter(fit[kind]), "")
-        shelves.append(ProposedShelf(shelf, kind, found or folder, not found and folder not in open_folders))
+        if found or not counts or _is_video(counts):
+            shelves.append(ProposedShelf(shelf, kind, found or folder, not found and folder not in open_folders))
     for kind, shelf in _WHERE_THERE.items():
-        if found := chosen.get(kind) or next(iter(fit[kind]), ""):
-            shelves.append(ProposedShelf(shelf, kind, found, False))
+        found = chosen.get(kind) or next(iter(fit[kind]), "") or _mostly(kind, loose)
+        if found or (kind in _ALSO_NEW and _is_much(kind, loose)):
+            shelves.append(ProposedShelf(shelf, kind, found or shelf.title(), not found))
+    total = sum((Counter(kinds) for kinds in (counts or {}).values()), Counter[str]())
+    total[Kind.EPISODE.value] = total[Kind.MOVIE.value]  # by its ending a film may be an episode
+    shelves.sort(key=lambda shelf: -total[shelf.kind])
     several = {kind: some for kind, some in fit.items() if len(some) > 1 and kind not in chosen}
     return Proposal(tuple(shelves), leave, _text(name, shelves, leave), several)
+
+
+def _is_video(counts: Counts) -> bool:
+    """Say whether there are films or episodes, or nothing at all yet."""
+    return any(kinds[Kind.MOVIE.value] for kinds in counts.values()) or not any(counts.values())
+
+
+def _mostly(kind: str, loose: Counts) -> str:
+    """Return the folder that holds most of a kind, and hardly anything else; "" where there is none."""
+    fitting = [
+        (kinds[kind], folder)
+        for folder, kinds in loose.items()
+        if folder and kinds[kind] >= max(_MANY, _MOSTLY * kinds.total())
+    ]
+    return max(fitting)[1] if fitting and kind in _ALSO_NEW else ""
+
+
+def _is_much(kind: str, loose: Counts) -> bool:
+    count, total = sum(kinds[kind] for kinds in loose.values()), sum(kinds.total() for kinds in loose.values())
+    return count >= max(_MANY, _MUCH * total)
 
 
 def _folders_of(kind: str, folders: Sequence[str]) -> list[str]:
@@ -96,6 +136,7 @@ _NAMING = (
     'naming = "screen"',
 )
 
+_BY_DAY = 'naming = "dated"'
 
 _PICTURE_CODECS = "h264 hevc mpeg4 mpeg2video mpeg1video msmpeg4v3 wmv3 vc1 vp8 vp9 av1".split()
 _SOUND_CODECS = "aac mp3 mp2 ac3 eac3 dts truehd flac alac opus vorbis wmav2 pcm_s16le pcm_s24le pcm".split()
@@ -142,7 +183,11 @@ def _text(name: str, shelves: Sequence[ProposedShelf], leave: Sequence[str]) -> 
             f"[shelf.{shelf.name}]",
             f'kind = "{shelf.kind}"',
             f"folder = {_quoted(shelf.folder)}",
-            *(_NAMING if shelf.kind in _NAMES else ('naming = "maker"',)),
+            *(
+                _NAMING
+                if shelf.kind in _NAMES
+                else (_BY_DAY if shelf.kind == Kind.PICTURE.value else 'naming = "maker"',)
+            ),
             "",
         ]
     lines += [

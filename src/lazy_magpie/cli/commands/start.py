@@ -14,6 +14,7 @@ from lazy_magpie.config import FILE_NAME, parse
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.paths import written
 from lazy_magpie.planners.initial_config import WORDS, Proposal, propose
+from lazy_magpie.services.first_look import counts_of
 
 _EXAMPLES = """examples:
   magpie start                      the current folder
@@ -43,9 +44,10 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
         )
     try:
         folders = sorted(entry.name for entry in os.scandir(root) if entry.is_dir(follow_symlinks=False))
-        proposal = propose(root.resolve().name, folders)
+        counts = counts_of(str(root))
+        proposal = propose(root.resolve().name, folders, counts)
         chosen = {kind: _chosen(terminal, kind, some) for kind, some in proposal.open.items()}
-        proposal = propose(root.resolve().name, folders, chosen) if chosen else proposal
+        proposal = propose(root.resolve().name, folders, counts, chosen) if chosen else proposal
         parse(proposal.text)
         with open(path, "x", encoding="utf-8") as file:
             file.write(proposal.text)
