@@ -281,3 +281,17 @@ def test_faces_that_call_themselves_families_join_theirs(tree: Tree) -> None:
     assert _only(collection, "bunting")["fields"]["family"] == "Bunting Black"  # whose family is not there
     collection.ok("scan", "--full")
     assert _only(collection, "family", "is", "Gullwick Sans")["fields"] == sans["fields"]
+
+
+def test_a_font_is_filed_by_what_it_says_whatever_its_name_would_be_read_as(tree: Tree) -> None:
+    collection = tree([], '[shelf.fonts]\nkind = "font"\nfolder = "Fonts"\nnaming = "maker"\n')
+    for family in ("Gullwick Old Italic", "Kite_Main", "Bunting Black"):
+        _face(collection.root / "Heap" / f"{family}-Regular.ttf".replace(" ", ""), family, "Regular", 400)
+    collection.ok("scan")
+    collection.ok("tidy", "--now")
+    wanted = {
+        f"Fonts/{family}/{family.replace(' ', '')}-Regular.ttf" for family in ("Gullwick Old Italic", "Kite_Main")
+    }
+    assert wanted <= collection.files() and not any(path.startswith("Heap/") for path in collection.files())
+    collection.ok("scan", "--full")
+    assert "Everything that can be placed is in its place." in collection.ok("tidy").err

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from lazy_magpie.config import Config, Shelf
-from lazy_magpie.identify import NO_CONTEXT, Context, disc_folder, identify, systems_of
+from lazy_magpie.identify import NO_CONTEXT, Context, disc_folder, embedded_tags, identify, systems_of
 from lazy_magpie.identify.file_types import BY_ENDING, VIDEO
 from lazy_magpie.identify.kit_sections import section_of_folder
 from lazy_magpie.identify.title_text import match_key
@@ -218,6 +218,9 @@ def _misread(destination: Destination, item: Item, config: Config) -> str:
         return ""
     maker = match_key(str(destination.item.fields.get("maker", ""))) if item.kind is Kind.FONT else ""
     around = Context(makers=frozenset([maker])) if maker else NO_CONTEXT  # a font's is one that is known
+    if item.kind is Kind.FONT and item.confidence >= embedded_tags.TOLD:  # it says itself what it is
+        fields = destination.item.fields
+        around = replace(around, tags={key: fields[key] for key in ("family", "style") if key in fields})
     if config.systems and item.kind in (Kind.GAME, Kind.FIRMWARE):
         around = Context(systems=systems_of(config.systems))
     read = identify(config.as_read(destination.target, destination.shelf), destination.shelf.kind, around)
