@@ -402,3 +402,45 @@ def test_a_plan_that_was_saved_is_applied_as_it_was_corrected(heap: Collection, 
     assert heap.files() == {*kit, film, "Downloads/fpc_Fog_Papers.zip"}
     heap.ok("undo")
     assert picture(heap.root) == before
+
+
+def test_programs_and_sources_stay_whole_and_are_named_once(heap: Collection) -> None:
+    tree = {f"gullnet-1.2/src/{name}.c": name for name in ("net", "knot", "rope")}
+    zip_of(heap, "gullnet-1.2.zip", tree | {"gullnet-1.2/CMakeLists.txt": "x", "gullnet-1.2/art/logo.png": "p"})
+    zip_of(heap, "KiteGame.zip", {"KiteGame/kite.exe": "e", "KiteGame/sounds/wind.ogg": "o", "KiteGame/read.txt": "r"})
+    put(heap, "Downloads/tern-tool/setup.py", "Downloads/tern-tool/tern/a.py", "Downloads/tern-tool/tern/b.png")
+    picture_kit = {f"FPC_Sails/sail {number}.png": str(number) for number in range(12)}
+    zip_of(heap, "Fennick Paper Co - Sails.zip", picture_kit | {"FPC_Sails/open me.exe": "e"})
+    answer = heap.ok("intake", "Downloads")
+    left = answer.out.partition("Left where they are")[2]
+    assert "a program, or the source of one: it stays whole" in left
+    assert all(left.count(name) == 1 for name in ("gullnet-1.2.zip", "KiteGame.zip", "Downloads/tern-tool\n"))
+    before = {path for path in heap.files() if "gullnet" in path or "KiteGame" in path or "tern-tool" in path}
+    heap.ok("intake", "Downloads", "--now")
+    assert before <= heap.files() and any(path.endswith("Sails/sail 3.png") for path in heap.files())
+
+
+def test_fonts_need_no_maker_and_no_levels(heap: Collection, tmp_path: Path) -> None:
+    def fonts(folder: str, *names: str) -> dict[str, bytes]:
+        for name in names:
+            craft_files.font(tmp_path / name, 200)
+        return {f"{folder}/{name}": (tmp_path / name).read_bytes() for name in names}
+
+    zip_of(heap, "fonts-gulls_0.13.zip", fonts("truetype/gulls", "GullMain-Regular.ttf", "GullScript-Bold.ttf"))
+    zip_of(heap, "terns.zip", fonts("share/truetype/tern", "Tern-Regular.ttf", "Tern-Bold.ttf"))
+    heap.ok("intake", "Downloads", "--now")
+    found = {path for path in heap.files() if path.startswith("Fonts/") and path.endswith(".ttf")}
+    assert found == {
+        "Fonts/Gull/GullMain-Regular.ttf",
+        "Fonts/Gull/GullScript-Bold.ttf",
+        "Fonts/Tern/Tern-Regular.ttf",
+        "Fonts/Tern/Tern-Bold.ttf",
+    }
+    heap.ok("scan")
+    assert "Everything that can be placed is in its place." in heap.ok("tidy", "--json").err + heap.ok("tidy").err
+
+
+def test_questions_that_differ_in_a_name_are_one(heap: Collection) -> None:
+    zip_of(heap, "songs.zip", {f"songs/{front}-{back}.mp3": back for front, back in ("ab", "cd", "ef", "gh")})
+    left = heap.run("intake", "Downloads").out.partition("Left where they are")[2]
+    assert left.count("which of the names is the artist's") <= 1 and left.count("Downloads/songs.zip") <= 2

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
@@ -273,13 +274,24 @@ def _show_left(terminal: Terminal, left: Sequence[Unmoved]) -> None:
         return
     by_reason: dict[str, list[Unmoved]] = {}
     for one in left:
-        by_reason.setdefault(one.why, []).append(one)
+        by_reason.setdefault(_NOTE.sub("", one.why), []).append(one)
     terminal.say()
     terminal.say(terminal.styled(f"Left where they are: {count_text(len(left), 'file')}", "warn"))
     for why, ones in sorted(by_reason.items(), key=lambda pair: (not pair[1][0].asks, -len(pair[1]), pair[0])):
-        terminal.say(f"  {why}")
-        shown = ones if terminal.verbose else ones[:_LEFT_SHOWN]
-        for one in shown:
-            terminal.say(f"    {terminal.styled(written(named_on_target(one.path)), 'dim')}")
-        if len(ones) > len(shown):
-            terminal.say(f"    … and {len(ones) - len(shown):,} more (-v lists them)")
+        notes = {one.why[len(why) :].strip() for one in ones}
+        terminal.say(f"  {why if len(notes) > 1 else ones[0].why}")
+        by_path: dict[str, list[str]] = {}  # an archive stands here once, whatever is left of it
+        for one in ones:
+            by_path.setdefault(one.path, []).append(one.why[len(why) :].strip() if len(notes) > 1 else "")
+        shown = list(by_path.items())[: None if terminal.verbose else _LEFT_SHOWN]
+        for path, said in shown:
+            count = f"  {count_text(len(said), 'file')} in it" if len(said) > 1 else ""
+            more = list(dict.fromkeys(filter(None, said)))
+            note = f"  {more[0]}{f' and {len(more) - 1:,} more' if len(more) > 1 else ''}" if more else ""
+            terminal.say(f"    {terminal.styled(written(named_on_target(path)), 'dim')}{count}{note}")
+        if len(by_path) > len(shown):
+            terminal.say(f"    … and {len(by_path) - len(shown):,} more (-v lists them)")
+
+
+_NOTE = re.compile(r" \(“[^()]*”[^()]*\)$")
+"""What a question says of one thing alone: “which of the names is the artist's? (“Kelp” may be the artist)”."""

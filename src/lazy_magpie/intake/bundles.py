@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import takewhile
 
 from lazy_magpie.change import Filesystem
 from lazy_magpie.identify import siblings_of
@@ -84,6 +86,31 @@ def sort_of(bundle: Bundle) -> Kind | None:
     return None
 
 
+_PROJECT = frozenset(
+    (
+        "cmakelists.txt configure configure.ac configure.in makefile makefile.am makefile.in gnumakefile setup.py "
+        "setup.cfg pyproject.toml package.json cargo.toml go.mod meson.build pom.xml build.gradle sconstruct build.xml"
+    ).split()
+)
+"""Names of files by which programs are built."""
+_CODE = frozenset(".c .cc .cpp .cxx .h .hh .hpp .py .js .ts .java .rs .go .cs .pl .rb .sh .vala .lua .php".split())
+_RUN = frozenset(".exe .dll .msi .so .dylib .class".split())
+_SHARE_OF_CODE = 0.2
+"""The share of files with which a bundle of pictures or fonts is a program all the same: tools come with some."""
+
+
+def is_program(bundle: Bundle) -> bool:
+    """Say whether a bundle is a program or the source of one, which makes sense as a whole alone."""
+    skip = len(bundle.common) + 1 if bundle.common else 0
+    paths = [piece.path[skip:] for piece in bundle.pieces]
+    endings = Counter(split_ending(name_of(path))[1].lower() for path in paths)
+    code, run = (sum(endings[ending] for ending in some) for some in (_CODE, _RUN))
+    built = any(path.count("/") < 2 and name_of(path).lower() in _PROJECT for path in paths)
+    if not (run or (built and code)) or bundle.kinds[Kind.GAME]:
+        return False
+    return sort_of(bundle) is None or code + run >= _SHARE_OF_CODE * len(paths)
+
+
 def is_wrapper(bundle: Bundle) -> bool:
     """Say whether a bundle holds archives and little else."""
     kinds = bundle.kinds
@@ -100,10 +127,26 @@ def identify_bundles(disk: Filesystem, sold: Sequence[tuple[Bundle, Kind]], make
 
 
 def _name(bundle: Bundle, kind: Kind, makers: Makers, said: EmbeddedText) -> BundleIdentity:
-    if kind is Kind.FONT and (family := said.family or _family(bundle)):
+    if kind is Kind.FONT and (family := _shared_by(said.families) or _family(bundle) or _own_title(bundle, said)):
         maker = makers.told(said.vendor) or makers.told(makers.in_front_of(bundle.name)[0])
         return BundleIdentity(maker if match_key(maker) != match_key(family) else "", family)
     return identify_bundle(bundle, makers, said)
+
+
+def _shared_by(families: Sequence[str]) -> str:
+    """Return the family of fonts, or what the names of several begin with, by whole words; "" for nothing."""
+    if len(families) < 2:
+        return "".join(families)
+    words = zip(*(re.split(r"[ _]+", family) for family in families), strict=False)
+    return " ".join(some[0] for some in takewhile(lambda some: len(set(some)) == 1, words))
+
+
+def _own_title(bundle: Bundle, said: EmbeddedText) -> str:
+    """Return what a bundle of fonts of several families is called, "" where they say no family."""
+    return normalize_title(spaced(_VERSION.sub("", bundle.name))) if said.families else ""
+
+
+_VERSION = re.compile(r"(?i)[ ._-]*v?\d+(?:[._]\d+)+.*$")
 
 
 def _family(bundle: Bundle) -> str:

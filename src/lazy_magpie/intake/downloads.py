@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import posixpath
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
@@ -83,6 +84,11 @@ class Bundle:
         """The one folder that all of it lies in, "" where there is none."""
         tops = {piece.path.partition("/")[0] if "/" in piece.path else "" for piece in self.pieces}
         return tops.pop() if len(tops) == 1 else ""
+
+    @cached_property
+    def common(self) -> str:
+        """The deepest folder that all of it lies in, "" where there is none."""
+        return posixpath.commonpath([posixpath.dirname(piece.path) for piece in self.pieces]) if self.pieces else ""
 
     @cached_property
     def kinds(self) -> Counter[Kind | None]:

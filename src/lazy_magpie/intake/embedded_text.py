@@ -30,11 +30,11 @@ _AT_ONCE = 32
 
 @dataclass(frozen=True)
 class EmbeddedText:
-    """What the files of a bundle say: all texts, in which a maker may be named; titles; its fonts' family, vendor."""
+    """What the files of a bundle say: all texts, in which a maker may be named; titles; its fonts' families, vendor."""
 
     text: str = ""
     titles: tuple[str, ...] = ()
-    family: str = ""
+    families: tuple[str, ...] = ()
     vendor: str = ""
 
 
@@ -59,8 +59,8 @@ def _said(disk: Filesystem, bundle: Bundle, facts: Sequence[Mapping[str, Value]]
     titles = tuple(str(one["title"]) for one in facts if "title" in one)
     fonts = [one for one in facts if "family" in one]
     families, vendors = {str(one["family"]) for one in fonts}, {str(one.get("vendor", "")) for one in fonts}
-    family = families.pop() if len(fonts) == len(_fonts_in(bundle)) and len(families) == 1 else ""
-    return EmbeddedText("\n".join(texts), titles, family, vendors.pop() if len(vendors) == 1 else "")
+    vendor = vendors.pop() if len(vendors) == 1 else ""
+    return EmbeddedText("\n".join(texts), titles, tuple(sorted(families)), vendor)
 
 
 def _on_disk(disk: Filesystem, bundle: Bundle, folder: str) -> list[str]:

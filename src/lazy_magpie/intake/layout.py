@@ -67,8 +67,10 @@ def layout_of(bundles: Iterable[tuple[Bundle, str]], sections: Mapping[str, str]
     """
     laid = Layout()
     for bundle, said in bundles:
-        top = bundle.top
-        strip = len(top) + 1 if top and (sections is None or not section_of(top)) else 0
+        around = bundle.common.split("/") if bundle.common else []
+        while sections is not None and any(map(section_of, around)):
+            around.pop()
+        strip = sum(len(folder) + 1 for folder in around)
         pieces = {piece.path[strip:]: piece for piece in bundle.pieces}
         if sections is None:
             laid.put_all(pieces, crc)

@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
+from lazy_magpie.identify import embedded_tags
 from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, matter_of
 from lazy_magpie.identify.roles.place import RoledPlace
 from lazy_magpie.model import Identity, Kind
@@ -128,6 +129,8 @@ def _of_kit(read: _Reading) -> str:
 
 
 def _of_font(read: _Reading) -> str:
+    if read.identity.confidence >= embedded_tags.TOLD:  # the font itself says so
+        return ""
     front, _, last = read.text("family").rpartition(" ")
     return f"{LEFT_OVER}: “{last}” of “{front} {last}” may be the style" if front and _says(last, _FACES) else ""
 

@@ -69,6 +69,12 @@ def _folder(
     return FolderListing(folder, tuple(listed), {numbers[path]: facts[path] for path in inside if path in facts}, {})
 
 
+def folder_of(bundle: Bundle) -> str:
+    """Return where the folder lies that a bundle is."""
+    first = bundle.pieces[0]
+    return first.source.path[: -len(first.path) - 1]
+
+
 def pieces_below_top(bundle: Bundle) -> Iterator[tuple[str, Piece]]:
     """Yield the pieces of a bundle with their paths, without the one folder that is called as the bundle is."""
     top = bundle.top

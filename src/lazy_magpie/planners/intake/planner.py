@@ -22,7 +22,7 @@ from lazy_magpie.intake import (
     layout_of,
     sort_of,
 )
-from lazy_magpie.intake.bundles import is_wrapper
+from lazy_magpie.intake.bundles import is_program, is_wrapper
 from lazy_magpie.model import Item, Kind, Plan, State, Step, Unmoved, reason_of
 from lazy_magpie.model.steps import FolderValues, Hold, Move, renumbered
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
@@ -40,7 +40,7 @@ from lazy_magpie.planners.filing.folder_naming import FolderNaming
 from lazy_magpie.planners.filing.placement_rules import by_rule
 from lazy_magpie.planners.intake import intake_answers
 from lazy_magpie.planners.intake.intake_conflicts import ConflictResolver, IntakeReport
-from lazy_magpie.planners.intake.intake_items import items_of, pieces_below_top
+from lazy_magpie.planners.intake.intake_items import folder_of, items_of, pieces_below_top
 from lazy_magpie.planners.intake.intake_sources import IntakeSources
 from lazy_magpie.planners.intake.intake_steps import (
     HOLD,
@@ -116,6 +116,10 @@ class IntakePlanner:
             if bundle.archive and (why := self.known.why(bundle, bundle.archive, self.settings.take)):
                 self.report.unmoved.append(Unmoved(bundle.archive.path, why))
                 self.report.passed["taken in before"] += 1
+            elif is_program(bundle):
+                path = bundle.archive.path if bundle.archive else folder_of(bundle)
+                self.report.unmoved.append(Unmoved(path, "a program, or the source of one: it stays whole"))
+                self.report.stuck.update(bundle.sources)
             elif bundle.archive and is_wrapper(bundle):
                 self._unwrap(bundle)
             elif kind := intake_answers.kind_of(intake_answers.of_bundle(self.catalogue, bundle), sort_of(bundle)):
