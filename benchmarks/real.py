@@ -1,17 +1,20 @@
-"""Likeness on material that others made: `python -m benchmarks.real [icons] [clipart] [fonts] [--sheet FILE.png]`.
+"""Likeness on material that others made: `python -m benchmarks.real [icons] [clipart] [fonts] [sounds] [--sheet F.png]`.
 
 Fetches packages of icons in several sizes, of clip art, and of fonts with their web forms by the system's package
 client, takes them apart in a temporary folder, and asks `magpie copies --alike`. The truth is what the material says:
 one name in several sizes of one theme is one drawing where the two are close in points (the larger one made smaller by
 another program's filter); other names are other drawings, unless the two are the same at the largest size that both
 have; one PostScript name with as many glyphs is one font (each lies in a folder of its own, since faces of a family in
-one folder are one thing). A sheet shows a sample of what was called alike, to be looked at: aliases of one drawing are
-common, and no measure knows them all. Skips with a sentence where nothing is reachable.
+one folder are one thing). Of the music and the effects of games each gets a copy in another coding, a quieter one, one
+with silence in front, and two near-twins: a loop that shares its beginning, and a half of it, unless the rest fades out.
+A sheet shows a sample of what was called alike, to be looked at: aliases of one drawing are common, and no measure knows
+them all. Skips with a sentence where nothing is reachable.
 """
 
 from __future__ import annotations
 
 import argparse
+import contextlib
 import itertools
 import json
 import os
@@ -26,8 +29,11 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
+import av
 import numpy as np
 from PIL import Image, ImageDraw
+
+from benchmarks.corpus import tunes
 
 _MAGPIE = Path(sys.executable).with_name("magpie")
 PACKAGES = {
@@ -43,8 +49,14 @@ PACKAGES = {
         "fonts-quicksand fonts-comfortaa fonts-inconsolata fonts-croscore fonts-stix fonts-tuffy fonts-vollkorn "
     ).split(),
 }
-_ENDINGS = {"icons": (".png",), "clipart": (".png",), "fonts": (".ttf", ".otf", ".woff", ".woff2")}
-_SHELF = {"icons": "Pictures", "clipart": "Pictures", "fonts": "Fonts"}
+PACKAGES["sounds"] = "supertux-data blobwars-data pingus-data freedroid-data xmoto-data holotz-castle-data".split()
+_ENDINGS = {
+    "icons": (".png",),
+    "clipart": (".png",),
+    "fonts": (".ttf", ".otf", ".woff", ".woff2"),
+    "sounds": (".ogg", ".wav", ".music"),
+}
+_SHELF = {"icons": "Pictures", "clipart": "Pictures", "fonts": "Fonts", "sounds": "Music"}
 _SIZE = re.compile(r"(?:^|/)(\d+)(?:x\d+)?(?=/)")
 _CLOSE, _SAME = 0.06, 0.04
 """How far pictures of one name may be apart (root of the mean square, from 0 to 1) to be one drawing in two sizes; and
@@ -191,6 +203,68 @@ def clipart(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
     print(f"pairs offered {len(sure):,}, of these not close {len(far):,}; perhaps {len(perhaps):,}")
 
 
+_RATE, _SHORTEST, _LONGEST, _MOST, _FADED = 32_000, 4.0, 60.0, 60, 0.2
+"""Samples a second; seconds that a sound has at least, and that are taken of it; sounds that are taken; how loud the
+second half of one is at least, against the first, for the first alone to be another sound."""
+
+
+def with_variants(root: Path) -> None:
+    """Put variants beside the sounds of a collection, each with its recording's number in front; the others go."""
+    kept: list[np.ndarray] = []
+    for path in sorted((root / "Music").rglob("*.*")):
+        samples = _samples(path) if len(kept) < _MOST else np.zeros(0, np.float32)
+        path.unlink()
+        if len(samples) >= _SHORTEST * _RATE and float(np.abs(samples).max()) > 0.02:
+            kept.append(samples)
+    for number, samples in enumerate(kept):
+        other = kept[(number + 1) % len(kept)]
+        shared = int(len(samples) * 0.6)
+        silence = np.zeros(_RATE, np.float32)
+        for name, sound, codec, ending in (
+            ("same-a", samples, "flac", "flac"),
+            ("same-b", samples, "libopus", "opus"),
+            ("same-c", samples * 0.5, "libmp3lame", "mp3"),
+            ("same-d", np.concatenate([silence, samples]), "flac", "flac"),
+            ("loop", np.concatenate([samples[:shared], other[: len(samples) - shared]]), "flac", "flac"),
+            ("half", samples[: len(samples) // 2], "flac", "flac"),
+        ):
+            if name == "half" and _loudness(samples[len(sound) :]) < _FADED * _loudness(sound):
+                continue
+            folder = root / "Music" / f"{number:04}" / name
+            folder.mkdir(parents=True)
+            rate = 48_000 if codec == "libopus" else _RATE
+            tunes.write(folder / f"{number:04} {name}.{ending}", sound.astype(np.float32), codec, rate)
+
+
+def _loudness(samples: np.ndarray) -> float:
+    return float(np.sqrt(np.square(samples).mean()))
+
+
+def _samples(path: Path) -> np.ndarray:
+    """Return the beginning of a sound as samples of one channel, none where it can't be decoded."""
+    parts: list[np.ndarray] = []
+    with contextlib.suppress(Exception), av.open(str(path)) as container:
+        resampler = av.AudioResampler("flt", "mono", _RATE)
+        for frame in container.decode(audio=0):
+            parts += [part.to_ndarray().reshape(-1) for part in resampler.resample(frame)]
+            if sum(map(len, parts)) > _LONGEST * _RATE:
+                break
+    return np.concatenate(parts) if parts else np.zeros(0, np.float32)
+
+
+def sounds(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
+    """Print how many of the pairs of one recording were found, and what else was."""
+    groups: dict[str, list[str]] = defaultdict(list)
+    for path in sorted((root / "Music").rglob("*same-*.*")):
+        groups[path.name[:4]].append(str(path.relative_to(root)))
+    truth = {frozenset(pair) for some in groups.values() for pair in itertools.combinations(some, 2)}
+    classes = _classes(sure)
+    found = {pair for pair in truth if len({classes.get(path, path) for path in pair}) == 1}
+    false = [pair for pair in sure if frozenset(pair) not in truth]
+    print(f"recordings {len(groups):,}, pairs of one {len(truth):,}, found {len(found) / max(len(truth), 1):.3f}; "
+          f"offered otherwise {len(false)} {false[:5] or ''}; perhaps {len(perhaps)}")  # fmt: skip
+
+
 def sheet(root: Path, pairs: Sequence[Pair], out: Path, side: int = 72, across: int = 6) -> None:
     """Write a picture of a sample of pairs."""
     some = random.Random(5).sample(list(pairs), min(54, len(pairs)))
@@ -224,10 +298,13 @@ def main() -> None:
             root = scratch / "collection"
             root.mkdir()
             count = built(sort, scratch / "packages/all", root)
+            if sort == "sounds":
+                with_variants(root)
+                count = sum(1 for _ in (root / "Music").rglob("*.*"))
             sure, perhaps, seconds, memory = asked(root)
             print(f"{sort}: {count:,} files, {seconds:.0f} s, {memory:.0f} MiB")
-            {"icons": icons, "fonts": fonts, "clipart": clipart}[sort](root, sure, perhaps)
-            if args.sheet and sure and sort != "fonts":
+            {"icons": icons, "fonts": fonts, "clipart": clipart, "sounds": sounds}[sort](root, sure, perhaps)
+            if args.sheet and sure and sort in ("icons", "clipart"):
                 sheet(root, sure, args.sheet.with_stem(f"{args.sheet.stem}-{sort}"))
 
 

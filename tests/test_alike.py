@@ -176,6 +176,18 @@ def test_only_what_a_plan_takes_away_is_said_to_be_free(gallery: Collection) -> 
     assert "look-alike" in answer.out and f"{size_text(size)} in all will be free" in answer.err
 
 
+@pytest.mark.parametrize(("rest", "is_same"), [(1.0, False), (0.3, False), (0.01, True), (0.0, True)])
+def test_what_only_one_of_two_sounds_has_must_have_faded(tmp_path: Path, rest: float, is_same: bool) -> None:
+    whole = tunes.tune(3, 5.0)
+    cut = int(len(whole) * 0.6)
+    faded = np.concatenate([whole[:cut], whole[cut:] * rest])
+    paths = {name: str(tmp_path / f"{name}.flac") for name in ("whole", "part")}
+    for name, samples in (("whole", faded), ("part", whole[:cut])):
+        tunes.write(Path(paths[name]), samples, "flac", tunes.RATE)
+    assert bool(audio.confirm(*paths.values())) is is_same
+    assert bool(audio.confirm(*reversed(paths.values()))) is is_same
+
+
 def test_plain_pictures_are_alike_to_nothing(tmp_path: Path) -> None:
     from PIL import Image
 

@@ -43,7 +43,9 @@ _SILENT = 60.0
 _FLOOR = 45.0
 """Decibels below the loudest band: what is quieter counts as so quiet."""
 _LONGER = 2.6
-"""Seconds by which the sounds themselves may differ in length."""
+"""Seconds by which sounds may differ in length: one fades out, or was cut where hardly anything sounds."""
+_FADED, _NOTHING = 20.0, 0.3
+"""Decibels below the loudest that what only one of them has must be, and seconds of it that are not looked at."""
 _SHORTEST = 12
 """Frames that a sound needs for a print."""
 _STRETCH = 96
@@ -108,6 +110,10 @@ def same(one: Bands, other: Bands) -> bool:
     slack = _slack(_STEP)
     best = max(range(-slack, slack + 1), key=lambda shift: _likeness(*_laid(one, other, shift)))
     left, right = _laid(one, other, best)
+    if not all(
+        _is_faded(whole, rest) for whole, rest in ((one, _rest(one, best, left)), (other, _rest(other, -best, left)))
+    ):
+        return False
     apart = _levelled(left) - _levelled(right)
     stretches = [slice(at, at + _STRETCH) for at in range(0, max(len(left) - _STRETCH // 2, 1), _STRETCH)]
     return (
@@ -135,6 +141,23 @@ def _laid(one: Rows, other: Rows, shift: int) -> tuple[Rows, Rows]:
     left, right = (one[shift:], other) if shift >= 0 else (one, other[-shift:])
     length = min(len(left), len(right))
     return left[:length], right[:length]
+
+
+def _rest(bands: Bands, skipped: int, shared: Bands) -> Bands:
+    """Return what a sound has besides what it shares with another one, which begins `skipped` frames within it."""
+    import numpy as np
+
+    start = max(skipped, 0)
+    return np.concatenate([bands[:start], bands[start + len(shared) :]])
+
+
+def _is_faded(whole: Bands, rest: Bands) -> bool:
+    """Say whether hardly anything sounds in the rest of a sound."""
+    import numpy as np
+
+    if len(rest) * _STEP / RATE <= _NOTHING:
+        return True
+    return float(np.quantile(rest.max(axis=1), 0.9)) <= float(whole.max()) - _FADED
 
 
 def _levelled(bands: Bands) -> Bands:
