@@ -1,4 +1,4 @@
-"""Likeness on material that others made: `python -m benchmarks.real [icons] [clipart] [fonts] [sounds] [--sheet F.png]`.
+"""Likeness on material that others made: `python -m benchmarks.real [icons] [clipart] [fonts] [sounds]`.
 
 Fetches packages of icons in several sizes, of clip art, and of fonts with their web forms by the system's package
 client, takes them apart in a temporary folder, and asks `magpie copies --alike`. The truth is what the material says:
@@ -6,9 +6,9 @@ one name in several sizes of one theme is one drawing where the two are close in
 another program's filter); other names are other drawings, unless the two are the same at the largest size that both
 have; one PostScript name with as many glyphs is one font (each lies in a folder of its own, since faces of a family in
 one folder are one thing). Of the music and the effects of games each gets a copy in another coding, a quieter one, one
-with silence in front, and two near-twins: a loop that shares its beginning, and a half of it, unless the rest fades out.
-A sheet shows a sample of what was called alike, to be looked at: aliases of one drawing are common, and no measure knows
-them all. Skips with a sentence where nothing is reachable.
+with silence in front, and two near-twins: a loop that shares its beginning, and a half, unless the rest fades out. A
+sheet (`--sheet FILE.png`) shows a sample of what was called alike, to be looked at: aliases of one drawing are common,
+and no measure knows them all. Skips with a sentence where nothing is reachable.
 """
 
 from __future__ import annotations
