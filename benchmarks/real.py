@@ -26,7 +26,7 @@ import sys
 import tempfile
 import time
 from collections import Counter, defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 
 import av
@@ -189,12 +189,17 @@ def fonts(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
         with TTFont(path, lazy=True) as font:
             key = str(font["name"].getDebugName(6)), int(font["maxp"].numGlyphs)
         by_name[key].append(str(path.relative_to(root)))
-    truth = {frozenset(pair) for some in by_name.values() for pair in itertools.combinations(some, 2)}
+    share, false, count = _held_against(by_name.values(), sure)
+    print(f"one face in two containers: {count:,}, found {share:.3f}; offered otherwise {len(false)} "
+          f"{false[:3] or ''}; perhaps {len(perhaps)}")  # fmt: skip
+
+
+def _held_against(groups: Iterable[Sequence[str]], sure: Sequence[Pair]) -> tuple[float, list[Pair], int]:
+    """Return the share of the pairs within groups that were found, what was found besides, and how many there are."""
+    truth = {frozenset(pair) for some in groups for pair in itertools.combinations(some, 2)}
     classes = _classes(sure)
-    found = {pair for pair in truth if len({classes.get(path, path) for path in pair}) == 1}
-    false = [pair for pair in sure if frozenset(pair) not in truth]
-    print(f"one face in two containers: {len(truth):,}, found {len(found) / max(len(truth), 1):.3f}; "
-          f"offered otherwise {len(false)} {false[:3] or ''}; perhaps {len(perhaps)}")  # fmt: skip
+    found = sum(len({classes.get(path, path) for path in pair}) == 1 for pair in truth)
+    return found / max(len(truth), 1), [pair for pair in sure if frozenset(pair) not in truth], len(truth)
 
 
 def clipart(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
@@ -257,12 +262,9 @@ def sounds(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
     groups: dict[str, list[str]] = defaultdict(list)
     for path in sorted((root / "Music").rglob("*same-*.*")):
         groups[path.name[:4]].append(str(path.relative_to(root)))
-    truth = {frozenset(pair) for some in groups.values() for pair in itertools.combinations(some, 2)}
-    classes = _classes(sure)
-    found = {pair for pair in truth if len({classes.get(path, path) for path in pair}) == 1}
-    false = [pair for pair in sure if frozenset(pair) not in truth]
-    print(f"recordings {len(groups):,}, pairs of one {len(truth):,}, found {len(found) / max(len(truth), 1):.3f}; "
-          f"offered otherwise {len(false)} {false[:5] or ''}; perhaps {len(perhaps)}")  # fmt: skip
+    share, false, count = _held_against(groups.values(), sure)
+    print(f"recordings {len(groups):,}, pairs of one {count:,}, found {share:.3f}; offered otherwise {len(false)} "
+          f"{false[:5] or ''}; perhaps {len(perhaps)}")  # fmt: skip
 
 
 def sheet(root: Path, pairs: Sequence[Pair], out: Path, side: int = 72, across: int = 6) -> None:

@@ -465,6 +465,10 @@ SAMPLES: dict[str, Sample] = {
         _sound("pcm_s16le", "wav"),
         TOLD | _heard("pcm", 2.0, 44_100, 1, lossless=True, bitrate=705_600),
     ),
+    "a.flac": Sample(
+        _sound("flac", "flac"),
+        TOLD | _heard("flac", 2.0, 44_100, 1, lossless=True, bitrate=100_112),
+    ),
     "a.ac3": Sample(
         _sound("ac3", "ac3", rate=48_000, bit_rate=96_000),
         _heard("ac3", 2.0, 48_000, 1, bitrate=96_000),

@@ -96,6 +96,45 @@ def test_start_takes_the_shelf_of_all_songs_and_names_what_fits_as_well(
     assert all(f"“{folder}”" in answer.err for folder in asked) and ("would do as well" in answer.err) == bool(asked)
 
 
+def _shelves(root: Path, *files: str) -> list[tuple[str, str, bool]]:
+    """Return the shelves that are proposed for a folder that holds some files: kind, folder, whether it is new."""
+    Collection(root).put(*files)
+    found = program("start", str(root), "--json").json["shelves"]
+    return [(one["kind"], one["folder"], one["new"]) for one in found]
+
+
+_VIDEO = [("movie", "Films", True), ("episode", "Series", True)]
+_FONTS = [f"ttf/Gull{number}.ttf" for number in range(40)]
+_ICONS = [f"stuff/16x16/kite {number}.png" for number in range(90)]
+
+
+@pytest.mark.parametrize(
+    ("files", "shelves"),
+    [
+        ([], _VIDEO),
+        ([*_FONTS, *_ICONS], [("picture", "stuff", False), ("font", "ttf", False)]),
+        ([f"a {number}/tune {number}.ogg" for number in range(30)], [("track", "Music", True)]),
+        ([f"a {number}.ogg" for number in range(9)], []),
+        (["Kites (1990).mkv", *_FONTS], [("font", "ttf", False), *_VIDEO]),
+        ([*_ICONS, "Music/a.mp3"], [("picture", "stuff", False), ("track", "Music", False)]),
+        ([f"Kits/Sails/sail {number}.png" for number in range(99)], [("kit", "Kits", False)]),
+        ([f"Backup 2019/{number}.png" for number in range(99)], []),
+        ([*(f"mixed/{number}.png" for number in range(60)), *(f"mixed/{number}.ttf" for number in range(60))],
+         [("font", "Fonts", True), ("picture", "Pictures", True)]),
+        ([f".cache/{number}.png" for number in range(99)], _VIDEO),
+    ],
+    ids="nothing fonts-icons sounds few films-fonts by-name kits backup mixed hidden".split(),
+)  # fmt: skip
+def test_start_proposes_shelves_for_what_is_there(
+    tmp_path: Path, files: list[str], shelves: list[tuple[str, str, bool]]
+) -> None:
+    found = _shelves(tmp_path, *files)
+    assert sorted(found) == sorted(shelves)
+    counts = [sum(path.startswith(f"{folder}/") for path in files) for _, folder, new in found if not new]
+    assert counts == sorted(counts, reverse=True)
+    Collection(tmp_path).ok("scan")
+
+
 def test_start_names_a_folder_with_quotes(tmp_path: Path) -> None:
     root = tmp_path / 'Ida "Marrow"\\ kites'
     root.mkdir()

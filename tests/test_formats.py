@@ -11,6 +11,7 @@ import time
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -160,6 +161,33 @@ def test_what_is_read_can_be_found(tree: Callable[..., Collection]) -> None:
     }.items():
         found = collection.ok("--json", "find", *words.split()).lines
         assert [one["path"] for one in found] == [f"Kite {name}"], words
+
+
+@pytest.mark.parametrize(
+    ("albums", "artists", "tracks", "doubt"),
+    [
+        (["Kite Day", "Low Lights"], ["The Pierheads"], ["3"], "tags disagree: they say album: Kite Day / Low Lights"),
+        (["Kite Day", "kite day"], ["The Pierheads"], ["3"], ""),
+        (["Kite Day"], ["The Pierheads", "Ida Marrow"], ["3"], ""),
+        (["Kite Day"], ["The Pierheads"], ["3", "4"], "tags disagree: they say track: 3 / 4"),
+    ],
+)
+def test_values_of_a_tag_that_differ_are_a_doubt(
+    tree: Callable[..., Collection], albums: list[str], artists: list[str], tracks: list[str], doubt: str
+) -> None:
+    from mutagen.flac import FLAC
+
+    collection = tree([])
+    path = collection.root / "The Pierheads - Slack Water.flac"
+    path.write_bytes(SAMPLES["a.flac"].data())
+    tags: Any = FLAC(path)  # type: ignore[no-untyped-call]
+    tags.update({"title": ["Slack Water"], "artist": artists, "album": albums, "tracknumber": tracks})
+    tags.save()
+    collection.ok("scan")
+    (song,) = collection.ok("--json", "find").lines
+    assert (song["state"] == "doubtful") == bool(doubt)
+    assert doubt in collection.run("show", song["path"]).out
+    assert ("who is right, the name or the tags?" in collection.run("settle").out) == bool(doubt)
 
 
 def test_metrics_go_with_their_font_and_packed_papers_are_none(tree: Callable[..., Collection]) -> None:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import functools
 import io
+import os
 import shutil
+import signal
 import subprocess
 import sys
 from collections.abc import Iterator
@@ -18,7 +21,7 @@ from PIL import Image
 
 from lazy_magpie.readers import video
 from lazy_magpie.readers.signatures import is_lying, real_ending
-from lazy_magpie.readers.worker_pool import read_all, read_one
+from lazy_magpie.readers.worker_pool import TELLING, Workers, read_all, read_one
 from tests.conftest import Collection
 
 FACTS: dict[str, dict[str, Any]] = {
@@ -144,6 +147,33 @@ def test_a_decoder_that_hangs_or_crashes_costs_one_file(
     found = dict(read_all(["one", "bad", "two", "three"], jobs=1, seconds=0.7))
     assert text in str(found["bad"]["unreadable"])
     assert all(found[name] == {"lines": 1} for name in ("one", "two", "three"))
+
+
+def test_workers_stay_from_question_to_question_and_start_anew_after_a_crash(tmp_path: Path) -> None:
+    for name in ("a.txt", "b.txt"):
+        (tmp_path / name).write_text("kite\n")
+    files = [str(tmp_path / name) for name in ("a.txt", "b.txt")]
+    with Workers(TELLING, jobs=1) as workers:
+        assert dict(workers.ask(files)) == {0: {"lines": 1}, 1: {"lines": 1}}
+        first = _children()
+        assert dict(workers.ask(files[:1])) == {0: {"lines": 1}} and _children() == first and len(first) == 1
+        os.kill(first[0], signal.SIGKILL)
+        answers = dict(workers.ask(files))
+        assert answers[0] == {"unreadable": "its decoder crashed"} and answers[1] == {"lines": 1}
+        assert dict(workers.ask([])) == {}
+        assert len(_children()) == 1 and _children() != first
+    assert _children() == []
+
+
+def _children() -> list[int]:
+    """Return the workers of this process."""
+    found = []
+    for folder in Path("/proc").glob("[0-9]*"):
+        with contextlib.suppress(OSError):
+            parent = int((folder / "stat").read_text().rpartition(")")[2].split()[1])
+            if parent == os.getpid() and b"lazy_magpie.readers.worker" in (folder / "cmdline").read_bytes():
+                found.append(int(folder.name))
+    return found
 
 
 def test_a_cover_in_front_of_the_film_is_not_its_picture(demo: Collection, tmp_path: Path) -> None:
