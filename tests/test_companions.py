@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 from collections.abc import Callable
 from pathlib import Path
 from xml.etree import ElementTree
@@ -141,6 +142,7 @@ def test_pictures_in_question_are_asked_about_and_shown_side_by_side(
     assert text.count('<figure class="open">') == 6
     assert "<i>" not in text
     assert text.count("data:image/webp") == 6
+    assert re.search(r"<html lang=", text) and not re.search(r"(?:src|href)=[\"']?(?:https?:)?//", text)
     monkeypatch.setattr("sys.stdin", io.StringIO("7\n2\nn\nq\n"))
     plan = here.ok("companions", *art, "--ask", "--json", code=1).json
     assert [Path(step["from"]).name for step in plan["steps"] if step["do"] == "copy"] == ["Tern [b&<i>].png"]

@@ -9,7 +9,10 @@ import re
 import shutil
 import subprocess
 import sys
+import threading
 from collections.abc import Callable
+from functools import partial
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote, urlsplit
@@ -308,6 +311,64 @@ def test_browse_is_for_who_knows_its_address_alone(tree: Tree) -> None:
             assert _asked(url, method)[0] in (404, 405, 501)
         assert _asked(f"{url}?page=99999999&words=%22")[0] == 200
     assert before == {path: path.stat().st_mtime_ns for path in (collection.root / ".magpie").glob("catalogue.db")}
+
+
+@needs_chromium
+def test_a_page_from_elsewhere_reads_nothing_of_what_is_browsed(tree: Tree, tmp_path: Path, browser: Any) -> None:
+    """A page that a person has open besides can't read the collection, not even where it knows the whole address."""
+    collection = _scanned(tree, ("Films/Kelp (1990).mkv",))
+    other = ThreadingHTTPServer(("127.0.0.1", 0), partial(QuietHandler, directory=str(tmp_path)))
+    threading.Thread(target=other.serve_forever, daemon=True).start()
+    (tmp_path / "other.html").write_text("<!doctype html><title>elsewhere</title><p>")
+    read = """async ([url, mode]) => {
+        try { return await (await fetch(url, {mode})).text() } catch (error) { return "refused" }
+    }"""
+    framed = """url => new Promise(done => {
+        const frame = document.createElement("iframe")
+        frame.onload = () => { try { done(frame.contentDocument.body.innerText) } catch (error) { done("refused") } }
+        frame.src = url
+        document.body.append(frame)
+    })"""
+    try:
+        with browsing(collection) as url:
+            for home in (f"http://localhost:{other.server_port}/other.html", "about:blank", "data:text/html,<p>"):
+                page = browser.new_page()
+                page.goto(home)
+                for mode in ("cors", "no-cors", "same-origin"):
+                    assert "Kelp" not in page.evaluate(read, [url, mode])
+                assert "Kelp" not in (page.evaluate(framed, url) or "")
+                page.close()
+            page = browser.new_page()
+            page.goto(url)
+            assert "Kelp" in page.content()
+            page.close()
+    finally:
+        other.shutdown()
+        other.server_close()
+
+
+class QuietHandler(SimpleHTTPRequestHandler):
+    """Serves files without a word."""
+
+    def log_message(self, format: str, *args: object) -> None:
+        """Say nothing."""
+
+
+@needs_chromium
+def test_a_thing_that_is_opened_says_where_its_copies_are(tree: Tree, tmp_path: Path, look: Look) -> None:
+    collection = tree(["Films/Kelp (1990).mkv", "Heap/kelp copy (1990).mkv", "Films/Tern (1991).mkv"], SHELVES)
+    for path in ("Films/Kelp (1990).mkv", "Heap/kelp copy (1990).mkv"):
+        (collection.root / path).write_bytes(b"\x1aE\xdf\xa3 one film" * 900)
+    collection.ok("scan")
+    collection.run("copies")
+    collection.ok("find", "--page", str(tmp_path / "wall.html"))
+    page = look((tmp_path / "wall.html").as_uri(), tmp_path.as_uri())
+    for name, copy in (("Kelp", "Heap/kelp copy (1990).mkv"), ("Tern", "")):
+        page.locator(f".tile[title='Films/{name} ({1990 + (name == 'Tern')}).mkv']").click()
+        page.wait_for_selector("#item li")
+        text = page.locator("#item-body").inner_text()
+        assert copy in text if copy else "Heap" not in text
+        page.keyboard.press("Escape")
 
 
 # --- lists of paths --------------------------------------------------------------------------------------------------
