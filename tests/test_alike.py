@@ -188,6 +188,13 @@ def test_what_only_one_of_two_sounds_has_must_have_faded(tmp_path: Path, rest: f
     assert bool(audio.confirm(*reversed(paths.values()))) is is_same
 
 
+def test_a_steady_tone_is_one_recording_in_two_codings(tmp_path: Path) -> None:
+    tone = (0.4 * np.sin(np.arange(tunes.RATE) * 2 * np.pi * 440 / tunes.RATE)).astype(np.float32)
+    tunes.write(tmp_path / "a.flac", tone, "flac", tunes.RATE)
+    tunes.write(tmp_path / "b.opus", tone, "libopus", 48_000)
+    assert audio.confirm(str(tmp_path / "a.flac"), str(tmp_path / "b.opus"))
+
+
 def test_plain_pictures_are_alike_to_nothing(tmp_path: Path) -> None:
     from PIL import Image
 
