@@ -14,7 +14,6 @@ VGM 1.72 with GD3.
 
 from __future__ import annotations
 
-import gzip
 import re
 import struct
 from collections.abc import Callable, Sequence
@@ -32,6 +31,8 @@ _UNKNOWN = frozenset(["<?>", "?", "unknown"])
 
 def read(path: str) -> dict[str, Value]:
     """Return the facts of the file at `path`. Raises ValueError, struct.error where it is none or cut off."""
+    import gzip
+
     with open(path, "rb") as file:
         data = file.read(_LARGEST)
         if data.startswith(b"\x1f\x8b"):

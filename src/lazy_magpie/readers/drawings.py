@@ -13,7 +13,6 @@
 from __future__ import annotations
 
 import datetime
-import gzip
 import re
 from contextlib import suppress
 from typing import IO, Any
@@ -58,6 +57,8 @@ _PIXELS = {"px": 1, "pt": 96 / 72, "pc": 16, "mm": 96 / 25.4, "cm": 96 / 2.54, "
 
 
 def _svg(path: str, *, packed: bool) -> dict[str, Value]:
+    import gzip
+
     from defusedxml.ElementTree import iterparse
 
     with open(path, "rb") as file:
