@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import os
+import sqlite3
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from benchmarks.corpus import clips, crafted, scenes, tunes
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from lazy_magpie.catalogue.fingerprints import WAY
 from lazy_magpie.copies import similar as finder
 from lazy_magpie.copies.hamming_index import MOST, pairs_between, pairs_within
 from lazy_magpie.copies.similarity import audio, embroidery, fonts, pictures, video
@@ -193,6 +195,21 @@ def test_a_steady_tone_is_one_recording_in_two_codings(tmp_path: Path) -> None:
     tunes.write(tmp_path / "a.flac", tone, "flac", tunes.RATE)
     tunes.write(tmp_path / "b.opus", tone, "libopus", 48_000)
     assert audio.confirm(str(tmp_path / "a.flac"), str(tmp_path / "b.opus"))
+
+
+PRINTS = (5, {"picture": {70, 1094}, "glyphs": {492}})
+"""The way in which prints are taken, and how long those of a sort may be: of another layout, it has to be another way."""
+
+
+def test_prints_of_an_earlier_way_are_taken_anew(gallery: Collection, tmp_path: Path) -> None:
+    before = _found(gallery)
+    crafted.write_font(tmp_path / "a.ttf", 1)
+    lengths = {"glyphs": {len(fonts.fingerprint(str(tmp_path / "a.ttf")))}}
+    with sqlite3.connect(gallery.root / ".magpie/catalogue.db") as db:
+        lengths["picture"] = {len(one) for (one,) in db.execute("SELECT print FROM print WHERE LENGTH(print) > 0")}
+        db.execute("UPDATE print SET way = way - 1, print = SUBSTR(print, 1, 40)")
+    assert PRINTS[0] == WAY and all(lengths[sort] <= PRINTS[1][sort] for sort in lengths)
+    assert _found(gallery) == before
 
 
 def test_plain_pictures_are_alike_to_nothing(tmp_path: Path) -> None:

@@ -6,6 +6,7 @@ import gzip
 import json
 import os
 import random
+import sqlite3
 import subprocess
 import time
 import zipfile
@@ -15,6 +16,7 @@ from typing import Any
 
 import pytest
 
+from lazy_magpie import readers
 from lazy_magpie.licences import short_name
 from lazy_magpie.readers.signatures import is_lying, real_ending
 from lazy_magpie.readers.worker_pool import read_all, read_one
@@ -188,6 +190,30 @@ def test_values_of_a_tag_that_differ_are_a_doubt(
     assert (song["state"] == "doubtful") == bool(doubt)
     assert doubt in collection.run("show", song["path"]).out
     assert ("who is right, the name or the tags?" in collection.run("settle").out) == bool(doubt)
+
+
+def test_what_an_earlier_way_of_reading_said_is_read_anew_once(tree: Callable[..., Collection]) -> None:
+    collection = tree([])
+    (collection.root / "Kite.pfb").write_bytes(SAMPLES["a.pfb"].data())
+    collection.ok("scan")
+
+    def licence() -> object:
+        return collection.ok("--json", "find").lines[0]["facts"].get("licence_name")
+
+    def told_otherwise(way: str) -> None:
+        with sqlite3.connect(collection.root / ".magpie/catalogue.db") as db:
+            db.execute("UPDATE told SET facts = '{}'")
+            db.execute("UPDATE meta SET value = ? WHERE key LIKE 'readers of %'", (way,))
+
+    assert licence() == "OFL"
+    told_otherwise(str(readers.WAY - 1))
+    collection.ok("scan")
+    assert licence() == "OFL"
+    told_otherwise(str(readers.WAY))
+    collection.ok("scan")
+    assert licence() == "OFL"  # nothing has changed: the item stands as it is
+    collection.ok("scan", "--full")
+    assert licence() is None  # what was told is believed, as long as it was told in this way
 
 
 def test_metrics_go_with_their_font_and_packed_papers_are_none(tree: Callable[..., Collection]) -> None:

@@ -218,6 +218,15 @@ class Files:
             ((id, size, mtime, json.dumps(dict(facts))) for id, size, mtime, facts in told),
         )
 
+    def forget_told(self, root: int) -> bool:
+        """Forget what the files of a root said of themselves; say whether there was anything."""
+        done = self.db.execute(
+            "DELETE FROM told WHERE file IN (SELECT file.id FROM folder JOIN file ON file.folder = folder.id "
+            "WHERE folder.root = ?)",
+            (root,),
+        )
+        return done.rowcount > 0
+
     def empty_folders(self) -> list[str]:
         """Return the folders of the own root in which, and below which, the last scan saw no file."""
         rows = self.db.execute(

@@ -9,7 +9,7 @@ from typing import NamedTuple
 from lazy_magpie.catalogue.roots import MAIN_ROOT
 from lazy_magpie.paths import join, read_back
 
-WAY = 4
+WAY = 5
 """The way in which prints are taken now; what was taken in another way is taken anew."""
 
 

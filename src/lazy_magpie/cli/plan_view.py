@@ -272,25 +272,31 @@ def _show_folders(terminal: Terminal, steps: Iterable[Step], *, named: bool) -> 
 def _show_left(terminal: Terminal, left: Sequence[Unmoved]) -> None:
     if not left:
         return
-    by_reason: dict[str, list[Unmoved]] = {}
+    by_reason: dict[str, list[tuple[Unmoved, str]]] = {}
     for one in left:
-        by_reason.setdefault(_NOTE.sub("", one.why), []).append(one)
+        why = _NOTE.sub("", one.why)
+        by_reason.setdefault(why, []).append((one, one.why[len(why) :]))
     terminal.say()
     terminal.say(terminal.styled(f"Left where they are: {count_text(len(left), 'file')}", "warn"))
-    for why, ones in sorted(by_reason.items(), key=lambda pair: (not pair[1][0].asks, -len(pair[1]), pair[0])):
-        notes = {one.why[len(why) :].strip() for one in ones}
-        terminal.say(f"  {why if len(notes) > 1 else ones[0].why}")
+    for why, ones in sorted(by_reason.items(), key=lambda pair: (not pair[1][0][0].asks, -len(pair[1]), pair[0])):
+        notes = {note for _, note in ones}
+        is_one = len(notes) == 1
+        terminal.say(f"  {why}{ones[0][1] if is_one else ''}")
         by_path: dict[str, list[str]] = {}  # an archive stands here once, whatever is left of it
-        for one in ones:
-            by_path.setdefault(one.path, []).append(one.why[len(why) :].strip() if len(notes) > 1 else "")
+        for one, note in ones:
+            by_path.setdefault(one.path, []).append("" if is_one else note)
         shown = list(by_path.items())[: None if terminal.verbose else _LEFT_SHOWN]
         for path, said in shown:
-            count = f"  {count_text(len(said), 'file')} in it" if len(said) > 1 else ""
-            more = list(dict.fromkeys(filter(None, said)))
-            note = f"  {more[0]}{f' and {len(more) - 1:,} more' if len(more) > 1 else ''}" if more else ""
-            terminal.say(f"    {terminal.styled(written(named_on_target(path)), 'dim')}{count}{note}")
+            terminal.say(f"    {terminal.styled(written(named_on_target(path)), 'dim')}{_left_of_it(said)}")
         if len(by_path) > len(shown):
             terminal.say(f"    … and {len(by_path) - len(shown):,} more (-v lists them)")
+
+
+def _left_of_it(notes: Sequence[str]) -> str:
+    """Return how much of one file is left, and what is said of it alone: the first note, and how many more."""
+    count = f"  {count_text(len(notes), 'file')} in it" if len(notes) > 1 else ""
+    first, *more = dict.fromkeys(notes)
+    return f"{count}{' ' if first else ''}{first}{f' and {len(more):,} more' if more else ''}"
 
 
 _NOTE = re.compile(r" \(“[^()]*”[^()]*\)$")

@@ -20,6 +20,8 @@ STYLES = frozenset(
     ).split()
 )
 """Words that name a style of a font family, lower case."""
+REGULAR = frozenset(["", "regular", "book", "roman", "normal"])
+"""Styles, folded, of the face that a family is known by."""
 _WEIGHTS = {
     "100": "Thin", "200": "Extra Light", "300": "Light", "400": "Regular", "500": "Medium", "600": "Semi Bold",
     "700": "Bold", "800": "Extra Bold", "900": "Black",

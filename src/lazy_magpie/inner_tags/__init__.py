@@ -67,7 +67,7 @@ def differing(tags: Any) -> list[str]:
     for key in _OF_ONE:
         texts = {text.casefold(): text for text in _all(tags, key)}
         if len(texts) > 1:
-            found.append(f"{(_TEXTS | _NUMBERS | {'date': 'year'})[key]}: {' / '.join(texts.values())}")
+            found.append(f"{(_TEXTS | _NUMBERS)[key]}: {' / '.join(texts.values())}")
     return found
 
 

@@ -127,36 +127,45 @@ def identify_bundles(disk: Filesystem, sold: Sequence[tuple[Bundle, Kind]], make
 
 
 def _name(bundle: Bundle, kind: Kind, makers: Makers, said: EmbeddedText) -> BundleIdentity:
-    if kind is Kind.FONT and (family := _shared_by(said.families) or _family(bundle) or _own_title(bundle, said)):
+    if kind is Kind.FONT and (family := _family_of(bundle, said)):
         maker = makers.told(said.vendor) or makers.told(makers.in_front_of(bundle.name)[0])
         return BundleIdentity(maker if match_key(maker) != match_key(family) else "", family)
     return identify_bundle(bundle, makers, said)
 
 
+def _family_of(bundle: Bundle, said: EmbeddedText) -> str:
+    """Return what fonts are called together: their one family, or what the names of several begin with.
+
+    They say it themselves, or all of their files are named so; where they say that they have families, but these have
+    nothing in common, it is what the bundle is called. "" for nothing.
+    """
+    named = _families_by_name(bundle)
+    if said.all_fonts and (shared := _shared_by(said.families)):
+        return shared
+    if len(named) == 1:
+        return named[0]
+    return (_shared_by(named) or normalize_title(spaced(_VERSION.sub("", bundle.name)))) if said.families else ""
+
+
+_VERSION = re.compile(r"(?i)[ ._-]*v?\d+(?:[._]\d+)+.*$")
+
+
 def _shared_by(families: Sequence[str]) -> str:
-    """Return the family of fonts, or what the names of several begin with, by whole words; "" for nothing."""
+    """Return what the names of families begin with, by whole words, "" for nothing."""
     if len(families) < 2:
         return "".join(families)
     words = zip(*(re.split(r"[ _]+", family) for family in families), strict=False)
     return " ".join(some[0] for some in takewhile(lambda some: len(set(some)) == 1, words))
 
 
-def _own_title(bundle: Bundle, said: EmbeddedText) -> str:
-    """Return what a bundle of fonts of several families is called, "" where they say no family."""
-    return normalize_title(spaced(_VERSION.sub("", bundle.name))) if said.families else ""
-
-
-_VERSION = re.compile(r"(?i)[ ._-]*v?\d+(?:[._]\d+)+.*$")
-
-
-def _family(bundle: Bundle) -> str:
-    """Return the one font family that the names of a bundle's fonts say, "" where they say none or several."""
-    found = set()
+def _families_by_name(bundle: Bundle) -> Sequence[str]:
+    """Return the families that the names of a bundle's fonts say."""
+    found: set[str] = set()
     for piece in bundle.pieces:
         stem, ending = split_ending(name_of(piece.path))
         if BY_ENDING.get(ending.lower()) is Kind.FONT:
             found |= {str(read.fields.get("family", "")) for read in font_readings(stem, place_of(""))}
-    return found.pop() if len(found) == 1 else ""
+    return sorted(found)
 
 
 def identify_bundle(bundle: Bundle, makers: Makers, said: EmbeddedText = NOTHING) -> BundleIdentity:

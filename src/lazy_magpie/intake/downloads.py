@@ -82,8 +82,7 @@ class Bundle:
     @cached_property
     def top(self) -> str:
         """The one folder that all of it lies in, "" where there is none."""
-        tops = {piece.path.partition("/")[0] if "/" in piece.path else "" for piece in self.pieces}
-        return tops.pop() if len(tops) == 1 else ""
+        return self.common.partition("/")[0]
 
     @cached_property
     def common(self) -> str:

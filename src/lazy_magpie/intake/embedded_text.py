@@ -30,11 +30,13 @@ _AT_ONCE = 32
 
 @dataclass(frozen=True)
 class EmbeddedText:
-    """What the files of a bundle say: all texts, in which a maker may be named; titles; its fonts' families, vendor."""
+    """What the files of a bundle say: all texts, in which a maker may be named; titles; its fonts' families, and
+    whether all fonts were asked; their vendor."""
 
     text: str = ""
     titles: tuple[str, ...] = ()
     families: tuple[str, ...] = ()
+    all_fonts: bool = False
     vendor: str = ""
 
 
@@ -60,7 +62,7 @@ def _said(disk: Filesystem, bundle: Bundle, facts: Sequence[Mapping[str, Value]]
     fonts = [one for one in facts if "family" in one]
     families, vendors = {str(one["family"]) for one in fonts}, {str(one.get("vendor", "")) for one in fonts}
     vendor = vendors.pop() if len(vendors) == 1 else ""
-    return EmbeddedText("\n".join(texts), titles, tuple(sorted(families)), vendor)
+    return EmbeddedText("\n".join(texts), titles, tuple(sorted(families)), len(fonts) == len(_fonts_in(bundle)), vendor)
 
 
 def _on_disk(disk: Filesystem, bundle: Bundle, folder: str) -> list[str]:

@@ -69,9 +69,7 @@ Counts = Mapping[str, Counter[str]]
 """How many files of each kind each folder in the root seems to hold; "" is the root itself."""
 
 
-def propose(
-    name: str, folders: Sequence[str], counts: Counts | None = None, chosen: Mapping[str, str] | None = None
-) -> Proposal:
+def propose(name: str, folders: Sequence[str], counts: Counts, chosen: Mapping[str, str] | None = None) -> Proposal:
     """Propose the configuration of a collection called `name` whose root holds `folders`.
 
     Shelves come in the order of how much there is for them. `chosen` has the folders that a person chose, by kind.
@@ -81,17 +79,17 @@ def propose(
     chosen = chosen or {}
     fit = {kind: _folders_of(kind, open_folders) for kind in (*_NAMES, *_WHERE_THERE)}
     taken = {folder for some in fit.values() for folder in some}
-    loose = {folder: kinds for folder, kinds in (counts or {}).items() if folder not in {*taken, *leave}}
+    loose = {folder: kinds for folder, kinds in counts.items() if folder not in {*taken, *leave}}
     shelves = []
     for kind, (shelf, folder) in _NAMES.items():
         found = chosen.get(kind) or next(iter(fit[kind]), "")
-        if found or not counts or _is_video(counts):
+        if found or _is_video(counts):
             shelves.append(ProposedShelf(shelf, kind, found or folder, not found and folder not in open_folders))
     for kind, shelf in _WHERE_THERE.items():
         found = chosen.get(kind) or next(iter(fit[kind]), "") or _mostly(kind, loose)
         if found or (kind in _ALSO_NEW and _is_much(kind, loose)):
             shelves.append(ProposedShelf(shelf, kind, found or shelf.title(), not found))
-    total = sum((Counter(kinds) for kinds in (counts or {}).values()), Counter[str]())
+    total = sum((Counter(kinds) for kinds in counts.values()), Counter[str]())
     total[Kind.EPISODE.value] = total[Kind.MOVIE.value]  # by its ending a film may be an episode
     shelves.sort(key=lambda shelf: -total[shelf.kind])
     several = {kind: some for kind, some in fit.items() if len(some) > 1 and kind not in chosen}

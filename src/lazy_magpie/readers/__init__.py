@@ -10,6 +10,8 @@ from functools import cache
 from importlib import import_module
 from types import ModuleType
 
+WAY = 2
+"""The way in which files are read now: what was read in another way is read anew by the next scan."""
 FAMILIES = (
     "audio",
     "video",

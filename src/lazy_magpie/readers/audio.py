@@ -60,7 +60,7 @@ def read(path: str) -> dict[str, Value]:
         tags = {name: value for name, value in _streams(path).items() if name in TAGS}
     twice = differing(file.tags or {})
     tags |= {"said_twice": twice} if twice else {}
-    return {**tags, **_measured(file), **_keywords(path), **_chapters(path)}
+    return {**tags, **_measured(file), **_keywords(path), **_chapters(file)}
 
 
 def _streams(path: str) -> dict[str, Value]:
@@ -84,12 +84,8 @@ _KEEPING = frozenset(["flac", "alac", "truehd", "tta", "wavpack", "ape"])
 """Codecs, as FFmpeg calls them, that keep every sample."""
 
 
-def _chapters(path: str) -> dict[str, Value]:
-    if not path.lower().endswith((".m4b", ".m4a")):
-        return {}
-    from mutagen.mp4 import MP4
-
-    chapters = MP4(path).chapters  # type: ignore[no-untyped-call]
+def _chapters(file: Any) -> dict[str, Value]:
+    chapters = getattr(file, "chapters", None)
     return {"chapters": len(chapters)} if chapters else {}
 
 

@@ -69,7 +69,7 @@ def _epub(path: str) -> dict[str, Value]:
         for element in fromstring(part(package)).iter():
             name = element.tag.rpartition("}")[2]
             if (
-                element.tag.startswith(_DUBLIN_CORE)
+                element.tag.startswith(DUBLIN_CORE)
                 and name in said
                 and (text := " ".join((element.text or "").split()))
             ):
@@ -78,7 +78,8 @@ def _epub(path: str) -> dict[str, Value]:
     return facts | ({"author": ", ".join(said["creator"])[:_LONGEST]} if said["creator"] else {})
 
 
-_DUBLIN_CORE = "{http://purl.org/dc/elements/1.1/}"
+DUBLIN_CORE = "{http://purl.org/dc/elements/1.1/}"
+"""The namespace of the elements that packages and packets of metadata say titles and authors by."""
 
 
 def _text(path: str) -> dict[str, Value]:

@@ -18,6 +18,7 @@ from contextlib import suppress
 from typing import IO, Any
 
 from lazy_magpie.model import Value
+from lazy_magpie.readers.documents import DUBLIN_CORE, pdf_facts
 
 ENDINGS = frozenset(".svg .svgz .eps .ai .indd .indt".split())
 _LARGEST = 64 << 20
@@ -34,8 +35,6 @@ def read(path: str) -> dict[str, Value]:
     with open(path, "rb") as file:
         head = file.read(_HEAD)
     if head.startswith(b"%PDF-"):
-        from lazy_magpie.readers.documents import pdf_facts
-
         return pdf_facts(path, sizes=True)
     if head.startswith(_DOS_EPS):
         at = int.from_bytes(head[4:8], "little")
@@ -176,10 +175,7 @@ def _layout(path: str) -> dict[str, Value]:
     facts: dict[str, Value] = {}
     root = fromstring(data[start : end + len(b"</x:xmpmeta>")])
     for element in root.iter():
-        field = {_DUBLIN_CORE + "title": "title", _DUBLIN_CORE + "creator": "author"}.get(element.tag)
+        field = {DUBLIN_CORE + "title": "title", DUBLIN_CORE + "creator": "author"}.get(element.tag)
         if field and (text := " ".join("".join(element.itertext()).split())):
             facts.setdefault(field, text[:_LONGEST])
     return facts
-
-
-_DUBLIN_CORE = "{http://purl.org/dc/elements/1.1/}"

@@ -146,21 +146,20 @@ class _Player:
 
 Read = tuple[bytes, int, Callable[[], Score]]
 """The title, the number of channels (0 where it is not told), and what reads the rest."""
-_OF_MOD = {0xB: _JUMP, 0xD: _BREAK}
 _OF_MOD_MORE = {0x6: _LOOP, 0xE: _DELAY}
 _FIRST_TEMPO = 0x20
 """What the one effect for both means: below it the speed, from it on the tempo."""
 
 
-def _mod_effect(effect: int, number: int, *, decimal: bool = True) -> tuple[int, int] | None:
+def _mod_effect(effect: int, number: int) -> tuple[int, int] | None:
     """Return what an effect of MOD and XM means, None where it has nothing to do with time."""
     if effect == 0xF:
         return (_SPEED, number) if number < _FIRST_TEMPO else (_TEMPO, number)
     if effect == 0xE and number >> 4 in _OF_MOD_MORE:
         return _OF_MOD_MORE[number >> 4], number & 0xF
-    if effect == 0xD and decimal:
+    if effect == 0xD:
         return _BREAK, (number >> 4) * 10 + (number & 0xF)
-    return (_OF_MOD[effect], number) if effect in _OF_MOD else None
+    return (_JUMP, number) if effect == 0xB else None
 
 
 def _mod(data: bytes) -> Read:

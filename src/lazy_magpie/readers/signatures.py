@@ -20,7 +20,9 @@ SIGNATURES = (
     Signature(0, b"\x1a\x45\xdf\xa3", ".mkv"),  # EBML (RFC 8794)
     Signature(4, b"ftypheic", ".heic"),  # ISO/IEC 23008-12
     Signature(4, b"ftypheix", ".heic"),
+    Signature(4, b"ftyphevc", ".heic"),
     Signature(4, b"ftypmif1", ".heic"),
+    Signature(4, b"ftypmsf1", ".heic"),
     Signature(4, b"ftypavif", ".avif"),
     Signature(4, b"ftypavis", ".avif"),
     Signature(4, b"ftypcrx ", ".cr3"),
@@ -78,14 +80,12 @@ SIGNATURES = (
 )
 SAME = (
     frozenset([".mkv", ".webm", ".mka"]),
-    frozenset(
-        [".mp3", ".mp2", ".aac", ".tta", ".tak", ".mpc", ".ape", ".dff"]
-    ),  # a long ID3 tag hides what comes after it
+    frozenset([".mp3", ".mp2", ".aac", ".tta", ".tak", ".mpc", ".ape"]),  # behind a long ID3 tag
     frozenset([".mp4", ".m4v", ".m4a", ".m4b", ".mov", ".3gp", ".aac"]),
     frozenset([".ogg", ".oga", ".opus", ".ogv", ".spx"]),
     frozenset([".jpg", ".jpeg", ".tbn"]),
     frozenset([".tif", ".tiff", ".dng", ".nef", ".nrw", ".cr2", ".arw", ".sr2", ".pef", ".srw"]),
-    frozenset([".heic", ".heif", ".hif", ".avif", ".mp4", ".cr3"]),
+    frozenset([".heic", ".heif", ".hif", ".avif"]),
     frozenset([".pfb", ".pfa", ".t1"]),
     frozenset([".mid", ".midi", ".kar"]),
     frozenset([".pdf", ".ai"]),

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from functools import partial
 from typing import NamedTuple
 
+from lazy_magpie import readers
 from lazy_magpie.catalogue import MAIN_ROOT, Catalogue
 from lazy_magpie.change import Filesystem, StateFolders
 from lazy_magpie.collection import STATE_DIR_NAME, Collection
@@ -77,6 +78,16 @@ class ScanResult:
     seconds: dict[str, float] = field(default_factory=dict)
 
 
+def _forget_what_was_read_otherwise(catalogue: Catalogue, here: MountedDrives) -> bool:
+    """Forget what files on the roots that are there said to readers of another way; say whether there was any."""
+    forgotten = False
+    for root in here.tops:
+        if catalogue.noted(f"readers of {root}") != str(readers.WAY):
+            catalogue.note(f"readers of {root}", str(readers.WAY))
+            forgotten |= catalogue.files.forget_told(root)
+    return forgotten
+
+
 class _Laps:
     """How long the stages of a scan take, in seconds."""
 
@@ -118,7 +129,8 @@ def scan(
     laps.end("walk")
     moved, folders = move_detection.follow(catalogue, number)
     rules = rules_of(collection.config)
-    anew = full or catalogue.noted("config") != rules
+    forgotten = _forget_what_was_read_otherwise(catalogue, here)
+    anew = full or forgotten or catalogue.noted("config") != rules
     catalogue.note("config", rules)
     catalogue.files.mark_dirty(catalogue.files.all_folders() if anew else folders)
     catalogue.commit()

@@ -9,12 +9,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
-from lazy_magpie.identify.fonts import STYLES
+from lazy_magpie.identify.fonts import REGULAR, STYLES
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Evidence, Identity, Kind
 from lazy_magpie.scan.identified_file import IdentifiedFile
-
-_PLAIN = ("", "Regular", "Normal", "Book")
 
 
 def joined(files: Sequence[IdentifiedFile]) -> Sequence[IdentifiedFile]:
@@ -44,7 +42,7 @@ def _renamed(file: IdentifiedFile, bases: Mapping[str, str]) -> IdentifiedFile:
         return file
     base, style = bases[family], str(fields.get("style", ""))
     face = " ".join(family.split()[len(base.split()) :])
-    whole = face if style in _PLAIN else f"{face} {style}"
+    whole = face if match_key(style) in REGULAR else f"{face} {style}"
     identity: Identity = replace(
         file.identity,
         fields={**fields, "family": base, "style": whole},

@@ -14,6 +14,7 @@ from typing import NamedTuple
 
 from lazy_magpie.identify.companions import picture_role
 from lazy_magpie.identify.file_types import PICTURES
+from lazy_magpie.identify.fonts import REGULAR
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.vocabulary import COMPANION_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
@@ -129,11 +130,8 @@ def _all_of(found: Sequence[IdentifiedFile]) -> tuple[list[GroupMember], list[Id
 
 def _faces(found: Sequence[IdentifiedFile]) -> tuple[list[GroupMember], list[IdentifiedFile]]:
     """The regular face first."""
-    order = sorted(found, key=lambda file: (_field(file, "style") not in _REGULAR, file.path))
+    order = sorted(found, key=lambda file: (_field(file, "style") not in REGULAR, file.path))
     return [GroupMember(file) for file in order], []
-
-
-_REGULAR = frozenset(["", "regular", "book", "roman", "normal"])
 
 
 def _kit_key(file: IdentifiedFile) -> Hashable | None:

@@ -218,7 +218,9 @@ def _misread(destination: Destination, item: Item, config: Config) -> str:
         return ""
     maker = match_key(str(destination.item.fields.get("maker", ""))) if item.kind is Kind.FONT else ""
     around = Context(makers=frozenset([maker])) if maker else NO_CONTEXT  # a font's is one that is known
-    if item.kind is Kind.FONT and item.confidence >= embedded_tags.TOLD:  # it says itself what it is
+    if (
+        item.kind is Kind.FONT and item.state is State.CLEAR and item.confidence == embedded_tags.TOLD
+    ):  # it says itself what it is
         fields = destination.item.fields
         around = replace(around, tags={key: fields[key] for key in ("family", "style") if key in fields})
     if config.systems and item.kind in (Kind.GAME, Kind.FIRMWARE):
