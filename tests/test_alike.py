@@ -198,7 +198,7 @@ def test_a_steady_tone_is_one_recording_in_two_codings(tmp_path: Path) -> None:
 
 
 PRINTS = (5, {"picture": {70, 1094}, "glyphs": {492}})
-"""The way in which prints are taken, and how long those of a sort may be: of another layout, it has to be another way."""
+"""The way in which prints are taken, and how long those of a sort may be: another layout has to be another way."""
 
 
 def test_prints_of_an_earlier_way_are_taken_anew(gallery: Collection, tmp_path: Path) -> None:

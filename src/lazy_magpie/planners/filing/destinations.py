@@ -218,9 +218,8 @@ def _misread(destination: Destination, item: Item, config: Config) -> str:
         return ""
     maker = match_key(str(destination.item.fields.get("maker", ""))) if item.kind is Kind.FONT else ""
     around = Context(makers=frozenset([maker])) if maker else NO_CONTEXT  # a font's is one that is known
-    if (
-        item.kind is Kind.FONT and item.state is State.CLEAR and item.confidence == embedded_tags.TOLD
-    ):  # it says itself what it is
+    says_itself = item.state is State.CLEAR and item.confidence == embedded_tags.TOLD
+    if item.kind is Kind.FONT and says_itself:
         fields = destination.item.fields
         around = replace(around, tags={key: fields[key] for key in ("family", "style") if key in fields})
     if config.systems and item.kind in (Kind.GAME, Kind.FIRMWARE):
