@@ -427,6 +427,8 @@ def test_fonts_need_no_maker_and_no_levels(heap: Collection, tmp_path: Path) -> 
         return {f"{folder}/{name}": (tmp_path / name).read_bytes() for name in names}
 
     zip_of(heap, "fonts-gulls_0.13.zip", fonts("truetype/gulls", "GullMain-Regular.ttf", "GullScript-Bold.ttf"))
+    many = [f"Auk{letter}-Regular.ttf" for letter in "ABCDEFGHI"]  # more than are asked, and others behind them
+    zip_of(heap, "seabirds 1.0.zip", fonts("ttf", *many, "Zodiac-Regular.ttf"))
     zip_of(heap, "terns.zip", fonts("share/truetype/tern", "Tern-Regular.ttf", "Tern-Bold.ttf"))
     heap.ok("intake", "Downloads", "--now")
     found = {path for path in heap.files() if path.startswith("Fonts/") and path.endswith(".ttf")}
@@ -435,6 +437,7 @@ def test_fonts_need_no_maker_and_no_levels(heap: Collection, tmp_path: Path) -> 
         "Fonts/Gull/GullScript-Bold.ttf",
         "Fonts/Tern/Tern-Regular.ttf",
         "Fonts/Tern/Tern-Bold.ttf",
+        *(f"Fonts/Seabirds/{name}" for name in (*many, "Zodiac-Regular.ttf")),
     }
     heap.ok("scan")
     assert "Everything that can be placed is in its place." in heap.ok("tidy", "--json").err + heap.ok("tidy").err
