@@ -14,7 +14,7 @@ import errno
 import io
 import os
 import random
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -339,6 +339,15 @@ class SimulatedDisk:
         lasting = self.lasting.get(file.node.inode)
         if lasting is not None:
             lasting.durable = lasting.data = file.node.data
+
+    def sync_files(self, paths: Iterable[str]) -> None:
+        for path in paths:
+            with self.open_old(path) as file:
+                self.sync_file(file)
+
+    def sync_folders(self, paths: Iterable[str]) -> None:
+        for path in paths:
+            self.sync_folder(path)
 
     def sync_folder(self, path: str) -> None:
         """Make the names in a folder last, and with them all that they hang on."""

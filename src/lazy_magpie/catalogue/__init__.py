@@ -8,8 +8,9 @@ What stands here is loaded when it is asked for, so that a glance at a catalogue
 
 from __future__ import annotations
 
-from importlib import import_module
 from typing import TYPE_CHECKING
+
+from lazy_magpie.on_demand import on_demand
 
 if TYPE_CHECKING:
     from lazy_magpie.catalogue.digests import Sized
@@ -86,29 +87,23 @@ __all__ = [
     "relocate",
 ]
 
-_HOMES = {
-    "digests": "Sized",
-    "external_tags": "ATTRIBUTE CarriedTags INSIDE SIDECAR",
-    "files": "KnownFile NewFile",
-    "fingerprints": "FingerprintedFile",
-    "item_writer": "ItemRecord ItemWriter MemberRecord",
-    "items": "Items",
-    "opening": "Catalogue in_memory opened",
-    "placements": "InPlace Placement",
-    "plans": "SavedPlan",
-    "query": "All AnyOf Below Between Condition Contains Has Is Known Not OnRoot OneOf asks_for",
-    "reference_lists": "KnownList",
-    "relocation": "relocate",
-    "roots": "KnownRoot MAIN_ROOT",
-    "titles": "NewTitle Title TitleList Titles",
-    "views": "View read_view",
-}
-"""The modules that these names stand in."""
-_HOME_OF = {name: module for module, names in _HOMES.items() for name in names.split()}
-
-
-def __getattr__(name: str) -> object:
-    """Load what is asked for. Raises AttributeError for what there is not."""
-    if name not in _HOME_OF:
-        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
-    return getattr(import_module(f"{__name__}.{_HOME_OF[name]}"), name)
+__getattr__ = on_demand(
+    __name__,
+    {
+        "digests": "Sized",
+        "external_tags": "ATTRIBUTE CarriedTags INSIDE SIDECAR",
+        "files": "KnownFile NewFile",
+        "fingerprints": "FingerprintedFile",
+        "item_writer": "ItemRecord ItemWriter MemberRecord",
+        "items": "Items",
+        "opening": "Catalogue in_memory opened",
+        "placements": "InPlace Placement",
+        "plans": "SavedPlan",
+        "query": "All AnyOf Below Between Condition Contains Has Is Known Not OnRoot OneOf asks_for",
+        "reference_lists": "KnownList",
+        "relocation": "relocate",
+        "roots": "KnownRoot MAIN_ROOT",
+        "titles": "NewTitle Title TitleList Titles",
+        "views": "View read_view",
+    },
+)

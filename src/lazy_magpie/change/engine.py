@@ -30,6 +30,7 @@ from lazy_magpie.change.failpoints import failpoint
 from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.journal import Writer
 from lazy_magpie.change.journal_state import ChangeHead, RunEnd, StepResult
+from lazy_magpie.change.journal_store import JournalStore
 from lazy_magpie.change.run_context import DamagedArchive, RunContext, Skip, Stuck
 from lazy_magpie.change.state_folders import STATE_DIR, WORK
 from lazy_magpie.errors import MagpieError
@@ -97,28 +98,6 @@ class Outcome:
     not_reached: int = 0
     why_stopped: str = ""
     stuck: bool = False
-
-
-@dataclass(frozen=True)
-class JournalStore:
-    """Where a collection's changes are kept, and the disk that they work on."""
-
-    disk: Filesystem
-
-    def journal(self, change: int) -> str:
-        """Return the file of a change's journal."""
-        return f"{journal.FOLDER}/{change:06}.log"
-
-    def head(self, change: int) -> ChangeHead | None:
-        """Return what a change is, None where no whole record of it is left."""
-        return journal.ends(self.disk, self.journal(change)).head
-
-    def changes(self) -> list[int]:
-        """Return the numbers of all changes, oldest first."""
-        if self.disk.status(journal.FOLDER) is None:
-            return []
-        names = self.disk.names(journal.FOLDER)
-        return sorted(int(name[:-4]) for name in names if name.endswith(".log") and name[:-4].isdecimal())
 
 
 @dataclass(frozen=True)

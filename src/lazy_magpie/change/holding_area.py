@@ -14,10 +14,10 @@ from contextlib import suppress
 from typing import NamedTuple
 
 from lazy_magpie.change import journal
-from lazy_magpie.change.engine import JournalStore
 from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.free_space import size_of
 from lazy_magpie.change.journal_state import Run
+from lazy_magpie.change.journal_store import JournalStore
 from lazy_magpie.change.run_context import MANIFEST, held_path
 from lazy_magpie.change.state_folders import HELD, STATE_DIR, StateFolders, missing_folders
 from lazy_magpie.model import FileStamp, Step

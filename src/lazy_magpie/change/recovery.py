@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from lazy_magpie.change import journal
 from lazy_magpie.change.actions.registry import action_for
 from lazy_magpie.change.codec import did_record, end_record
-from lazy_magpie.change.engine import JournalStore, Outcome, Relocation, end_run, report_step, state_after
+from lazy_magpie.change.engine import Outcome, Relocation, end_run, report_step, state_after
 from lazy_magpie.change.failpoints import failpoint
-from lazy_magpie.change.history import VOID, Change, history
 from lazy_magpie.change.journal import Writer
 from lazy_magpie.change.journal_state import Claim, JournalState, Run, RunEnd, StepResult
+from lazy_magpie.change.journal_store import JournalStore
+from lazy_magpie.change.past_changes import VOID, Change, history
 from lazy_magpie.change.run_context import RunContext, Skip, Stuck
 from lazy_magpie.model import FileStamp, FileStatus, Step
 from lazy_magpie.model.sends import Retract, Send
@@ -66,9 +67,9 @@ def recover(store: JournalStore) -> list[Recovered]:
 
 
 def _recover(store: JournalStore, number: int) -> Recovered | None:
-    path = store.journal(number)
-    if journal.ends(store.disk, path).end is not None:
+    if not store.is_open(number):
         return None
+    path = store.journal(number)
     state = journal.read(store.disk, path)
     if state.head is None and not state.runs:
         return None

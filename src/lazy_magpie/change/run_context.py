@@ -206,8 +206,7 @@ class RunContext:
 
     def sync(self) -> None:
         """Make all that was done to names since the last call last."""
-        for folder in sorted(self.touched):
-            self.disk.sync_folder(folder)
+        self.disk.sync_folders(sorted(self.touched))
         self.touched.clear()
         self.inside.clear()
 

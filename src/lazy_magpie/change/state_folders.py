@@ -68,8 +68,7 @@ class StateFolders:
             return folder
         if top and not self.is_ours(top):
             self._found(top)
-        for changed in make_folders(self.disk, folder):
-            self.disk.sync_folder(changed)
+        self.disk.sync_folders(make_folders(self.disk, folder))
         self._ready.add(folder)
         return folder
 
@@ -81,8 +80,7 @@ class StateFolders:
                 raise PermissionError(errno.EACCES, "the drive has a folder .magpie that is another collection's", own)
             if self.disk.status(file):  # cut off when it was made
                 self.disk.truncate(file, 0)
-        for changed in make_folders(self.disk, own):
-            self.disk.sync_folder(changed)
+        self.disk.sync_folders(make_folders(self.disk, own))
         _write(self.disk, file, {"root": id_of_root(self.disk, make=True)})
 
 

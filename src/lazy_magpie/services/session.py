@@ -19,9 +19,17 @@ def writing(
     `scanned` says that a catalogue must be there already. Raises BusyError where another process writes.
     """
     with locked(collection.state_dir, command), opened(collection, write=True, scanned=scanned) as catalogue:
-        if collection.has_journals():  # else nothing was ever changed, and nothing need be loaded
-            from lazy_magpie.services.execute import recover
+        if collection.has_journals() and (catalogue.acting or _was_cut_off(collection)):
+            from lazy_magpie.services.execute import recover  # which loads all that changes files
 
             for recovered in recover(collection, catalogue):
                 report(recovered.text)
         yield catalogue
+
+
+def _was_cut_off(collection: Collection) -> bool:
+    """Say whether a crash has left a change open."""
+    from lazy_magpie.change import Filesystem, JournalStore
+
+    store = JournalStore(Filesystem(str(collection.root)))
+    return any(store.is_open(number) for number in store.changes())

@@ -80,11 +80,8 @@ class _Target:
 
     def sync(self) -> None:
         """Let all of it last: at the end, when the disk has written most of it."""
-        for path in self._unsynced:
-            with self.disk.open_old(path) as file:
-                self.disk.sync_file(file)
-        for made in sorted(self._folders, reverse=True):
-            self.disk.sync_folder(made)
+        self.disk.sync_files(self._unsynced)
+        self.disk.sync_folders(sorted(self._folders, reverse=True))
 
 
 def _open_each(target: _Target, packed: OneByOne, members: Iterable[tuple[Member, str]]) -> None:

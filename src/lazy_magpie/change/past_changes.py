@@ -7,9 +7,10 @@ from typing import NamedTuple
 
 from lazy_magpie.change import journal
 from lazy_magpie.change.codec import decode_line, decode_step
-from lazy_magpie.change.engine import JournalStore, Outcome, Relocation, report_step
+from lazy_magpie.change.engine import Outcome, Relocation, report_step
 from lazy_magpie.change.inverse import effects, notes
 from lazy_magpie.change.journal_state import RunEnd
+from lazy_magpie.change.journal_store import JournalStore
 from lazy_magpie.model import Step
 from lazy_magpie.model.steps import (
     Convert,
