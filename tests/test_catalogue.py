@@ -18,7 +18,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.catalogue import tables
-from lazy_magpie.change.codec import decode_line, encode_line
+from lazy_magpie.change.records import decode_line, encode_line
 from lazy_magpie.fields import FIELDS, FieldType, shown, value_of
 from lazy_magpie.formatting import bitrate_text, count_text, duration_text, size_text
 from lazy_magpie.labels import label

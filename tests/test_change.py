@@ -18,8 +18,8 @@ import pytest
 
 from lazy_magpie.change import Filesystem, JournalStore, RunControl, apply, history, recover, redo, undo, unfinished
 from lazy_magpie.change.batches import batches
-from lazy_magpie.change.codec import decode_line, encode_line
 from lazy_magpie.change.filesystem.rename import by_claim, by_link, rename_no_replace
+from lazy_magpie.change.records import decode_line, encode_line
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.model import FileStamp, Step, StepKind
 from lazy_magpie.step_codec import step_from

@@ -19,7 +19,8 @@ from typing import Any
 
 import pytest
 
-from lazy_magpie.change.codec import decode_line, decode_step, encode_line, step_record
+from lazy_magpie.change.codec import decode_step, step_record
+from lazy_magpie.change.records import decode_line, encode_line
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.paths import read_back
 from lazy_magpie.step_codec import details_of, step_from

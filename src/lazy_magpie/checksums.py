@@ -9,8 +9,10 @@ from __future__ import annotations
 import hashlib
 import zlib
 from collections.abc import Callable, Collection
-from concurrent.futures import Future, ThreadPoolExecutor
-from typing import IO, NamedTuple
+from typing import IO, TYPE_CHECKING, NamedTuple
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future
 
 DIGESTS = ("md5", "sha1", "sha256")
 _CHUNK = 1 << 20
@@ -67,6 +69,8 @@ def _one_by_one(file: IO[bytes], adders: list[Callable[[memoryview], None]]) -> 
 
 def _side_by_side(file: IO[bytes], adders: list[Callable[[memoryview], None]]) -> None:
     """Hand each chunk to all sums; each takes them in order, in a thread of its own."""
+    from concurrent.futures import ThreadPoolExecutor
+
     pools = [ThreadPoolExecutor(1) for _ in adders]
     try:
         waiting: list[list[Future[None]]] = []

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from urllib.parse import quote
-from urllib.request import pathname2url
 
 
 def relative_url(path: str, home: str) -> str:
@@ -14,4 +13,8 @@ def relative_url(path: str, home: str) -> str:
 
 def file_url(path: str) -> str:
     """Return the URL of a file by its whole path."""
-    return "file://" + (quote(os.fsencode(path)) if os.name == "posix" else pathname2url(path))
+    if os.name == "posix":
+        return "file://" + quote(os.fsencode(path))
+    from urllib.request import pathname2url  # which loads all that speaks to servers
+
+    return "file://" + pathname2url(path)

@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Iterator, Mapping
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from lazy_magpie.catalogue.query import at_or_below
-from lazy_magpie.model.steps import FolderValues
 from lazy_magpie.paths import read_back, written
-from lazy_magpie.step_codec.parts import decode_values, encode_values
+
+if TYPE_CHECKING:
+    from lazy_magpie.model.steps import FolderValues
 
 
 class Placement(NamedTuple):
@@ -141,10 +142,14 @@ class Placements:
 
 
 def _placement(row: tuple[str, int, str, str, str, str]) -> Placement:
+    from lazy_magpie.step_codec.parts import decode_values
+
     path, change, rule, kind, thing, answer = row
     values = json.loads(thing)
     return Placement(read_back(path), change, rule, kind, decode_values(values) if values else None, answer)
 
 
 def _values_text(one: Placement) -> str:
+    from lazy_magpie.step_codec.parts import encode_values
+
     return json.dumps(encode_values(one.values) if one.values else None)

@@ -5,13 +5,15 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterator
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from lazy_magpie.formatting import now_text
-from lazy_magpie.model import Conflict, FileStamp, Plan, Step, Unmoved
+from lazy_magpie.model import FileStamp
 from lazy_magpie.paths import read_back, written
 from lazy_magpie.plain_json import json_text
-from lazy_magpie.step_codec import details_of, step_from
+
+if TYPE_CHECKING:  # who opens a catalogue needs no plan yet
+    from lazy_magpie.model import Plan, Step
 
 
 class SavedPlan(NamedTuple):
@@ -92,6 +94,8 @@ class Plans:
 
     def load(self, number: int) -> Plan:
         """Return plan `number` whole."""
+        from lazy_magpie.model import Conflict, Plan, Unmoved
+
         row = self.db.execute("SELECT command, passed, drives FROM plan WHERE number = ?", (number,)).fetchone()
         command, passed, drives = row
         notes = self.db.execute(
@@ -116,6 +120,8 @@ class Plans:
 
     def steps(self, number: int) -> Iterator[Step]:
         """Yield the steps of plan `number` in order."""
+        from lazy_magpie.step_codec import step_from
+
         rows = self.db.execute(
             "SELECT step, sort, source, target, why, gathered, item, size, mtime, inode, data FROM plan_step "
             "WHERE plan = ? ORDER BY step",
@@ -142,6 +148,8 @@ class Plans:
 
 
 def _step_row(step: Step) -> tuple[object, ...]:
+    from lazy_magpie.step_codec import details_of
+
     stamp = step.stamp or (None, None, None)
     return (
         step.number,

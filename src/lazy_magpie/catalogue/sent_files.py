@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable, Iterator
+from typing import TYPE_CHECKING, TypeAlias
 
-from lazy_magpie.model.sends import Send
 from lazy_magpie.paths import read_back, written
 
-Sent = tuple[str, int, int, Send]
+if TYPE_CHECKING:
+    from lazy_magpie.model.sends import Send
+
+Sent: TypeAlias = "tuple[str, int, int, Send]"
 """A file on a target: its path there, size, time, and the step that put it there."""
 
 

@@ -1,63 +1,23 @@
-"""The records of a journal as lines: the one place in `change` that knows how they are written.
+"""The records of what is done within a run: its steps, folders, batches, and what became of them.
 
-A record is a line of a CRC-32 in eight hex digits, a space, and a JSON object; its key `r` says what it is. Paths stand
-in their written form. Journals of format 1 are read as well (`lazy_magpie.step_codec`).
+Those at the ends of a journal, and how any of them is a line, are in `records`. Paths stand in their written form.
+Journals of format 1 are read as well (`lazy_magpie.step_codec`).
 """
 
 from __future__ import annotations
 
-import json
-import zlib
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
-from lazy_magpie.change.journal_state import DONE, ChangeHead, Claim, JournalState, Run, RunEnd, StepResult
+from lazy_magpie.change.journal_state import DONE, Claim, JournalState, Run, StepResult
+from lazy_magpie.change.records import Record, decode_head
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.model import FileStamp, FolderAttributes, Step
 from lazy_magpie.paths import read_back, written
-from lazy_magpie.plain_json import json_text
 from lazy_magpie.step_codec import FORMAT, details_of, step_from
 from lazy_magpie.step_codec.parts import decode_attributes, encode_attributes, stamp_from
 
-Record = dict[str, Any]
-
-_decode = json.JSONDecoder().decode
-
-
-def encode_line(record: Record) -> bytes:
-    """Return a record as its line."""
-    data = json_text(record).encode()
-    return b"%08x %s\n" % (zlib.crc32(data), data)
-
-
-def decode_line(line: bytes) -> Record | None:
-    """Return the record of a line, None if it is damaged or cut off."""
-    if len(line) < 11 or line[8:9] != b" " or not line.endswith(b"\n"):
-        return None
-    data = line[9:-1]
-    try:
-        if int(line[:8], 16) != zlib.crc32(data):
-            return None
-        record = _decode(data.decode())
-    except ValueError:
-        return None
-    return record if isinstance(record, dict) else None
-
-
 # --- what a change writes ---------------------------------------------------------------------------------------------
-
-
-def head_record(head: ChangeHead) -> Record:
-    """Return the record that says what a change is."""
-    return {
-        "r": "change",
-        "change": head.number,
-        "command": head.command,
-        "plan": head.plan,
-        "made": head.made,
-        "who": head.who,
-        "version": head.version,
-    }
 
 
 def run_record(kind: str, at: str, drives: Mapping[str, str] | None) -> Record:
@@ -135,26 +95,6 @@ def did_record(done: Iterable[tuple[int, StepResult]], still_open: Iterable[int]
     return {**record, "open": opened} if (opened := list(still_open)) else record
 
 
-def end_record(end: RunEnd, head: ChangeHead | None, left: int, after: Mapping[str, int], *, looked: bool) -> Record:
-    """Return the record that ends a run.
-
-    `left` steps were not reached, `after` is how folders look now; `looked` says that what damaged records would have
-    told was looked up on the disk.
-    """
-    return {
-        "r": "end",
-        "at": end.at,
-        "state": end.state,
-        "done": end.done,
-        "skipped": end.skipped,
-        "failed": end.failed,
-        "left": left,
-        "after": {written(folder): mtime for folder, mtime in after.items()},
-        "looked": looked,
-        "change": head_record(head) if head else {},
-    }
-
-
 # --- results of steps -------------------------------------------------------------------------------------------------
 
 
@@ -201,20 +141,6 @@ def decode_result(info: Mapping[str, Any]) -> StepResult:
 # --- what a reader makes of it ----------------------------------------------------------------------------------------
 
 
-def decode_head(record: Mapping[str, Any] | None) -> ChangeHead | None:
-    """Return what a change is, from its first record or from what its last ones repeat; None where it is not told."""
-    if not record:
-        return None
-    return ChangeHead(
-        int(record.get("change", 0)),
-        str(record.get("command", "")),
-        int(record.get("plan", 0)),
-        str(record.get("made", "")),
-        str(record.get("who", "")),
-        str(record.get("version", "")),
-    )
-
-
 def decode_step(record: Record) -> Step:
     """Return the step of a record."""
     return step_from(
@@ -226,14 +152,6 @@ def decode_step(record: Record) -> Step:
         item=record.get("item", 0),
         stamp=stamp_from(record.get("seen")),
     )
-
-
-def decode_end(record: Record) -> RunEnd | None:
-    """Return how a run ended, None for a record that ends none."""
-    if record.get("r") != "end":
-        return None
-    counts = (int(record.get(name, 0)) for name in ("done", "skipped", "failed"))
-    return RunEnd(str(record.get("at", "")), str(record.get("state", "")), *counts)
 
 
 def add_record(record: Record, state: JournalState) -> None:

@@ -12,25 +12,16 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from lazy_magpie import __version__
-from lazy_magpie.change import journal
 from lazy_magpie.change.actions import convert
 from lazy_magpie.change.actions.registry import action_for
 from lazy_magpie.change.batches import batches, names_of
-from lazy_magpie.change.codec import (
-    did_record,
-    end_record,
-    folders_record,
-    go_record,
-    head_record,
-    ready_record,
-    run_record,
-    step_record,
-)
+from lazy_magpie.change.codec import did_record, folders_record, go_record, ready_record, run_record, step_record
 from lazy_magpie.change.failpoints import failpoint
 from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.journal import Writer
-from lazy_magpie.change.journal_state import ChangeHead, RunEnd, StepResult
-from lazy_magpie.change.journal_store import JournalStore
+from lazy_magpie.change.journal_state import StepResult
+from lazy_magpie.change.journal_store import JOURNALS, JournalStore
+from lazy_magpie.change.records import ChangeHead, RunEnd, end_record, head_record
 from lazy_magpie.change.run_context import DamagedArchive, RunContext, Skip, Stuck
 from lazy_magpie.change.state_folders import STATE_DIR, WORK
 from lazy_magpie.errors import MagpieError
@@ -360,6 +351,6 @@ def now() -> str:
 
 def _unwritable(store: JournalStore, error: OSError) -> MagpieError:
     return MagpieError(
-        f"The journal in {journal.FOLDER} can't be written: {error.strerror}. Nothing was changed beyond what it "
+        f"The journal in {JOURNALS} can't be written: {error.strerror}. Nothing was changed beyond what it "
         f"tells; make room or check the permissions of {store.disk.path(STATE_DIR)}, then try again."
     )

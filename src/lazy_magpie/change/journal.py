@@ -1,7 +1,7 @@
 """The journal: what a change is about to do and what it did, on disk before and after each batch.
 
 One file a change, `.magpie/journal/000012.log`, kept for good: it is the change's history and what undo and redo
-go by. Each record is a line with a checksum (`change.codec`); a reader passes over one whose sum is wrong, and says so.
+go by. Each record is a line with a checksum (`change.records`); a reader passes over one whose sum is wrong, and says so.
 The record `change`, which says what the file is, stands in it twice at the beginning and is repeated in the last record
 of each run, so that no single damage can make a change unreadable. A change has one or more runs (apply, undo, redo),
 each made of
@@ -23,12 +23,11 @@ from __future__ import annotations
 
 import os
 
-from lazy_magpie.change.codec import Record, add_record, decode_end, decode_head, decode_line, encode_line
+from lazy_magpie.change.codec import add_record
 from lazy_magpie.change.filesystem.access import Filesystem
-from lazy_magpie.change.journal_state import Ends, JournalState
+from lazy_magpie.change.journal_state import JournalState
+from lazy_magpie.change.records import Record, decode_line, encode_line
 from lazy_magpie.paths import above, name_of, parent
-
-FOLDER = ".magpie/journal"
 
 
 class Writer:
@@ -96,29 +95,3 @@ def read(disk: Filesystem, path: str) -> JournalState:
                 add_record(record, state)
     state.runs = [run for run in state.runs if run.kind]  # a run without even that says nothing
     return state
-
-
-def ends(disk: Filesystem, path: str) -> Ends:
-    """Return what a change is, and how its last run ended, without reading what lies between.
-
-    What a change is stands at both ends, and is taken from where it is whole.
-    """
-    first, last = _ends(disk, path)
-    return Ends(decode_head(first or last.get("change")), decode_end(last))
-
-
-def _ends(disk: Filesystem, path: str) -> tuple[Record, Record]:
-    with disk.open_old(path) as file:
-        heads = [record for line in (file.readline(), file.readline()) if (record := decode_line(line))]
-        first = next((record for record in heads if record["r"] == "change"), {})
-        end = file.seek(0, os.SEEK_END)
-        size = 1 << 16
-        while True:
-            file.seek(max(end - size, 0))
-            lines = file.read().splitlines(keepends=True)
-            for line in reversed(lines[1:] if size < end else lines):
-                if record := decode_line(line):
-                    return first, record
-            if size >= end:
-                return first, {}
-            size *= 8

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from lazy_magpie.change.records import ChangeHead
 from lazy_magpie.model import FileStamp, FolderAttributes, Step
 
 
@@ -34,34 +35,6 @@ class StepResult:
 
 DONE = StepResult()
 """The result of a step that needs nothing more to be taken back."""
-
-
-class ChangeHead(NamedTuple):
-    """What a change is: its number, the command and plan (0: none) that made it, when (ISO 8601), and who."""
-
-    number: int
-    command: str
-    plan: int
-    made: str
-    who: str
-    version: str
-
-
-class RunEnd(NamedTuple):
-    """How a run ended: when, the state of the change then, and the counts of its steps."""
-
-    at: str
-    state: str
-    done: int = 0
-    skipped: int = 0
-    failed: int = 0
-
-
-class Ends(NamedTuple):
-    """What the ends of a journal tell without what lies between; `end` is None where its last run is not closed."""
-
-    head: ChangeHead | None
-    end: RunEnd | None
 
 
 class Claim(NamedTuple):

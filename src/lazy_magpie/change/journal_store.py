@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from lazy_magpie.change import journal
+from lazy_magpie.change import records
 from lazy_magpie.change.filesystem.access import Filesystem
-from lazy_magpie.change.journal_state import ChangeHead
+from lazy_magpie.change.records import ChangeHead
+
+JOURNALS = ".magpie/journal"
 
 
 @dataclass(frozen=True)
@@ -17,19 +19,23 @@ class JournalStore:
 
     def journal(self, change: int) -> str:
         """Return the file of a change's journal."""
-        return f"{journal.FOLDER}/{change:06}.log"
+        return f"{JOURNALS}/{change:06}.log"
 
     def head(self, change: int) -> ChangeHead | None:
         """Return what a change is, None where no whole record of it is left."""
-        return journal.ends(self.disk, self.journal(change)).head
+        return records.ends(self.disk, self.journal(change)).head
 
     def changes(self) -> list[int]:
         """Return the numbers of all changes, oldest first."""
-        if self.disk.status(journal.FOLDER) is None:
+        if self.disk.status(JOURNALS) is None:
             return []
-        names = self.disk.names(journal.FOLDER)
+        names = self.disk.names(JOURNALS)
         return sorted(int(name[:-4]) for name in names if name.endswith(".log") and name[:-4].isdecimal())
 
     def is_open(self, change: int) -> bool:
         """Say whether the last run of a change has no end: a crash has left it, or it is under way."""
-        return journal.ends(self.disk, self.journal(change)).end is None
+        return records.ends(self.disk, self.journal(change)).end is None
+
+    def any_open(self) -> bool:
+        """Say whether there is such a change."""
+        return any(self.is_open(change) for change in self.changes())

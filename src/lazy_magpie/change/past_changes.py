@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from lazy_magpie.change import journal
-from lazy_magpie.change.codec import decode_line, decode_step
+from lazy_magpie.change import journal, records
+from lazy_magpie.change.codec import decode_step
 from lazy_magpie.change.engine import Outcome, Relocation, report_step
 from lazy_magpie.change.inverse import effects, notes
-from lazy_magpie.change.journal_state import RunEnd
 from lazy_magpie.change.journal_store import JournalStore
+from lazy_magpie.change.records import RunEnd, decode_line
 from lazy_magpie.model import Step
 from lazy_magpie.model.steps import (
     Convert,
@@ -66,7 +66,7 @@ def history(store: JournalStore) -> list[Change]:
     """Return all changes, oldest first."""
     found = []
     for number in store.changes():
-        head, end = journal.ends(store.disk, store.journal(number))
+        head, end = records.ends(store.disk, store.journal(number))
         if end is not None and end.state == VOID:
             continue
         if not head:

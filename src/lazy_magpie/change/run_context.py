@@ -10,9 +10,10 @@ from concurrent.futures import Future
 from dataclasses import dataclass, field
 
 from lazy_magpie.change.batches import names_of
-from lazy_magpie.change.codec import Record, claim_record, kept_record
+from lazy_magpie.change.codec import claim_record, kept_record
 from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.journal_state import Claim, StepResult
+from lazy_magpie.change.records import Record
 from lazy_magpie.change.state_folders import HELD, STATE_DIR, WORK, StateFolders, make_folders
 from lazy_magpie.collection import MANIFEST_NAME
 from lazy_magpie.model import FileStamp, FileStatus, FolderAttributes, Step

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from typing import TYPE_CHECKING, Any
 
-from lazy_magpie.model import File, Identity, Item, Plan, Step, Value, id_text
+from lazy_magpie.model import File, Identity, Item, Value, id_text
 from lazy_magpie.paths import written
 
 if TYPE_CHECKING:  # what only plans need is not loaded for a list
     from lazy_magpie.change import Outcome
+    from lazy_magpie.model import Plan, Step
 
 
 def item_shape(item: Item, away: Collection[str] = ()) -> dict[str, Any]:

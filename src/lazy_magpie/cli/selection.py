@@ -137,9 +137,14 @@ def told_of_crash(collection: Collection, terminal: Terminal) -> None:
     """Say that a crash has left a change unfinished: what a command that only reads does about it."""
     if not collection.has_journals():  # nothing was ever changed: nothing need be loaded
         return
-    from lazy_magpie.change import Filesystem, JournalStore, unfinished
+    from lazy_magpie.change import Filesystem, JournalStore
 
-    for found in unfinished(JournalStore(Filesystem(str(collection.root)))):
+    store = JournalStore(Filesystem(str(collection.root)))
+    if not store.any_open():
+        return
+    from lazy_magpie.change import unfinished
+
+    for found in unfinished(store):
         terminal.note(
             f"Change {found.number} ({found.command}) is unfinished after a crash; the next command that writes "
             "puts it right."

@@ -31,5 +31,4 @@ def _was_cut_off(collection: Collection) -> bool:
     """Say whether a crash has left a change open."""
     from lazy_magpie.change import Filesystem, JournalStore
 
-    store = JournalStore(Filesystem(str(collection.root)))
-    return any(store.is_open(number) for number in store.changes())
+    return JournalStore(Filesystem(str(collection.root))).any_open()
