@@ -9,16 +9,18 @@ from collections.abc import Callable
 import pytest
 
 from lazy_magpie import words
+from lazy_magpie.words.languages import all_rows, languages
+from lazy_magpie.words.vocabulary import FILE, of_rows, written
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
-CODES = sorted(words.languages())
+CODES = sorted(languages())
 
 
 @pytest.mark.parametrize("code", CODES)
 def test_each_row_says_what_it_means(code: str) -> None:
     assert code == "all" or re.fullmatch("[a-z]{2,3}", code)
-    for row in words.languages()[code]:
+    for row in languages()[code]:
         assert re.fullmatch(r"[a-z0-9_]+(?:\.[a-z0-9_]+)*", row.concept), row
         assert row.strength in ("strong", "weak", "code"), row
         assert row.word and row.word == row.word.strip(), row
@@ -26,8 +28,12 @@ def test_each_row_says_what_it_means(code: str) -> None:
 
 @pytest.mark.parametrize("code", CODES)
 def test_no_word_stands_twice_for_one_concept(code: str) -> None:
-    counts = Counter((row.concept, row.word) for row in words.languages()[code])
+    counts = Counter((row.concept, row.word) for row in languages()[code])
     assert not [row for row, count in counts.items() if count > 1]
+
+
+def test_the_vocabulary_is_what_the_languages_say() -> None:
+    assert FILE.read_text("utf-8") == written(of_rows(all_rows())), "run: python -m lazy_magpie.words"
 
 
 def test_words_of_one_language_are_read_beside_all_others() -> None:

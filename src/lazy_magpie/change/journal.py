@@ -1,10 +1,10 @@
 """The journal: what a change is about to do and what it did, on disk before and after each batch.
 
 One file a change, `.magpie/journal/000012.log`, kept for good: it is the change's history and what undo and redo
-go by. Each record is a line with a checksum (`change.records`); a reader passes over one whose sum is wrong, and says so.
-The record `change`, which says what the file is, stands in it twice at the beginning and is repeated in the last record
-of each run, so that no single damage can make a change unreadable. A change has one or more runs (apply, undo, redo),
-each made of
+go by. Each record is a line with a checksum (`change.records`); a reader passes over one whose sum is wrong, and says
+so. The record `change`, which says what the file is, stands in it twice at the beginning and is repeated in the last
+record of each run, so that no single damage can make a change unreadable. A change has one or more runs (apply, undo,
+redo), each made of
 
     run      which it is, when it began, in which format, which drives were mounted where
     step     one for each step, whole

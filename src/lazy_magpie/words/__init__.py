@@ -1,8 +1,4 @@
-"""The vocabulary: concepts and the words that people have for them, as data: one file a language (`de.csv`, `all.csv`).
-
-A row is a concept, a word, and its strength: `strong` proves the concept by itself, `weak`
-needs support, `code` counts only among release words or in brackets. `{n}` in a word stands for a number, `{ord}` for
-an ordinal, `{num}` for a number in words, `{roman}` for a Roman one. Nothing about these words stands in code.
+"""The vocabulary: concepts and the words that people have for them, as data (`languages`, `vocabulary`).
 
 A collection may have words of its own (`use`): they are strong ones, of any concept or of the role of a folder. What
 rests on the vocabulary and is kept in memory is `remembered`, so that it is forgotten when other words are used.
@@ -10,30 +6,37 @@ rests on the vocabulary and is kept in memory is `remembered`, so that it is for
 
 from __future__ import annotations
 
-import csv
-import io
 import re
-import unicodedata
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from functools import cache, lru_cache
-from importlib import resources
-from itertools import chain
-from typing import NamedTuple, ParamSpec, TypeVar, cast
+from functools import lru_cache
+from typing import ParamSpec, TypeVar, cast
 
-NUMBER = "#"
-"""Stands in a folded phrase for any number."""
-_PLACES = ("{n}", "{nn}", "{nnn}", "{num}", "{roman}", "{ord}")
-_OTHER_PLACE = re.compile(r"\{[a-z_]+\}")
-_SIGNS = re.compile(r"[^\w#]+|_+")
+from lazy_magpie.words.languages import NUMBER, Row, folded
+from lazy_magpie.words.vocabulary import Meaning, Vocabulary, shipped, with_rows
+
+__all__ = [
+    "MOST_WORDS",
+    "NUMBER",
+    "ROLES",
+    "Meaning",
+    "concepts",
+    "folded",
+    "game_endings",
+    "inside",
+    "is_junk_folder",
+    "meaning",
+    "numbered",
+    "remembered",
+    "role_in",
+    "table",
+    "told_role",
+    "use",
+]
+
 _DIGITS = re.compile(r"\d+(?:st|nd|rd|th|er|ere|eme|e|a|o)?(?![^\W\d_])|\d+")
 _ROMAN = re.compile(r"\b(?:ii|iii|iv|vi|vii|viii|ix|xi|xii)\b")
-_STRENGTHS = {"strong": 2, "weak": 1}
 MOST_WORDS = 5
 """Words of the longest phrase that is looked for inside a name."""
-
-Meaning = dict[str, int]
-"""Concepts with their strength: 2 strong, 1 weak; the strongest first."""
-
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -73,85 +76,37 @@ def told_role(name: str) -> str:
     return next((concept.removeprefix(_ROLE) for concept in said if concept.startswith(_ROLE)), "")
 
 
-def folded(text: str) -> str:
-    """Return a name as phrases are compared: without case, accents and signs, words with one space between them."""
-    if text.isascii():
-        text = text.lower()
-    else:
-        text = unicodedata.normalize("NFKD", text).casefold()
-        text = "".join(sign for sign in text if not unicodedata.combining(sign))
-    return " ".join(_SIGNS.sub(" ", text).split())
-
-
 def numbered(phrase: str) -> str:
     """Return a folded phrase with a sign for each number in it: in digits, Roman, or as an ordinal word."""
     phrase = _ROMAN.sub(NUMBER, _DIGITS.sub(f" {NUMBER} ", phrase))
-    ordinals = _ordinals()
+    ordinals = _vocabulary().ordinals
     return " ".join(NUMBER if word in ordinals else word for word in phrase.split())
 
 
-class Row(NamedTuple):
-    """A word, what it stands for, and how strongly; `note` says where it counts."""
-
-    concept: str
-    word: str
-    strength: str
-    note: str
-
-
-def rows_of(text: str) -> list[Row]:
-    """Return the rows of the words of one language, from the text of its file."""
-    rows = csv.reader(io.StringIO(text))
-    next(rows)  # the names of the columns
-    return [Row(*row) for row in rows]
-
-
-@cache
-def languages() -> Mapping[str, list[Row]]:
-    """Return the words of each language, by its code; "all" are those of every one."""
-    files = (file for file in resources.files(__name__).iterdir() if file.name.endswith(".csv"))
-    return {file.name[:-4]: rows_of(file.read_text("utf-8")) for file in sorted(files, key=lambda file: file.name)}
-
-
 @remembered(None)
-def _rows() -> list[Row]:
-    """Return all rows, a person's own the last."""
-    own = ((f"{_ROLE}{name}" if name in ROLES else name, words) for name, words in _own.items())
-    told = [Row(concept, word, "strong", "") for concept, words in own for word in words]
-    return [*chain.from_iterable(languages().values()), *told]
+def _vocabulary() -> Vocabulary:
+    """Return the vocabulary with a person's own words."""
+    told = [
+        Row(f"{_ROLE}{name}" if name in ROLES else name, word, "strong", "")
+        for name, words in _own.items()
+        for word in words
+    ]
+    return with_rows(shipped(), told) if told else shipped()
 
 
-@remembered(None)
-def _ordinals() -> frozenset[str]:
-    kinds = ("ordinal.", "number.")
-    return frozenset(folded(word) for concept, word, *_ in _rows() if concept.startswith(kinds)) - {""}
-
-
-def _phrases(word: str) -> Iterator[str]:
-    if "{" in word:
-        for place in _PLACES:
-            word = word.replace(place, f" {NUMBER} ")
-        if _OTHER_PLACE.search(word):
-            return
-    yield folded(word)
-
-
-@remembered(None)
-def table() -> dict[str, Meaning]:
+def table() -> Mapping[str, Meaning]:
     """Return what each folded phrase means; numbers in it stand as their sign."""
-    found: dict[str, Meaning] = {}
-    for concept, word, strength, _ in _rows():
-        for phrase in _phrases(word):
-            if phrase.strip(NUMBER + " "):
-                meaning = found.setdefault(phrase, {})
-                meaning[concept] = max(meaning.get(concept, 0), _STRENGTHS.get(strength, 0))
-    many = (phrase for phrase, meaning in found.items() if len(meaning) > 1)
-    return found | {phrase: dict(sorted(found[phrase].items(), key=_strongest)) for phrase in many}
+    return _vocabulary().phrases
 
 
-def _strongest(meant: tuple[str, int]) -> tuple[int, str]:
-    concept, strength = meant
-    return -strength, concept
+def game_endings() -> frozenset[str]:
+    """Return the endings (small letters, with a dot) that hardly anything has but an image for a system of games."""
+    return _vocabulary().game_endings
+
+
+def concepts() -> frozenset[str]:
+    """Return all concepts of the vocabulary."""
+    return shipped().concepts
 
 
 def meaning(name: str) -> Meaning:
@@ -173,41 +128,11 @@ def inside(name: str) -> Iterator[tuple[Meaning, float]]:
         at += 1
 
 
-@remembered(None)
-def _junk() -> frozenset[str]:
-    left = ("junk.os", "junk.nas", "junk.file_manager")
-    names = (word.lower() for concept, word, strength, _ in _rows() if concept in left and strength == "strong")
-    return frozenset(name for name in names if "{" not in name)
-
-
 @remembered(65536)
 def is_junk_folder(path: str) -> bool:
     """Say whether a folder, or one above it, is what systems and network storage keep for themselves."""
     above, _, name = path.rpartition("/")
-    return bool(name) and (name.lower() in _junk() or is_junk_folder(above))
-
-
-@remembered(None)
-def game_endings() -> frozenset[str]:
-    """Return the endings (small letters, with a dot) that hardly anything has but an image for a system of games."""
-    return frozenset(
-        f".{word.lower()}"
-        for concept, word, strength, note in _rows()
-        if concept.startswith("ending.")
-        and _is_of_system(concept.partition(".")[2])
-        and (strength == "strong" or "also" not in note)
-    )
-
-
-def _is_of_system(name: str) -> bool:
-    """Say whether endings of this name are those of one system's images; a computer's programs have any ending."""
-    return name not in ("dos", "pc", "macos", "linux", "android", "ios") and f"system.{name}" in concepts()
-
-
-@cache
-def concepts() -> frozenset[str]:
-    """Return all concepts of the vocabulary."""
-    return frozenset(row.concept for rows in languages().values() for row in rows)
+    return bool(name) and (name.lower() in _vocabulary().junk_folders or is_junk_folder(above))
 
 
 def role_in(name: str, roles: Mapping[str, str], *, codes: bool = False) -> str:
