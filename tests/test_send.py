@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 
 from lazy_magpie.change import Filesystem
 from lazy_magpie.model import Item
-from lazy_magpie.model.sends import target_path
+from lazy_magpie.paths import target_path
 from lazy_magpie.sending import Candidate, Names, Room, best, fit, short_name, taken_by
 from tests.conftest import CONFIG, Collection, picture
 from tests.lists import put_bytes, zip_bytes

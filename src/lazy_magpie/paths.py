@@ -16,6 +16,8 @@ from functools import lru_cache
 
 CONFIG_NAME = "magpie.toml"
 """The configuration at the top of a collection."""
+TARGETS = ".magpie/targets"
+"""Below it the targets stand in steps: .magpie/targets/card/Games/one.gb is Games/one.gb on the target “card”."""
 
 _UNSAFE = re.compile("[\x00-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff\\\\]")
 _ESCAPE = re.compile(r"\\(?:x([0-9a-fA-F]{2})|\\)")
@@ -125,3 +127,16 @@ def endings_of(names: Iterable[str]) -> tuple[str, ...]:
 def unpacked_name(archive: str) -> str:
     """Return the name of the folder that an archive of this name would be unpacked to."""
     return split_ending(archive)[0].removesuffix(".tar")
+
+
+def target_path(target: str, path: str = "") -> str:
+    """Return how steps name a path on a target."""
+    return f"{TARGETS}/{target}/{path}" if path else f"{TARGETS}/{target}"
+
+
+def on_target(path: str) -> tuple[str, str] | None:
+    """Return the target, and the path on it, that a path of a step names; None where it names none."""
+    if not path.startswith(f"{TARGETS}/"):
+        return None
+    target, _, rest = path[len(TARGETS) + 1 :].partition("/")
+    return target, rest

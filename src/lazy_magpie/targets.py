@@ -20,9 +20,9 @@ from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.drives import mark_of, mark_root, place_of_mark
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.model import FileStamp
-from lazy_magpie.model.sends import Send, target_path
+from lazy_magpie.model.sends import Send
 from lazy_magpie.model.stamps import is_kept_time
-from lazy_magpie.paths import read_back, written
+from lazy_magpie.paths import read_back, target_path, written
 from lazy_magpie.plain_json import json_text
 from lazy_magpie.step_codec import step_from_whole, whole_step
 

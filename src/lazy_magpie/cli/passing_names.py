@@ -7,9 +7,8 @@ from dataclasses import replace
 
 from lazy_magpie.collection import PICTURES_DIR
 from lazy_magpie.model import Step
-from lazy_magpie.model.sends import on_target
 from lazy_magpie.model.steps import Copy, Move, Pack, Replace, Unpack, Write
-from lazy_magpie.paths import above, is_below, name_of
+from lazy_magpie.paths import above, is_below, name_of, on_target
 
 _PASSING = (".magpie-list-", ".magpie-unpack-")
 

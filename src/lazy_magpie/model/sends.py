@@ -1,6 +1,6 @@
 """The steps of sending to a target: what is put there, and what is taken off again; both leave the collection alone.
 
-A target's files stand in steps below `TARGETS`, each target under its name, wherever it is mounted.
+A target's files stand in steps below `paths.TARGETS`, each target under its name, wherever it is mounted.
 """
 
 from __future__ import annotations
@@ -9,9 +9,6 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from lazy_magpie.model.steps import Step, StepKind
-
-TARGETS = ".magpie/targets"
-"""Below it the targets stand in steps: .magpie/targets/card/Games/one.gb is Games/one.gb on the target “card”."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,16 +41,3 @@ class Retract(Step):
 
     kind: ClassVar[StepKind] = StepKind.RETRACT
     again: Send
-
-
-def target_path(target: str, path: str = "") -> str:
-    """Return how steps name a path on a target."""
-    return f"{TARGETS}/{target}/{path}" if path else f"{TARGETS}/{target}"
-
-
-def on_target(path: str) -> tuple[str, str] | None:
-    """Return the target, and the path on it, that a path of a step names; None where it names none."""
-    if not path.startswith(f"{TARGETS}/"):
-        return None
-    target, _, rest = path[len(TARGETS) + 1 :].partition("/")
-    return target, rest

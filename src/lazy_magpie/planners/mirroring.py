@@ -8,10 +8,10 @@ from functools import cache
 
 from lazy_magpie.mirrors import Difference, Entry, MirrorState
 from lazy_magpie.model import FileStamp, Plan, Step, Unmoved
-from lazy_magpie.model.sends import Send, target_path
+from lazy_magpie.model.sends import Send
 from lazy_magpie.model.steps import Copy, Hold, MakeFolder, Move, renumbered
 from lazy_magpie.naming.safe import is_safe
-from lazy_magpie.paths import above, name_of, parent
+from lazy_magpie.paths import above, name_of, parent, target_path
 from lazy_magpie.planners.directory_index import Listing
 from lazy_magpie.planners.directory_steps import make_missing
 from lazy_magpie.planners.disk_view import DiskView

@@ -24,9 +24,9 @@ from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan, Step
-from lazy_magpie.model.sends import Send, on_target
+from lazy_magpie.model.sends import Send
 from lazy_magpie.model.steps import LeaveFindings, SetField, SetTags, Settle, SettleFolder, Unpack
-from lazy_magpie.paths import is_below, join, parent, written
+from lazy_magpie.paths import is_below, join, on_target, parent, written
 from lazy_magpie.planners.directory_index import Listing
 from lazy_magpie.planners.step_order import ordered_steps, without_directories
 from lazy_magpie.scan import decision_log, folder_roles, identify_again, scan, tag_sync

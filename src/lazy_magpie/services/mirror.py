@@ -21,8 +21,7 @@ from lazy_magpie.config.sections.mirror import Mirror
 from lazy_magpie.errors import UsageError
 from lazy_magpie.mirrors import Contents, Difference, Entry, Side, WasRead, compare, entries_below, read_sides
 from lazy_magpie.model import Plan
-from lazy_magpie.model.sends import target_path
-from lazy_magpie.paths import is_below, join, written
+from lazy_magpie.paths import is_below, join, target_path, written
 from lazy_magpie.planners.mirroring import LARGEST_FAT, MirrorSides, plan_refresh, plan_restore
 from lazy_magpie.readers import decoding
 from lazy_magpie.readers.worker_pool import ask_all

@@ -17,9 +17,9 @@ from lazy_magpie.config.sections.target import NEWEST
 from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.mirrors import entries_below
 from lazy_magpie.model import FileStamp, Item, Kind, Plan, Step
-from lazy_magpie.model.sends import Extract, target_path
+from lazy_magpie.model.sends import Extract
 from lazy_magpie.model.steps import Copy, Write, renumbered
-from lazy_magpie.paths import join, name_of
+from lazy_magpie.paths import join, name_of, target_path
 from lazy_magpie.planners.directory_steps import make_missing
 from lazy_magpie.planners.sending.parcels import Package, Packer, Parcel
 from lazy_magpie.planners.sending.plan import Sending, TargetView, plan_sending

@@ -26,8 +26,7 @@ from lazy_magpie.change.filesystem.attributes import (
 )
 from lazy_magpie.change.filesystem.rename import Claimed, rename_no_replace
 from lazy_magpie.model import FOLDER_SIZE, FileStatus, FolderAttributes, Value
-from lazy_magpie.model.sends import on_target, target_path
-from lazy_magpie.paths import is_below
+from lazy_magpie.paths import is_below, on_target, target_path
 
 SYNCED_TOGETHER = 8
 """So many files or folders are synced at once: a disk writes for all of them what it else writes for each."""

@@ -9,9 +9,9 @@ from dataclasses import dataclass, replace
 
 from lazy_magpie.config import Target
 from lazy_magpie.model import FileStamp, Item, Plan, Step, Unmoved
-from lazy_magpie.model.sends import Extract, Retract, Send, target_path
+from lazy_magpie.model.sends import Extract, Retract, Send
 from lazy_magpie.model.steps import Convert, Hold, Move, Pack, Write, renumbered
-from lazy_magpie.paths import above, name_of, parent, written
+from lazy_magpie.paths import above, name_of, parent, target_path, written
 from lazy_magpie.planners.directory_steps import drop_emptied, make_missing
 from lazy_magpie.planners.disk_view import DiskView
 from lazy_magpie.planners.sending.parcels import Package, Parcel
