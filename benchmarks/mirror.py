@@ -2,8 +2,8 @@
 
 `--files`: comparing two trees of N files that are the same, beside walking both with find. `--bytes`: reading both
 sides whole, beside two sha256sum at once, and what BLAKE3 gains over SHA-256 on this machine. `--trouble`: refreshing,
-killed or with the mirror's drive pulled at random instants: no file on the mirror may be half, nothing of what it held
-may be lost, and the next run has to complete it.
+killed, with the mirror's drive pulled or full at random instants: no file on the mirror may be half, nothing of what it
+held may be lost, and the next run has to complete it.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
-from benchmarks.trouble import MAGPIE, interrupted, run, troubled
+from benchmarks.trouble import MAGPIE, Place, interrupted, run, troubled
 
 
 def main() -> int:
@@ -89,10 +89,9 @@ def _contents(size: float) -> None:
         )
 
 
-def _one(home: Path, chosen: random.Random) -> Iterator[str]:
+def _one(home: Path, place: Place, chosen: random.Random) -> Iterator[str]:
     """Refresh a mirror, interrupted at a random instant; then once more. Yield what is wrong."""
     own, other = _pair(home)
-    other.mkdir()
     for number in range(chosen.randint(3, 30)):
         _write(own / f"Films/Kelp {number} (2001)/Kelp {number} (2001).mkv", chosen)
     run(own, "scan")
@@ -101,7 +100,7 @@ def _one(home: Path, chosen: random.Random) -> Iterator[str]:
     _edit(own, chosen)
     run(own, "scan")
     before, wanted = _files(other), _files(own)
-    yield from interrupted(own, words, other, home / "pulled", chosen)
+    yield from interrupted(own, words, place, chosen)
     for path, data in _files(other).items():
         if data not in (before.get(path), wanted.get(path)):
             yield f"half, or strange: {path}"

@@ -2,7 +2,7 @@
 
 `--fit`: 20,000 things in three tiers, of different worth, and the processor time that choosing takes. `--copy`: N files
 of 2 MiB to a folder on another file system, beside `cp`, `sync` and `cmp` in the same run, then the second time.
-`--trouble`: runs that are killed, or whose target vanishes, at random instants: no file under a final name may be half,
+`--trouble`: runs that are killed, or whose target vanishes or fills, at random instants: no file under a final name may be half,
 none that others put there may change, and the next run has to complete it.
 """
 
@@ -18,7 +18,7 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
-from benchmarks.trouble import MAGPIE, interrupted, run, troubled
+from benchmarks.trouble import MAGPIE, Place, interrupted, run, troubled
 from lazy_magpie.sending import Candidate, Room, fit
 
 _CONFIG = '[collection]\nname = "Test"\n[target.card]\nfolder = "{card}"\nitems = "kind is game not tag is finished"\n'
@@ -87,13 +87,13 @@ def _copy(count: int, to: Path) -> None:
         print(f"the second time {second / first:.3f} of the first")
 
 
-def _one(home: Path, chosen: random.Random) -> Iterator[str]:
+def _one(home: Path, place: Place, chosen: random.Random) -> Iterator[str]:
     """Send, interrupted at a random instant; then once more. Yield what is wrong."""
-    root, card, away = home / "own", home / "card", home / "pulled"
+    root, card = home / "own", place.folder
     foreign = {"DCIM/1.jpg": b"a picture", "Games/gb/save.sav": b"level 3"}
     games = _collection(root, card, foreign, chosen)
     wanted = {path for path in games if path not in _finished(root)}
-    yield from interrupted(root, ("send", "card", "--now"), card, away, chosen)
+    yield from interrupted(root, ("send", "card", "--now"), place, chosen)
     yield from _looked_at(card, games, foreign, "after it")
     last = run(root, "send", "card", "--now")
     yield from _looked_at(card, games, foreign, "after the next run")
