@@ -2,8 +2,8 @@
 
 `--fit`: 20,000 things in three tiers, of different worth, and the processor time that choosing takes. `--copy`: N files
 of 2 MiB to a folder on another file system, beside `cp`, `sync` and `cmp` in the same run, then the second time.
-`--trouble`: runs that are killed, or whose target vanishes or fills, at random instants: no file under a final name may be half,
-none that others put there may change, and the next run has to complete it.
+`--trouble`: runs that are killed, or whose target vanishes or fills, at random instants: no file under a final name may
+be half, none that others put there may change, and the next run has to complete it.
 """
 
 from __future__ import annotations
