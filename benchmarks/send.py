@@ -122,6 +122,7 @@ def _collection(root: Path, card: Path, foreign: dict[str, bytes], chosen: rando
         (root / path).parent.mkdir(parents=True, exist_ok=True)
         (root / path).write_bytes(games[path])
     run(root, "scan")
+    run(root, "send", "card")  # it gets to know the card: an empty folder where it is mounted is not taken for it then
     if chosen.random() < 0.6:  # there is something already, of which some comes off
         run(root, "send", "card", "--now")
         if some := chosen.sample(sorted(games), len(games) // 3):
