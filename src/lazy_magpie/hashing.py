@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import os
 
+from lazy_magpie.streams import chunks
+
 END = 64 * 1024
 """Bytes at each end that are read first."""
 SMALL = 1 << 20
 """A file up to this size is read whole at once."""
-_CHUNK = 1 << 20
 
 
 def ends_of(path: str, size: int) -> bytes:
@@ -31,8 +32,7 @@ def whole_of(path: str) -> bytes:
     from blake3 import blake3
 
     hasher = blake3()
-    chunk = memoryview(bytearray(_CHUNK))
     with open(path, "rb", buffering=0) as file:
-        while got := file.readinto(chunk):
-            hasher.update(chunk[:got])
+        for chunk in chunks(file):
+            hasher.update(chunk)
     return hasher.digest()

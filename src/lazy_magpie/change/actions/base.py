@@ -60,9 +60,8 @@ def put_in_place(context: RunContext, step: Step, make: Callable[[str], None]) -
 
 
 def copy_into_place(context: RunContext, step: Step) -> StepResult:
-    """Copy a step's source to its destination, compared; it lasts when this returns."""
+    """Copy a step's source to its destination, compared; its name lasts once the context is synced."""
     result = put_in_place(context, step, lambda made: verified_copy.copy_verified(context, step.source, made))
-    context.sync()  # also the folders above, which may be new: the copy must last before its source goes
     failpoint("copy-in-place")
     return result
 

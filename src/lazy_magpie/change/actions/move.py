@@ -56,6 +56,7 @@ def _move_between(context: RunContext, step: Step) -> StepResult:
     """Move to another drive: a compared copy put into place, then the source held."""
     context.check_holdable(step.source)
     copied = copy_into_place(context, step)
+    context.sync()  # also the folders above, which may be new: the copy must last before its source goes
     try:
         held = context.hold(step.source, "moved to another drive")
     except (OSError, Skip):

@@ -146,7 +146,7 @@ class RarPacked(AtOnce):
 
         hasher = Blake2SP()
         for chunk in chunks(file):
-            hasher.update(chunk)
+            hasher.update(bytes(chunk))
         return bool(hasher.digest() == digest)
 
     def _is_as_unpacked(self, member: Member, file: IO[bytes]) -> bool:

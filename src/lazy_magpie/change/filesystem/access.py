@@ -28,8 +28,10 @@ from lazy_magpie.change.filesystem.rename import Claimed, rename_no_replace
 from lazy_magpie.model import FOLDER_SIZE, FileStatus, FolderAttributes, Value
 from lazy_magpie.paths import is_below, on_target, target_path
 
-SYNCED_TOGETHER = 8
+_SYNCED_TOGETHER = 8
 """So many files or folders are synced at once: a disk writes for all of them what it else writes for each."""
+_WORTH_THREADS = 4
+"""Fewer are synced one after the other."""
 
 
 class Filesystem:
@@ -256,12 +258,12 @@ class Filesystem:
 def _together(sync: Callable[[str], None], paths: Iterable[str]) -> None:
     """Sync what lies at `paths`, several at a time. Raises the first error once all were tried."""
     waiting = list(paths)
-    if len(waiting) < 2:
+    if len(waiting) < _WORTH_THREADS:
         for path in waiting:
             sync(path)
         return
     from concurrent.futures import ThreadPoolExecutor
 
-    with ThreadPoolExecutor(min(SYNCED_TOGETHER, len(waiting))) as pool:
+    with ThreadPoolExecutor(min(_SYNCED_TOGETHER, len(waiting))) as pool:
         for _ in pool.map(sync, waiting):
             pass
