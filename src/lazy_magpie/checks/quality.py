@@ -7,7 +7,6 @@ from collections.abc import Iterable, Iterator
 from lazy_magpie.checks.findings import Check, Finding, Mend, Rule, Sight, each
 from lazy_magpie.formatting import bitrate_text
 from lazy_magpie.identify.companions import subtitle_fields
-from lazy_magpie.identify.folders import place_of
 from lazy_magpie.model import Item, Kind
 from lazy_magpie.paths import name_of, parent, same_name, split_ending
 
@@ -61,6 +60,8 @@ def _language(item: Item, path: str) -> str:
     """Return the language of a subtitle beside an item, as an ISO 639-1 code; "" where nothing tells it."""
     own, stem = (split_ending(name_of(one))[0] for one in (item.path, path))
     rest = stem[len(own) :] if same_name(stem[: len(own)]) == same_name(own) else stem
+    from lazy_magpie.identify.folders import place_of  # which knows names, and takes long to load
+
     return str(subtitle_fields(rest, place_of(parent(path))).get("language", ""))
 
 

@@ -69,11 +69,14 @@ def propose(
 
     `complete` adds what comes after the texts that follow the moves.
     """
-    from lazy_magpie.services import execute
-    from lazy_magpie.services.propose import with_references
-
-    plan = complete(with_references(collection, catalogue, plan))
     if plan.steps:
+        from lazy_magpie.services.propose import with_references
+
+        plan = with_references(collection, catalogue, plan)
+    plan = complete(plan)
+    if plan.steps:
+        from lazy_magpie.services import execute
+
         plan = execute.keep(collection, catalogue, plan)
     save_if_asked(plan, args)
     if not args.now or not plan.steps:

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 from lazy_magpie.identify.file_types import METRICS, SUBTITLES
-from lazy_magpie.identify.folders import FolderContext
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.vocabulary import LANGUAGE_CODES, LANGUAGES
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.words import meaning
+
+if TYPE_CHECKING:
+    from lazy_magpie.identify.folders import FolderContext
 
 _PICTURE_ROLES = {
     "poster": "cover", "cover": "cover", "folder": "cover", "front": "cover", "movie": "cover", "dvd": "cover",

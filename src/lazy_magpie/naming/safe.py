@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from functools import lru_cache
 
 from lazy_magpie.paths import split_ending
 
@@ -49,6 +50,7 @@ def safe_part(text: str, *, everywhere: bool, room: int = 0) -> str:
     return shortened(text, LONGEST - room)
 
 
+@lru_cache(maxsize=1 << 13)
 def safe_name(name: str, *, everywhere: bool) -> str:
     """Return a file's name, with its ending, as every disk takes it; "_" stands for what nothing is left of.
 

@@ -92,9 +92,15 @@ class _OnTarget:
     def sent(self) -> dict[str, SentFile]:
         return targets.manifest(self.folder)
 
+    @cached_property
+    def _stamps(self) -> dict[str, FileStamp | None]:
+        return {}
+
     def stamp(self, path: str) -> FileStamp | None:
-        status = self.disk.status(target_path(self.target.name, path))
-        return status.stamp if status else None
+        if path not in self._stamps:
+            status = self.disk.status(target_path(self.target.name, path))
+            self._stamps[path] = status.stamp if status else None
+        return self._stamps[path]
 
     @cached_property
     def strangers(self) -> dict[tuple[int, int], list[str]]:
