@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import IO
 
-CHUNK = 1 << 20
+CHUNK = 1 << 18
 """Bytes that are read at once."""
 _idle: list[bytearray] = []
 """Memory for pieces that nobody uses now."""
