@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 
 from lazy_magpie.catalogue import All, Catalogue, Condition
@@ -34,6 +34,7 @@ _MEASURED_CONFLICTS = 40
 _LISTED = (Kind.GAME, Kind.FIRMWARE, Kind.ARCHIVE)
 """Kinds that reference lists file, in the folders of the lists."""
 _PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.TRACK)
+_NOTHING: Mapping[str, Value] = {}
 _NO_SHELF = "of a kind without a shelf"
 _PLACED = "stay where intake put them"
 _KEPT = "are kept as you named or placed them (magpie rename --free lets tidy file them)"
@@ -54,6 +55,12 @@ class _TidyDraft:
     passed: Counter[str] = field(default_factory=Counter)
     owners: Owners = field(default_factory=Owners)
     rules: dict[str, FilingRule | None] = field(default_factory=dict)
+
+    def wish(self, found: Iterable[Destination]) -> None:
+        """Keep where files would go, without what only said where: a plan of very many needs the memory."""
+        for destination in found:
+            item = replace(destination.item, fields=_NOTHING, facts=_NOTHING, doubts=(), custom=_NOTHING)
+            self.destinations.append(replace(destination, item=item))
 
     def leave(self, item: Item, why: str) -> None:
         """Leave a main file where it is; what lies beside it then has no owner that goes anywhere."""
@@ -134,7 +141,7 @@ def _stays_or_moves(item: Item, things: WholeFolders, draft: _TidyDraft) -> bool
         draft.passed[_KEPT if is_by_hand(one) else _PLACED] += 1
         return True
     destinations, rule = things.destinations(one, item)
-    draft.destinations += destinations
+    draft.wish(destinations)
     draft.rules |= dict.fromkeys((destination.target for destination in destinations), rule)
     return bool(destinations)
 
@@ -191,14 +198,14 @@ def _add_destination(item: Item, config: Config, names: Names, draft: _TidyDraft
     if version:
         item = replace(item, fields={**item.fields, "version": version})
     elif (home := draft.places.home_of(item)) is not None:
-        draft.destinations.append(in_place(item, shelf, home))
+        draft.wish([in_place(item, shelf, home)])
         return
     try:
         found = destinations_for(item, shelf, config, names)
     except Unplaced as unplaced:
         draft.leave(item, str(unplaced))
         return
-    draft.destinations += found
+    draft.wish(found)
     if version:
         draft.rules |= {destination.target: BY_HAND for destination in found}
     elif len(found) == 1 and found[0] == in_place(item, shelf, found[0].home):
