@@ -59,8 +59,11 @@ class _TidyDraft:
     def wish(self, found: Iterable[Destination]) -> None:
         """Keep where files would go, without what only said where: a plan of very many needs the memory."""
         for destination in found:
-            item = replace(destination.item, fields=_NOTHING, facts=_NOTHING, doubts=(), custom=_NOTHING)
-            self.destinations.append(replace(destination, item=item))
+            item = destination.item
+            stays_alone = item.path == destination.target and len(item.files) == 1
+            files = () if stays_alone else item.files
+            slim = replace(item, fields=_NOTHING, facts=_NOTHING, doubts=(), custom=_NOTHING, files=files)
+            self.destinations.append(replace(destination, item=slim))
 
     def leave(self, item: Item, why: str) -> None:
         """Leave a main file where it is; what lies beside it then has no owner that goes anywhere."""
@@ -290,12 +293,11 @@ def _move_mains(draft: _TidyDraft, names: Names, placed: Placed | None) -> None:
     for destination in draft.destinations:
         item, target = destination.item, destination.target
         draft.owners.add(item.path, parent(target) if destination.home else "", destination.home, item.kind)
-        main = item.files[0]
         if item.path != target:
             moved = parent(item.path) != parent(target)
             naming = destination.shelf.naming.name
             why = f"shelf “{destination.shelf.name}”, scheme “{naming}”" if moved else f"scheme “{naming}”"
-            draft.moves.append(_move(main, target, why, destination.group, item.id, draft.rules.get(target)))
+            draft.moves.append(_move(item.files[0], target, why, destination.group, item.id, draft.rules.get(target)))
         if not destination.shelf.naming.companions:
             draft.unmoved += [Unmoved(file.path, "this naming takes no companions") for file in item.files[1:]]
             continue
