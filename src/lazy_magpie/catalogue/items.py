@@ -30,8 +30,10 @@ from lazy_magpie.model import Answer, File, Item, Kind, State
 from lazy_magpie.paths import join, name_of, parent, read_back, written
 
 _JOINED = (
-    "item JOIN file ON file.id = item.main JOIN folder ON folder.id = file.folder JOIN root ON root.id = folder.root"
+    "item JOIN file ON file.id = item.main AND file.item = item.id JOIN folder ON folder.id = file.folder "
+    "JOIN root ON root.id = folder.root"
 )
+"""An item with its main file and where that lies; from either side by a number: there is no index of main files."""
 _SELECT = (
     "SELECT item.id, kind, state, confidence, fields, facts, doubts, root.name, folder.path, file.name, size, mtime, "
     f"inode, part, missing, file.id, files FROM {_JOINED}"

@@ -187,9 +187,9 @@ def _below(path: str, root: int) -> Sql:
         return "folder.root = ?", (root,)
     top = written(path)
     below, values = at_or_below(top)
-    return (
-        f"folder.root = ? AND ({below} OR (folder.path = ? AND file.name = ?))",
-        (root, *values, parent(top), name_of(top)),
+    return (  # each side of the OR has the root, so that each is a search in the index on (root, path)
+        f"((folder.root = ? AND {below}) OR (folder.root = ? AND folder.path = ? AND file.name = ?))",
+        (root, *values, root, parent(top), name_of(top)),
     )
 
 
