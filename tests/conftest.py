@@ -19,6 +19,10 @@ from hypothesis import HealthCheck, settings
 
 from lazy_magpie.cli.main import main
 from lazy_magpie.demo import make
+from tests.disks import disk, drives
+
+__all__ = ["disk", "drives"]
+"""Fixtures that stand with what they are made of."""
 
 settings.register_profile("suite", deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 settings.load_profile("suite")

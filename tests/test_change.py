@@ -1,4 +1,4 @@
-"""The change engine: every sort of step there and back, skips, failures, damaged journals, stops, two drives."""
+"""The change engine: every sort of step there and back, skips, failures, damaged journals, stops."""
 
 from __future__ import annotations
 
@@ -6,11 +6,9 @@ import errno
 import io
 import os
 import random
-import stat
-import subprocess
 import tarfile
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -26,56 +24,14 @@ from lazy_magpie.change import (
     redo,
     undo,
     unfinished,
-    verified_copy,
 )
 from lazy_magpie.change.batches import batches
 from lazy_magpie.change.filesystem.rename import by_claim, by_link, rename_no_replace
 from lazy_magpie.change.records import decode_line, encode_line
 from lazy_magpie.errors import MagpieError
-from lazy_magpie.model import FileStamp, Step, StepKind
-from lazy_magpie.step_codec import step_from
+from lazy_magpie.model import StepKind
 from tests.chaos.crash import tree_of
-
-Steps = list[Step]
-
-
-@pytest.fixture
-def disk(tmp_path: Path) -> Filesystem:
-    (tmp_path / "root" / ".magpie").mkdir(parents=True)
-    return Filesystem(str(tmp_path / "root"))
-
-
-def put(disk: Filesystem, path: str, data: bytes | str = b"") -> FileStamp:
-    """Make a file and return how it looks."""
-    whole = Path(disk.path(path))
-    whole.parent.mkdir(parents=True, exist_ok=True)
-    whole.write_bytes(data.encode() if isinstance(data, str) else data or path.encode())
-    status = disk.status(path)
-    assert status is not None
-    return status.stamp
-
-
-def read(disk: Filesystem, path: str) -> bytes:
-    return Path(disk.path(path)).read_bytes()
-
-
-def step(do: StepKind, source: str = "", target: str = "", seen: FileStamp | None = None, **data: object) -> Step:
-    return step_from(do.value, data, number=1, source=source, target=target, why="test", stamp=seen)
-
-
-def numbered(*steps: Step) -> Steps:
-    import dataclasses
-
-    return [dataclasses.replace(one, number=number) for number, one in enumerate(steps, start=1)]
-
-
-def zipped(**members: str) -> bytes:
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w") as packed:
-        for name, text in members.items():
-            packed.writestr(name.replace("__", "/"), text)
-    return out.getvalue()
-
+from tests.disks import Steps, numbered, put, read, step, zipped
 
 CASES: dict[str, Callable[[Filesystem], Steps]] = {
     "move": lambda d: [step(StepKind.MOVE, "a", "b", put(d, "a"))],
@@ -371,108 +327,6 @@ def test_a_full_disk_stops_the_change(disk: Filesystem) -> None:
     assert outcome.done == 2 and "No space left" in outcome.why_stopped and outcome.not_reached == 1
     assert not os.path.exists(disk.path(".magpie/work"))
     assert redo(JournalStore(disk)).done == 2
-
-
-# --- two drives ------------------------------------------------------------------------------------------------------
-
-
-@pytest.fixture
-def drives(disk: Filesystem) -> Iterator[Filesystem]:
-    """A disk with a small file system of its own mounted at `two`."""
-    os.mkdir(disk.path("two"))
-    if (
-        os.geteuid()
-        or subprocess.run(
-            ["mount", "-t", "tmpfs", "-o", "size=4m", "tmpfs", disk.path("two")], capture_output=True, check=False
-        ).returncode
-    ):
-        pytest.skip("only root can mount a second file system")
-    yield disk
-    subprocess.run(["umount", "-l", disk.path("two")], check=True)
-
-
-def test_a_move_between_drives_keeps_everything_and_comes_back(drives: Filesystem) -> None:
-    seen = put(drives, "a/film", b"film" * 10_000)
-    drives.set_mode("a/film", 0o640)
-    os.setxattr(drives.path("a/film"), "user.note", b"seen")
-    before = os.lstat(drives.path("a/film"))
-    apply(JournalStore(drives), numbered(step(StepKind.MOVE, "a/film", "two/film", seen)), "test")
-    after = os.lstat(drives.path("two/film"))
-    assert (after.st_mtime_ns, stat.S_IMODE(after.st_mode)) == (before.st_mtime_ns, 0o640)
-    assert drives.status("a/film") is None
-    assert os.listdir(drives.path("two/.magpie")) == ["area.json"]
-    undo(JournalStore(drives))
-    back = os.lstat(drives.path("a/film"))
-    assert (back.st_ino, back.st_mtime_ns) == (before.st_ino, before.st_mtime_ns)
-    assert os.getxattr(drives.path("a/film"), "user.note") == b"seen"
-
-
-def test_a_folder_between_drives(drives: Filesystem) -> None:
-    put(drives, "a/b/one")
-    put(drives, "a/two")
-    os.symlink("two", drives.path("a/link"))
-    status = drives.status("a")
-    before = tree_of(drives)
-    apply(JournalStore(drives), numbered(step(StepKind.MOVE, "a", "two/a", status.stamp if status else None)), "test")
-    assert read(drives, "two/a/b/one") == b"a/b/one" and drives.link_text("two/a/link") == "two"
-    undo(JournalStore(drives))
-    assert tree_of(drives) == before
-
-
-def test_room_is_looked_for_before_the_first_byte(drives: Filesystem) -> None:
-    seen = put(drives, "big", b"x" * (6 << 20))
-    small = put(drives, "small")
-    before = tree_of(drives)
-    with pytest.raises(MagpieError, match=r"“two” has .* free, and the plan copies 6.0M to it: .* are missing"):
-        apply(
-            JournalStore(drives),
-            numbered(step(StepKind.MOVE, "small", "s", small), step(StepKind.MOVE, "big", "two/big", seen)),
-            "test",
-        )
-    assert tree_of(drives) == before and history(JournalStore(drives)) == []
-
-
-def test_a_source_that_changes_under_the_copy_stays(drives: Filesystem) -> None:
-    seen = put(drives, "film", b"x" * (3 << 20))
-
-    class Growing(Filesystem):
-        def open_new(self, path: str):  # type: ignore[no-untyped-def]
-            with open(self.path("film"), "ab") as file:
-                file.write(b"more")
-            return super().open_new(path)
-
-    outcome = apply(JournalStore(Growing(drives.root)), numbered(step(StepKind.MOVE, "film", "two/film", seen)), "test")
-    assert outcome.skipped == [("film", "it changed while it was copied")]
-    assert drives.status("two/film") is None and drives.status("film") and tree_of(drives).keys() == {"film", "two"}
-
-
-@pytest.mark.parametrize("read_twice", [16 << 20, 1000], ids=["compared", "by its digest"])
-def test_a_failing_destination_is_noticed_by_reading_back(
-    drives: Filesystem, read_twice: int, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setattr(verified_copy, "_READ_TWICE", read_twice)
-    seen = put(drives, "film", b"x" * 5000)
-
-    class Rotten(Filesystem):
-        def sync_file(self, file):  # type: ignore[no-untyped-def]
-            super().sync_file(file)
-            if "part" in str(file.name) or isinstance(file.name, int):
-                for path in Path(self.path("two/.magpie/work")).glob("*"):
-                    with open(path, "rb+") as damaged:
-                        damaged.write(b"y")
-
-    outcome = apply(JournalStore(Rotten(drives.root)), numbered(step(StepKind.MOVE, "film", "two/film", seen)), "test")
-    assert "read back, differs" in outcome.skipped[0][1] and read(drives, "film") == b"x" * 5000
-
-
-def test_a_drive_that_vanishes(drives: Filesystem) -> None:
-    seen = put(drives, "film")
-    subprocess.run(["umount", "-l", drives.path("two")], check=True)
-    os.rmdir(drives.path("two"))
-    outcome = apply(JournalStore(drives), numbered(step(StepKind.MOVE, "film", "two/film", seen)), "test")
-    os.mkdir(drives.path("two"))
-    subprocess.run(["mount", "-t", "tmpfs", "tmpfs", drives.path("two")], check=True)
-    assert outcome.done == 0 and "no longer there" in outcome.skipped[0][1] and read(drives, "film") == b"film"
 
 
 # --- hostile archives ------------------------------------------------------------------------------------------------

@@ -30,7 +30,7 @@ from lazy_magpie.model import FolderAttributes, Step, StepKind
 from tests.chaos import casefold
 from tests.chaos.crash import tree_of
 from tests.conftest import Collection
-from tests.test_change import disk, drives, numbered, put, read, step  # noqa: F401
+from tests.disks import numbered, put, read, step
 
 # --- undo acts whole or not at all -----------------------------------------------------------------------------------
 
@@ -57,7 +57,7 @@ TAKING = {"between drives": _moved_between, "replace": _replaced, "rewrite": _re
 
 
 @pytest.mark.parametrize("case", TAKING)
-def test_an_undo_whose_held_thing_is_gone_takes_nothing_away(drives: Filesystem, case: str) -> None:  # noqa: F811
+def test_an_undo_whose_held_thing_is_gone_takes_nothing_away(drives: Filesystem, case: str) -> None:
     area = JournalStore(drives)
     assert apply(area, numbered(*TAKING[case](drives)), "test").done == 1
     for one in held_things(area):
@@ -72,7 +72,7 @@ def test_an_undo_whose_held_thing_is_gone_takes_nothing_away(drives: Filesystem,
 
 
 @pytest.mark.parametrize("case", TAKING)
-def test_an_undo_whose_old_name_is_taken_takes_nothing_away(drives: Filesystem, case: str) -> None:  # noqa: F811
+def test_an_undo_whose_old_name_is_taken_takes_nothing_away(drives: Filesystem, case: str) -> None:
     area = JournalStore(drives)
     apply(area, numbered(*TAKING[case](drives)), "test")
     if case == "between drives":
@@ -87,7 +87,7 @@ def test_an_undo_whose_old_name_is_taken_takes_nothing_away(drives: Filesystem, 
 
 
 @pytest.mark.parametrize("case", TAKING)
-def test_an_undo_that_fails_half_way_puts_all_back(drives: Filesystem, case: str) -> None:  # noqa: F811
+def test_an_undo_that_fails_half_way_puts_all_back(drives: Filesystem, case: str) -> None:
     area = JournalStore(drives)
     apply(area, numbered(*TAKING[case](drives)), "test")
     before = tree_of(drives)
@@ -109,8 +109,8 @@ def test_an_undo_that_fails_half_way_puts_all_back(drives: Filesystem, case: str
     assert read(drives, "a") in (b"a", b"same") and history(area)[0].state == "undone"
 
 
-def test_a_copy_and_what_was_unpacked_stay_when_what_they_came_from_is_gone(disk: Filesystem) -> None:  # noqa: F811
-    from tests.test_change import zipped
+def test_a_copy_and_what_was_unpacked_stay_when_what_they_came_from_is_gone(disk: Filesystem) -> None:
+    from tests.disks import zipped
 
     seen, packed = put(disk, "film"), put(disk, "kit.zip", zipped(one="1"))
     steps = [step(StepKind.COPY, "film", "copy", seen), step(StepKind.UNPACK, "kit.zip", "kit", packed)]
@@ -122,8 +122,8 @@ def test_a_copy_and_what_was_unpacked_stay_when_what_they_came_from_is_gone(disk
     assert all("came from" in why for _, why in outcome.skipped)
 
 
-def test_what_other_hands_put_into_an_unpacked_folder_keeps_it(disk: Filesystem) -> None:  # noqa: F811
-    from tests.test_change import zipped
+def test_what_other_hands_put_into_an_unpacked_folder_keeps_it(disk: Filesystem) -> None:
+    from tests.disks import zipped
 
     apply(
         JournalStore(disk),
@@ -143,7 +143,7 @@ def test_what_other_hands_put_into_an_unpacked_folder_keeps_it(disk: Filesystem)
     "line",
     ["../outside", "/etc/passwd", "film", ".magpie/held/../../film", "a/.magpie/held/000001/1/x", "a\0b", 7, None],
 )
-def test_a_manifest_that_somebody_wrote_deletes_nothing(disk: Filesystem, line: object) -> None:  # noqa: F811
+def test_a_manifest_that_somebody_wrote_deletes_nothing(disk: Filesystem, line: object) -> None:
     put(disk, "film")
     put(disk, "a/.magpie/held/000001/1/x", "came with a download")
     apply(JournalStore(disk), numbered(step(StepKind.HOLD, "b", "", put(disk, "b"))), "test")
@@ -158,7 +158,7 @@ def test_a_manifest_that_somebody_wrote_deletes_nothing(disk: Filesystem, line: 
     assert read(disk, "film") == b"film" and read(disk, "a/.magpie/held/000001/1/x") == b"came with a download"
 
 
-def test_emptying_follows_no_link_and_leaves_no_drive(drives: Filesystem) -> None:  # noqa: F811
+def test_emptying_follows_no_link_and_leaves_no_drive(drives: Filesystem) -> None:
     put(drives, "two/precious")
     seen = put(drives, "folder/inner/x")
     apply(JournalStore(drives), numbered(step(StepKind.HOLD, "folder/inner/x", "", seen)), "test")
@@ -183,7 +183,7 @@ def test_emptying_follows_no_link_and_leaves_no_drive(drives: Filesystem) -> Non
     assert read(drives, "two/precious") == b"two/precious"
 
 
-def test_held_things_are_found_where_their_drive_is_mounted_now(disk: Filesystem, tmp_path: Path) -> None:  # noqa: F811
+def test_held_things_are_found_where_their_drive_is_mounted_now(disk: Filesystem, tmp_path: Path) -> None:
     image = tmp_path / "drive"
     image.mkdir()
     for name in ("old", "new"):
@@ -209,7 +209,7 @@ def test_held_things_are_found_where_their_drive_is_mounted_now(disk: Filesystem
 
 
 @pytest.mark.parametrize("how", ["hard link", "link to the folder", "bind mount"])
-def test_a_copy_that_is_the_keeper_itself_stays(disk: Filesystem, how: str) -> None:  # noqa: F811
+def test_a_copy_that_is_the_keeper_itself_stays(disk: Filesystem, how: str) -> None:
     seen = put(disk, "copies/film", "same")
     put(disk, "keep/film", "same")
     os.unlink(disk.path("keep/film"))
@@ -262,7 +262,7 @@ def _killed_aside(d: Filesystem, area: JournalStore, names: tuple[str, str], lat
 
 
 @pytest.fixture
-def folded(disk: Filesystem, tmp_path: Path) -> Iterator[Filesystem]:  # noqa: F811
+def folded(disk: Filesystem, tmp_path: Path) -> Iterator[Filesystem]:
     """A disk with a drive `two` that ignores case, has no hard links, and may number its files anew."""
     if not casefold.is_possible():
         pytest.skip("there is no FUSE here")
@@ -330,7 +330,7 @@ def test_one_that_can_be_put_nowhere_waits_for_the_next_command(folded: Filesyst
 
 
 @pytest.mark.parametrize("name", [".1-1-1.magpie-part", ".y.part.csv", "new a"])
-def test_what_only_looks_like_ours_is_a_persons(disk: Filesystem, name: str) -> None:  # noqa: F811
+def test_what_only_looks_like_ours_is_a_persons(disk: Filesystem, name: str) -> None:
     seen = put(disk, "a")
     put(disk, name, b"")
     os.chmod(disk.path(name), 0o600)
@@ -345,7 +345,7 @@ def test_what_only_looks_like_ours_is_a_persons(disk: Filesystem, name: str) -> 
     assert os.path.exists(disk.path(name))
 
 
-def test_a_killed_claim_is_taken_back_by_its_inode_alone(disk: Filesystem, monkeypatch: pytest.MonkeyPatch) -> None:  # noqa: F811
+def test_a_killed_claim_is_taken_back_by_its_inode_alone(disk: Filesystem, monkeypatch: pytest.MonkeyPatch) -> None:
     from lazy_magpie.change.filesystem import rename
 
     class Killed(BaseException):
@@ -365,7 +365,7 @@ def test_a_killed_claim_is_taken_back_by_its_inode_alone(disk: Filesystem, monke
     assert disk.status("b") is None and read(disk, "a") == b"a"
 
 
-def test_a_folder_around_what_is_held_is_not_brought_back(disk: Filesystem) -> None:  # noqa: F811
+def test_a_folder_around_what_is_held_is_not_brought_back(disk: Filesystem) -> None:
     """After a crash: the folder was moved, and what was held out of it before lies in a folder of that name."""
     seen = put(disk, "x/a")
     put(disk, "x/b")
@@ -408,7 +408,7 @@ def test_an_output_takes_away_nothing_that_lies_beside_it(heap: Collection, comm
 # --- moves between drives, drives that are away ----------------------------------------------------------------------
 
 
-def test_a_source_that_cannot_be_held_is_not_copied(drives: Filesystem) -> None:  # noqa: F811
+def test_a_source_that_cannot_be_held_is_not_copied(drives: Filesystem) -> None:
     seen = put(drives, "closed/film", b"film" * 1000)
 
     class Closed(Filesystem):
@@ -435,7 +435,7 @@ def test_a_source_that_cannot_be_held_is_not_copied(drives: Filesystem) -> None:
     assert outcome.failed and drives.status("two/film") is None and read(drives, "closed/film") == b"film" * 1000
 
 
-def test_nothing_goes_into_the_empty_folder_of_a_drive_that_is_away(drives: Filesystem) -> None:  # noqa: F811
+def test_nothing_goes_into_the_empty_folder_of_a_drive_that_is_away(drives: Filesystem) -> None:
     mounted = drives.drives()
     assert mounted and "two" in mounted
     seen, there = put(drives, "film"), put(drives, "two/there")
@@ -454,7 +454,7 @@ def test_nothing_goes_into_the_empty_folder_of_a_drive_that_is_away(drives: File
     assert outcome.skipped[0][1] == "another drive is mounted at “two” now"
 
 
-def test_what_cannot_be_given_back_is_said_and_the_rest_goes_on(disk: Filesystem) -> None:  # noqa: F811
+def test_what_cannot_be_given_back_is_said_and_the_rest_goes_on(disk: Filesystem) -> None:
     class Poor(Filesystem):
         def set_times(self, path: str, mtime: int) -> None:
             raise PermissionError(errno.EPERM, os.strerror(errno.EPERM))
@@ -474,7 +474,7 @@ def test_what_cannot_be_given_back_is_said_and_the_rest_goes_on(disk: Filesystem
 
 
 @pytest.mark.parametrize("record", range(10))
-def test_one_flipped_byte_anywhere_hides_no_change(disk: Filesystem, record: int) -> None:  # noqa: F811
+def test_one_flipped_byte_anywhere_hides_no_change(disk: Filesystem, record: int) -> None:
     area = JournalStore(disk)
     apply(area, numbered(step(StepKind.MOVE, "a", "b", put(disk, "a"))), "older")
     apply(area, numbered(*(step(StepKind.MOVE, f"{n}", f"new {n}", put(disk, f"{n}")) for n in range(3))), "newer")
@@ -492,7 +492,7 @@ def test_one_flipped_byte_anywhere_hides_no_change(disk: Filesystem, record: int
     assert back == 3 or (back == 2 and any("damaged" in why for _, why in outcome.skipped))
 
 
-def test_a_change_that_cannot_be_read_blocks_what_came_before(disk: Filesystem) -> None:  # noqa: F811
+def test_a_change_that_cannot_be_read_blocks_what_came_before(disk: Filesystem) -> None:
     area = JournalStore(disk)
     apply(area, numbered(step(StepKind.MOVE, "a", "b", put(disk, "a"))), "older")
     apply(area, numbered(step(StepKind.MOVE, "c", "d", put(disk, "c"))), "newer")

@@ -11,6 +11,8 @@ import zlib
 from collections.abc import Callable, Collection
 from typing import IO, TYPE_CHECKING, NamedTuple
 
+from lazy_magpie.streams import chunks
+
 if TYPE_CHECKING:
     from concurrent.futures import Future
 
@@ -61,10 +63,9 @@ def sums_of(file: IO[bytes], wanted: Collection[str] = (), *, size: int = 0) -> 
 
 
 def _one_by_one(file: IO[bytes], adders: list[Callable[[memoryview], None]]) -> None:
-    while chunk := file.read(_CHUNK):
-        view = memoryview(chunk)
+    for chunk in chunks(file):
         for add in adders:
-            add(view)
+            add(chunk)
 
 
 def _side_by_side(file: IO[bytes], adders: list[Callable[[memoryview], None]]) -> None:

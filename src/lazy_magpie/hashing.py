@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from typing import IO
 
 from lazy_magpie.streams import chunks
 
@@ -29,10 +30,15 @@ def whole_of(path: str) -> bytes:
 
     It is read, not mapped: a file that is cut off meanwhile ends early, and the process lives.
     """
+    with open(path, "rb", buffering=0) as file:
+        return digest_of(file)
+
+
+def digest_of(file: IO[bytes]) -> bytes:
+    """Return the digest of what an open file holds from here on."""
     from blake3 import blake3
 
     hasher = blake3()
-    with open(path, "rb", buffering=0) as file:
-        for chunk in chunks(file):
-            hasher.update(chunk)
+    for chunk in chunks(file):
+        hasher.update(chunk)
     return hasher.digest()

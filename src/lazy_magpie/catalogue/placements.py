@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Iterator, Mapping
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lazy_magpie.catalogue.query import at_or_below
 from lazy_magpie.paths import read_back, written
@@ -142,14 +142,21 @@ class Placements:
 
 
 def _placement(row: tuple[str, int, str, str, str, str]) -> Placement:
+    path, change, rule, kind, thing, answer = row
+    return Placement(read_back(path), change, rule, kind, _values(json.loads(thing)), answer)
+
+
+def _values(data: Mapping[str, Any] | None) -> FolderValues | None:
+    if not data:  # as most have it: their values need not be known
+        return None
     from lazy_magpie.step_codec.parts import decode_values
 
-    path, change, rule, kind, thing, answer = row
-    values = json.loads(thing)
-    return Placement(read_back(path), change, rule, kind, decode_values(values) if values else None, answer)
+    return decode_values(data)
 
 
 def _values_text(one: Placement) -> str:
+    if not one.values:
+        return "null"
     from lazy_magpie.step_codec.parts import encode_values
 
-    return json.dumps(encode_values(one.values) if one.values else None)
+    return json.dumps(encode_values(one.values))

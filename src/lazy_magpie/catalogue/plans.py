@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
 from lazy_magpie.formatting import now_text
@@ -42,6 +42,8 @@ class Plans:
 
         `since` is the newest change that there is.
         """
+        from lazy_magpie.step_codec import details_of
+
         with self.db:
             self.db.execute("UPDATE plan SET state = 'replaced' WHERE state = 'kept' AND command = ?", (plan.command,))
             cursor = self.db.execute(
@@ -59,7 +61,7 @@ class Plans:
             number = int(cursor.lastrowid or 0)
             self.db.executemany(
                 "INSERT INTO plan_step VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                ((number, *_step_row(step)) for step in plan.steps),
+                ((number, *_step_row(step, details_of(step))) for step in plan.steps),
             )
             self.db.executemany("INSERT INTO plan_note VALUES (?, ?, ?, ?, ?, ?)", _note_rows(number, plan))
         return number
@@ -147,9 +149,7 @@ class Plans:
             self.db.execute("UPDATE plan SET state = ? WHERE number = ?", (state, number))
 
 
-def _step_row(step: Step) -> tuple[object, ...]:
-    from lazy_magpie.step_codec import details_of
-
+def _step_row(step: Step, details: Mapping[str, object]) -> tuple[object, ...]:
     stamp = step.stamp or (None, None, None)
     return (
         step.number,
@@ -160,7 +160,7 @@ def _step_row(step: Step) -> tuple[object, ...]:
         written(step.group),
         step.item,
         *stamp,
-        json.dumps(details_of(step)),
+        json.dumps(details),
     )
 
 

@@ -6,11 +6,11 @@ import hashlib
 import os
 import stat
 from collections.abc import Iterator
-from typing import BinaryIO
 
 from lazy_magpie.change.failpoints import failpoint
 from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.run_context import RunContext, Skip
+from lazy_magpie.hashing import digest_of
 from lazy_magpie.model import FileStatus, Step
 from lazy_magpie.paths import join, parent, written
 from lazy_magpie.streams import chunks, hold_the_same
@@ -75,26 +75,15 @@ def _copy_file(context: RunContext, source: str, target: str, status: FileStatus
     again = disk.status(source)
     if again is None or again.stamp != status.stamp or size != status.size:
         raise Skip("it changed while it was copied")
-    with disk.open_old(target) as copied:
-        if not (digest(copied) == read.digest() if read else _is_what_is_at(disk, source, copied)):
-            raise Skip("its copy, read back, differs: the destination drive may be failing")
+    if not (_digest_at(disk, target) == read.digest() if read else contents_equal(context, source, target)):
+        raise Skip("its copy, read back, differs: the destination drive may be failing")
     disk.copy_attributes(source, target)
     failpoint("copy-compared")
 
 
-def _is_what_is_at(disk: Filesystem, path: str, file: BinaryIO) -> bool:
-    with disk.open_old(path) as original:
-        return hold_the_same(original, file)
-
-
-def digest(file: BinaryIO) -> bytes:
-    """Return the BLAKE3 digest of what an open file holds from here on."""
-    from blake3 import blake3
-
-    hasher = blake3()
-    for chunk in chunks(file):
-        hasher.update(chunk)
-    return bytes(hasher.digest())
+def _digest_at(disk: Filesystem, path: str) -> bytes:
+    with disk.open_old(path) as file:
+        return digest_of(file)
 
 
 def tree_digest(context: RunContext, folder: str) -> str:

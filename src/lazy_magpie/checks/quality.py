@@ -58,10 +58,10 @@ def _subtitles(item: Item, sight: Sight) -> Iterator[Finding]:
 
 def _language(item: Item, path: str) -> str:
     """Return the language of a subtitle beside an item, as an ISO 639-1 code; "" where nothing tells it."""
-    own, stem = (split_ending(name_of(one))[0] for one in (item.path, path))
-    rest = stem[len(own) :] if same_name(stem[: len(own)]) == same_name(own) else stem
     from lazy_magpie.identify.folders import place_of  # which knows names, and takes long to load
 
+    own, stem = (split_ending(name_of(one))[0] for one in (item.path, path))
+    rest = stem[len(own) :] if same_name(stem[: len(own)]) == same_name(own) else stem
     return str(subtitle_fields(rest, place_of(parent(path))).get("language", ""))
 
 

@@ -22,6 +22,7 @@ from lazy_magpie.fields import MARKS, with_custom
 from lazy_magpie.model import id_number
 from lazy_magpie.passwords import PASSWORDS
 from lazy_magpie.paths import is_below, join, read_back, written
+from lazy_magpie.services.session import was_cut_off
 from lazy_magpie.suggest import nearest
 
 
@@ -135,16 +136,11 @@ def agreed(question: str) -> bool:
 
 def told_of_crash(collection: Collection, terminal: Terminal) -> None:
     """Say that a crash has left a change unfinished: what a command that only reads does about it."""
-    if not collection.has_journals():  # nothing was ever changed: nothing need be loaded
+    if not was_cut_off(collection):
         return
-    from lazy_magpie.change import Filesystem, JournalStore
+    from lazy_magpie.change import Filesystem, JournalStore, unfinished
 
-    store = JournalStore(Filesystem(str(collection.root)))
-    if not store.any_open():
-        return
-    from lazy_magpie.change import unfinished
-
-    for found in unfinished(store):
+    for found in unfinished(JournalStore(Filesystem(str(collection.root)))):
         terminal.note(
             f"Change {found.number} ({found.command}) is unfinished after a crash; the next command that writes "
             "puts it right."

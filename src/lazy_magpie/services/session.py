@@ -19,7 +19,7 @@ def writing(
     `scanned` says that a catalogue must be there already. Raises BusyError where another process writes.
     """
     with locked(collection.state_dir, command), opened(collection, write=True, scanned=scanned) as catalogue:
-        if collection.has_journals() and (catalogue.acting or _was_cut_off(collection)):
+        if (catalogue.acting and collection.has_journals()) or was_cut_off(collection):
             from lazy_magpie.services.execute import recover  # which loads all that changes files
 
             for recovered in recover(collection, catalogue):
@@ -27,8 +27,10 @@ def writing(
         yield catalogue
 
 
-def _was_cut_off(collection: Collection) -> bool:
-    """Say whether a crash has left a change open."""
+def was_cut_off(collection: Collection) -> bool:
+    """Say whether a crash has left a change open. Where nothing was ever changed, nothing is loaded."""
+    if not collection.has_journals():
+        return False
     from lazy_magpie.change import Filesystem, JournalStore
 
     return JournalStore(Filesystem(str(collection.root))).any_open()

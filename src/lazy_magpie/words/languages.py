@@ -11,7 +11,7 @@ import csv
 import io
 import re
 import unicodedata
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from functools import cache
 from itertools import chain
 from pathlib import Path
@@ -61,11 +61,11 @@ def folded(text: str) -> str:
     return " ".join(_SIGNS.sub(" ", text).split())
 
 
-def phrases_of(word: str) -> Iterator[str]:
-    """Yield a word as it is looked up: folded, a number in each of its places; none where it has other places."""
+def phrase_of(word: str) -> str:
+    """Return a word as it is looked up: folded, a sign in each place of a number; "" where it has other places."""
     if "{" in word:
         for place in _PLACES:
             word = word.replace(place, f" {NUMBER} ")
         if _OTHER_PLACE.search(word):
-            return
-    yield folded(word)
+            return ""
+    return folded(word)

@@ -13,7 +13,7 @@ from functools import cache
 from pathlib import Path
 from typing import NamedTuple
 
-from lazy_magpie.words.languages import NUMBER, Row, folded, phrases_of
+from lazy_magpie.words.languages import NUMBER, Row, folded, phrase_of
 
 Meaning = dict[str, int]
 """Concepts with their strength: 2 strong, 1 weak; the strongest first."""
@@ -57,10 +57,10 @@ def _phrases(known: dict[str, Meaning], rows: Iterable[Row]) -> dict[str, Meanin
     """Return what the phrases of some rows mean now."""
     found: dict[str, Meaning] = {}
     for concept, word, strength, _ in rows:
-        for phrase in phrases_of(word):
-            if phrase.strip(NUMBER + " "):
-                meaning = found.setdefault(phrase, dict(known.get(phrase, {})))
-                meaning[concept] = max(meaning.get(concept, 0), _STRENGTHS.get(strength, 0))
+        phrase = phrase_of(word)
+        if phrase.strip(NUMBER + " "):
+            meaning = found.setdefault(phrase, dict(known.get(phrase, {})))
+            meaning[concept] = max(meaning.get(concept, 0), _STRENGTHS.get(strength, 0))
     return {phrase: dict(sorted(meaning.items(), key=_strongest)) for phrase, meaning in found.items()}
 
 
