@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable, Mapping
 from importlib import import_module
 
@@ -17,6 +18,8 @@ def on_demand(package: str, homes: Mapping[str, str]) -> Callable[[str], object]
     def load(name: str) -> object:
         if name not in home_of:
             raise AttributeError(f"module {package!r} has no attribute {name!r}")
-        return getattr(import_module(f"{package}.{home_of[name]}"), name)
+        found: object = getattr(import_module(f"{package}.{home_of[name]}"), name)
+        vars(sys.modules[package])[name] = found  # so that only the first look at it comes here
+        return found
 
     return load

@@ -256,14 +256,19 @@ class Filesystem:
 
 
 def _together(sync: Callable[[str], None], paths: Iterable[str]) -> None:
-    """Sync what lies at `paths`, several at a time. Raises the first error once all were tried."""
+    """Sync what lies at `paths`, several at a time. Raises the first error once all others have done their share."""
     waiting = list(paths)
+
+    def share(first: int) -> None:
+        for path in waiting[first::_SYNCED_TOGETHER]:
+            sync(path)
+
     if len(waiting) < _WORTH_THREADS:
         for path in waiting:
             sync(path)
         return
     from concurrent.futures import ThreadPoolExecutor
 
-    with ThreadPoolExecutor(min(_SYNCED_TOGETHER, len(waiting))) as pool:
-        for _ in pool.map(sync, waiting):
+    with ThreadPoolExecutor(_SYNCED_TOGETHER) as pool:
+        for _ in pool.map(share, range(min(_SYNCED_TOGETHER, len(waiting)))):
             pass
