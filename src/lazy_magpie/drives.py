@@ -17,10 +17,10 @@ from pathlib import Path
 from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, KnownRoot
 from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.config import Root
+from lazy_magpie.mounts import drives_mounted, why_away
 
 NAME = "root.json"
 _BY_ID, _BY_LABEL = "/dev/disk/by-uuid", "/dev/disk/by-label"
-_MOUNTS = "/proc/self/mounts"
 _MEDIUM = "medium "
 
 
@@ -74,9 +74,10 @@ def _place_of(root: Root, known: KnownRoot | None) -> tuple[str, str]:
     """Return where a configured root is ("" for away), and what the person should know of that."""
     there = mark_of(root.folder) if os.path.isdir(root.folder) else ""
     if known is None:
-        if os.path.isdir(root.folder):
-            return root.folder, ""
-        return "", f"The root {root.name} is away: there is no folder {root.folder}."
+        if not os.path.isdir(root.folder):
+            return "", f"The root {root.name} is away: there is no folder {root.folder}."
+        why = why_away(root.folder)
+        return ("", f"The root {root.name} is away: {why}") if why else (root.folder, "")
     if there == known.mark:
         volume = volume_of(root.folder)
         if not known.volume or not volume or volume == known.volume:
@@ -113,21 +114,11 @@ def _candidates(folders: list[str]) -> Iterator[str]:
         above = os.path.dirname(folder)
         with suppress(OSError), os.scandir(above) as entries:
             yield from (entry.path for entry in entries if entry.is_dir())
-    for mount in _mounted():
+    for mount in drives_mounted():
         yield mount
         for folder in folders:
             parts = folder.strip("/").split("/")
             yield from (os.path.join(mount, *parts[-count:]) for count in (1, 2))
-
-
-def _mounted() -> list[str]:
-    """Return the folders where drives are mounted; none where the system does not say."""
-    try:
-        lines = Path(_MOUNTS).read_text(errors="surrogateescape").splitlines()
-    except OSError:
-        return []
-    found = [line.split(" ") for line in lines]
-    return [parts[1].replace("\\040", " ") for parts in found if parts[0].startswith("/dev/")]
 
 
 def mark_of(folder: str) -> str:

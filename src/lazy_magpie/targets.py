@@ -22,6 +22,7 @@ from lazy_magpie.errors import MagpieError, UsageError
 from lazy_magpie.model import FileStamp
 from lazy_magpie.model.sends import Send
 from lazy_magpie.model.stamps import is_kept_time
+from lazy_magpie.mounts import why_away
 from lazy_magpie.paths import read_back, target_path, written
 from lazy_magpie.plain_json import json_text
 from lazy_magpie.step_codec import step_from_whole, whole_step
@@ -75,6 +76,8 @@ def place_of(collection: Collection, name: str, folder: str) -> str:
         return place
     if name in known(collection) or not os.path.isdir(folder):
         raise UsageError(f"{name} is away: there is no {folder} that is it. Plug it in.")
+    if why := why_away(folder):
+        raise UsageError(f"{name} is away: {why}")
     try:
         keep_target(collection, name, folder)
     except OSError as error:

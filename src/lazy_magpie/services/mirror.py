@@ -15,12 +15,12 @@ from lazy_magpie import find, targets
 from lazy_magpie.catalogue import Catalogue
 from lazy_magpie.catalogue.readings import Reading
 from lazy_magpie.change import Filesystem
-from lazy_magpie.change.filesystem.mounts import kind_of
 from lazy_magpie.collection import Collection
 from lazy_magpie.config.sections.mirror import Mirror
 from lazy_magpie.errors import UsageError
 from lazy_magpie.mirrors import Contents, Difference, Entry, Side, WasRead, compare, entries_below, read_sides
 from lazy_magpie.model import Plan
+from lazy_magpie.mounts import kind_of
 from lazy_magpie.paths import is_below, join, target_path, written
 from lazy_magpie.planners.mirroring import LARGEST_FAT, MirrorSides, plan_refresh, plan_restore
 from lazy_magpie.readers import decoding

@@ -19,6 +19,7 @@ from lazy_magpie.mirrors import entries_below
 from lazy_magpie.model import FileStamp, Item, Kind, Plan, Step
 from lazy_magpie.model.sends import Extract
 from lazy_magpie.model.steps import Copy, Write, renumbered
+from lazy_magpie.mounts import why_away
 from lazy_magpie.paths import join, name_of, target_path
 from lazy_magpie.planners.directory_steps import make_missing
 from lazy_magpie.planners.sending.parcels import Package, Packer, Parcel
@@ -55,6 +56,8 @@ def new_target(collection: Collection, name: str, folder: str, items: str, playe
     top = os.path.abspath(folder)
     if not os.path.isdir(top):
         raise UsageError(f"There is no folder {folder}; plug the target in, or make the folder first.")
+    if why := why_away(top):
+        raise UsageError(f"{name} is away: {why}")
     if os.path.realpath(top) == os.path.realpath(collection.root):
         raise UsageError("The collection itself can't be a target.")
     lines = ["", f"# What “magpie send {name}” sends there.", f"[target.{name}]", f"folder = {_quoted(top)}"]

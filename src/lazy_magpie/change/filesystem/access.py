@@ -14,8 +14,8 @@ from collections.abc import Callable, Iterable, Mapping
 from functools import cached_property
 from typing import BinaryIO
 
-from lazy_magpie import embedded_keywords, inner_tags, xattrs
-from lazy_magpie.change.filesystem import delete, mounts
+from lazy_magpie import embedded_keywords, inner_tags, mounts, xattrs
+from lazy_magpie.change.filesystem import delete
 from lazy_magpie.change.filesystem.attributes import (
     WITHOUT_MODES,
     attributes_of,

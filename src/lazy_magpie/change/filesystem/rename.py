@@ -8,8 +8,8 @@ import os
 from collections.abc import Callable
 from functools import cache
 
+from lazy_magpie import mounts
 from lazy_magpie.change.failpoints import failpoint
-from lazy_magpie.change.filesystem import mounts
 from lazy_magpie.model import FOLDER_SIZE, FileStamp
 
 _NO_REPLACE = 1  # RENAME_NOREPLACE, renameat2(2)

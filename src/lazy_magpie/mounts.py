@@ -1,4 +1,4 @@
-"""Which drives are mounted inside a folder, and what kind of file system a drive has (Linux: proc(5), mountinfo)."""
+"""Which drives are mounted, and where one is to be; what kind of file system a drive has (Linux: mountinfo, fstab)."""
 
 from __future__ import annotations
 
@@ -11,7 +11,10 @@ from typing import NamedTuple
 from lazy_magpie.paths import is_below
 
 _TABLE = "/proc/self/mountinfo"
+_TO_BE = "/etc/fstab"
 _BY_ID = "/dev/disk/by-uuid"
+_FOR_DRIVES = ("/media", "/run/media", "/mnt", "/Volumes")
+"""Below these drives are mounted when they are plugged in."""
 _WITHOUT_INODES = frozenset(["vfat", "exfat", "msdos", "cifs", "smb3", "9p", "fuseblk", "fuse"])
 
 
@@ -53,6 +56,38 @@ def mounts_inside(root: str) -> dict[str, str] | None:
         return None
     top = os.path.realpath(root).rstrip("/") + "/"
     return {mount.folder[len(top) :]: _id_of(mount) for mount in all_mounts() if mount.folder.startswith(top)}
+
+
+def drives_mounted() -> Iterator[str]:
+    """Yield where what lies on devices of this machine is mounted."""
+    return (mount.folder for mount in all_mounts() if mount.source.startswith("/dev/"))
+
+
+def why_away(folder: str) -> str:
+    """Return a sentence where `folder` is but the empty place for a drive that is not mounted now, "" else."""
+    if not _waits_for_drive(folder):
+        return ""
+    return (
+        f"{folder} is empty, and no drive is mounted there. Plug it in; if the empty folder itself is meant, put a "
+        "file into it first."
+    )
+
+
+def _waits_for_drive(folder: str) -> bool:
+    top = os.path.realpath(folder)
+    places = [place for place in (*_FOR_DRIVES, *_to_be_mounted()) if is_below(top, place)]
+    if not places or any(os.scandir(top)):
+        return False
+    while not os.path.ismount(top):
+        top = os.path.dirname(top)
+    return not any(is_below(top, place) for place in places)
+
+
+def _to_be_mounted() -> Iterator[str]:
+    """Yield the folders that this machine keeps for drives, mounted or not; its own top is none of them."""
+    with suppress(OSError), open(_TO_BE, encoding="utf-8", errors="surrogateescape") as file:
+        rows = [line.split() for line in file if not line.lstrip().startswith("#")]
+        yield from (_unescaped(row[1]) for row in rows if len(row) > 1 and row[1].startswith("/") and row[1] != "/")
 
 
 def id_of(folder: str) -> str:
