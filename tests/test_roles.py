@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import sqlite3
 import threading
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -12,8 +13,10 @@ from typing import Any
 import pytest
 from benchmarks.trees import TREES, judge, read_trees
 
+from lazy_magpie.identify import identify
 from lazy_magpie.identify.roles import read_tree
-from lazy_magpie.scan import listing
+from lazy_magpie.paths import name_of
+from lazy_magpie.scan import folder_unit, listing
 from lazy_magpie.scan.listing import FolderContents, FolderLister
 from lazy_magpie.words import meaning
 from tests.conftest import Collection
@@ -115,6 +118,32 @@ def test_one_new_file_is_found_beside_what_is_known(tree: Tree) -> None:
     assert after["Heap/Pier 3 (1933).en.srt"]["path"] == "Heap/Pier 3 (1933).mkv"
     collection.ok("scan", "--full")
     assert after == _read(collection)
+
+
+def test_beside_what_is_known_only_what_is_new_is_read(tree: Tree, monkeypatch: pytest.MonkeyPatch) -> None:
+    beside = ("mkv", "en.srt", "de.forced.sub", "nfo", "jpg")
+    collection = tree([f"Heap/Pier {number} ({1930 + number}).{end}" for number in range(40) for end in beside], "")
+    collection.ok("scan", "--jobs", "1")
+    read: list[str] = []
+
+    def reading(path: str, *rest: Any) -> Any:
+        read.append(name_of(path))
+        return identify(path, *rest)
+
+    monkeypatch.setattr(folder_unit, "identify", reading)
+
+    def with_one_more(name: str) -> set[str]:
+        read.clear()
+        collection.put(f"Heap/{name}")
+        collection.ok("scan", "--jobs", "1")
+        return set(read)
+
+    assert with_one_more("Lantern (1999).mkv") == {"Lantern (1999).mkv"}
+    assert with_one_more("Lantern (1999).en.srt") == {"Lantern (1999).en.srt"}
+    with sqlite3.connect(collection.root / ".magpie/catalogue.db") as db:  # as an earlier magpie left it
+        db.execute("UPDATE file SET alone = ''")
+    assert len(with_one_more("Harbour (2001).mkv")) > 40
+    assert with_one_more("Quay (2002).mkv") == {"Quay (2002).mkv"}
 
 
 def test_roles_are_the_same_whatever_the_order() -> None:

@@ -16,7 +16,7 @@ from lazy_magpie.identify.slots.chain import JOINTS, best, drawn
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import SLOTS
 from lazy_magpie.identify.slots.reading import SlotReader
-from lazy_magpie.identify.slots.words import name_of_words
+from lazy_magpie.identify.slots.words import meanings_of, name_of_words
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
@@ -28,7 +28,7 @@ def test_every_letter_and_digit_of_a_name_is_in_a_word(text: str) -> None:
     covered = {at for word in name.words for at in range(word.start, word.end)}
     assert all(at in covered for at, sign in enumerate(text) if sign.isalnum() and (sign.isalpha() or sign.isdecimal()))
     assert [word.start for word in name.words] == sorted(word.start for word in name.words)
-    assert len(name.meanings) == len(name.words)
+    assert len(meanings_of(name.words)) == len(name.words)
 
 
 @pytest.mark.parametrize(

@@ -15,10 +15,11 @@ from lazy_magpie.on_demand import on_demand
 if TYPE_CHECKING:
     from lazy_magpie.catalogue.digests import Sized
     from lazy_magpie.catalogue.external_tags import ATTRIBUTE, INSIDE, SIDECAR, CarriedTags
-    from lazy_magpie.catalogue.files import KnownFile, NewFile
+    from lazy_magpie.catalogue.files import NewFile
     from lazy_magpie.catalogue.fingerprints import FingerprintedFile
     from lazy_magpie.catalogue.item_writer import ItemRecord, ItemWriter, MemberRecord
     from lazy_magpie.catalogue.items import Items
+    from lazy_magpie.catalogue.known_files import KnownFile, alone_text
     from lazy_magpie.catalogue.opening import Catalogue, in_memory, opened
     from lazy_magpie.catalogue.placements import InPlace, Placement
     from lazy_magpie.catalogue.plans import SavedPlan
@@ -80,6 +81,7 @@ __all__ = [
     "TitleList",
     "Titles",
     "View",
+    "alone_text",
     "asks_for",
     "in_memory",
     "opened",
@@ -92,10 +94,11 @@ __getattr__ = on_demand(
     {
         "digests": "Sized",
         "external_tags": "ATTRIBUTE CarriedTags INSIDE SIDECAR",
-        "files": "KnownFile NewFile",
+        "files": "NewFile",
         "fingerprints": "FingerprintedFile",
         "item_writer": "ItemRecord ItemWriter MemberRecord",
         "items": "Items",
+        "known_files": "KnownFile alone_text",
         "opening": "Catalogue in_memory opened",
         "placements": "InPlace Placement",
         "plans": "SavedPlan",

@@ -5,11 +5,10 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
-from typing import NamedTuple
 
 from lazy_magpie.catalogue.query import OF_MAIN, at_or_below
 from lazy_magpie.catalogue.roots import MAIN_ROOT
-from lazy_magpie.model import Identity, Kind, State, Value, reason_of
+from lazy_magpie.model import Value
 from lazy_magpie.paths import above, join, name_of, parent, read_back, written
 
 _WITH_ROOT = "SELECT file.id, root, folder, name, size, mtime, inode FROM file JOIN folder ON folder.id = file.folder"
@@ -18,30 +17,6 @@ Row = tuple[int, str, int, int, int, int, int]
 """A file as the catalogue has it: id, name (written form), size, mtime, inode, the scan that missed it, its item."""
 NewFile = tuple[int, str, int, int, int, int]
 """A file to put in: folder, name in the written form, size, mtime, inode, and the scan that found it."""
-
-
-_KINDS = {kind.value: kind for kind in Kind}
-_STATES = {state.value: state for state in State}
-_OWN_IDENTITY = (
-    "item.main = file.id AND item.state <> 'settled' AND (item.files = 1 OR NOT EXISTS ("
-    "SELECT 1 FROM file AS other WHERE other.item = item.id AND other.id <> file.id AND other.role IN "
-    "('main', 'cue', 'other')))"
-)
-"""Where an item's identity is that of its main file alone: it has no others, or such as only lie beside."""
-
-
-class KnownFile(NamedTuple):
-    """What the catalogue has of a file: what stands for all that it was identified by, its item, its place in that.
-
-    `identity` is what it was taken for where that is known: what is true of several files together is not.
-    """
-
-    basis: int
-    item: int
-    role: str
-    part: int
-    files: int
-    identity: Identity | None
 
 
 class Files:
@@ -271,26 +246,6 @@ class Files:
             "SELECT told.file, told.facts FROM told JOIN file ON file.id = told.file WHERE file.folder = ?", (folder,)
         )
         return {int(id): json.loads(facts) for id, facts in rows}
-
-    def known_in(self, folder: int, doubt: str = "") -> dict[int, KnownFile]:
-        """Return what the files of a folder were identified as, by id, but for those that are in `doubt` (a reason)."""
-        rows = self.db.execute(
-            f"SELECT file.id, basis, item, role, part, files, {_OWN_IDENTITY}, kind, state, confidence, "
-            "'[' || fields || ',' || facts || ',' || doubts || ']' FROM file JOIN item ON item.id = file.item "
-            "WHERE file.folder = ? AND file.missing = 0 AND basis <> 0",
-            (folder,),
-        ).fetchall()
-        said = json.loads(f"[{','.join(row[10] for row in rows)}]")  # all at once: one by one it takes twice as long
-        found = {}
-        for (id, basis, item, role, part, files, own, kind, state, confidence, _), (fields, facts, doubts) in zip(
-            rows, said, strict=True
-        ):
-            if doubt and any(reason_of(one) == doubt for one in doubts):
-                continue
-            about = (_KINDS[kind], _STATES[state], confidence, fields, facts, (), tuple(doubts))
-            identity = Identity(*about) if own else None
-            found[int(id)] = KnownFile(basis, item, role, part, files, identity)
-        return found
 
     def first_in(self, folder: int) -> dict[int, str]:
         """Return the paths that the main files of a folder first came with, where these are other ones, by id."""

@@ -21,7 +21,7 @@ _BLOCK = 22
 _INDEXED_AT_ONCE = 5_000
 _ROWS_AT_ONCE = 150_000
 _INDEXED = "id, search, filed, was, fields, facts"
-_JOIN = "UPDATE file SET item = ?, role = ?, part = ?, basis = ? WHERE id = ?"
+_JOIN = "UPDATE file SET item = ?, role = ?, part = ?, basis = ?, alone = ? WHERE id = ?"
 
 
 class _MemberFile(NamedTuple):
@@ -35,12 +35,16 @@ class _MemberFile(NamedTuple):
 
 
 class MemberRecord(NamedTuple):
-    """A file of an item: its id, its role and part there, and what stands for all that it was identified by."""
+    """A file of an item: its id, its role and part there, and what stands for all that it was identified by.
+
+    `alone` says what it was taken for by itself (`alone_text`), where the item does not.
+    """
 
     file: int
     role: str
     part: int
     basis: int
+    alone: str
 
 
 class ItemRecord(NamedTuple):
@@ -116,9 +120,7 @@ class ItemWriter:
                 for id, o in fresh
             ),
         )  # fmt: skip
-        self.db.executemany(
-            _JOIN, ((id, role, part, basis, file) for id, one in fresh for file, role, part, basis in one.files)
-        )
+        self.db.executemany(_JOIN, ((id, *place, file) for id, one in fresh for file, *place in one.files))
         self.db.executemany("INSERT INTO words (rowid, search) VALUES (?, ?)", ((id, one.search) for id, one in fresh))
         self._add_rows((row, id) for id, one in fresh for row in one.rows)
 
@@ -172,7 +174,7 @@ class ItemWriter:
             "WHERE id = ? AND state <> 'settled'",
             (one.kind, one.state, one.confidence, one.fields, one.doubts, item),
         )
-        self.db.executemany(_JOIN, ((item, role, part, basis, file) for file, role, part, basis in one.files))
+        self.db.executemany(_JOIN, ((item, *place, file) for file, *place in one.files))
 
     def _note_was(self, item: int) -> None:
         """Keep what the index has of an item, before its fields or facts change."""

@@ -17,6 +17,7 @@ from lazy_magpie.catalogue.fingerprints import Fingerprints
 from lazy_magpie.catalogue.folder_roles import FolderRoleTable
 from lazy_magpie.catalogue.item_writer import ItemWriter
 from lazy_magpie.catalogue.items import Items
+from lazy_magpie.catalogue.known_files import KnownFiles
 from lazy_magpie.catalogue.left_findings import LeftFindings
 from lazy_magpie.catalogue.marks import Marks
 from lazy_magpie.catalogue.placements import Placements
@@ -41,6 +42,7 @@ class Catalogue:
 
     db: sqlite3.Connection
     files: Files
+    known: KnownFiles
     roles: FolderRoleTable
     left: LeftFindings
     sent: SentFiles
@@ -148,6 +150,7 @@ def _catalogue(db: sqlite3.Connection, collection: Collection, *, write: bool) -
     return Catalogue(
         db,
         Files(db),
+        KnownFiles(db),
         FolderRoleTable(db),
         LeftFindings(db),
         SentFiles(db),

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from lazy_magpie.catalogue.list_tables import LIST_TABLES
 
-VERSION = 16
+VERSION = 17
 
 TABLES = """
 CREATE TABLE meta (
@@ -391,5 +391,6 @@ CREATE TABLE reading (                  -- what files held when they were read w
 UPGRADES: Mapping[int, str] = {
     1: SECOND, 2: THIRD, 3: FOURTH, 4: FIFTH, 5: SIXTH, 6: SEVENTH, 7: EIGHTH, 8: NINTH, 9: TENTH, 10: ELEVENTH,
     11: TWELFTH, 12: LIST_TABLES, 13: FOURTEENTH, 14: FIFTEENTH, 15: SIXTEENTH,
+    16: "ALTER TABLE file ADD COLUMN alone TEXT NOT NULL DEFAULT '';",  # what a companion was taken for, JSON
 }  # fmt: skip
 """For each older version the SQL that takes it one version up."""

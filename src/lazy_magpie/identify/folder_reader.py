@@ -19,6 +19,7 @@ from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNam
 from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import (
+    BESIDE_FILMS,
     DIVISION,
     KINDS,
     READ_BY_SLOTS,
@@ -37,7 +38,7 @@ if TYPE_CHECKING:
     from lazy_magpie.identify.slots.reading import SlotReader
 
 _HANG_ON_FOLDERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT, Kind.EPISODE, Kind.GAME])
-_NEVER_BY_SLOTS = frozenset([VIDEO, IMAGES])
+_NEVER_BY_SLOTS = frozenset([VIDEO, IMAGES, BESIDE_FILMS])
 _LACKING = frozenset(["no show", "no year"])
 """Doubts that a folder settles which was taken for a category but bears the name."""
 _TWO_WITNESSES = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT])

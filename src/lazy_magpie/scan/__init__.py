@@ -144,11 +144,11 @@ def scan(
     tag_sync.collect(catalogue, collection.config, here, catalogue.files.suspected())
     laps.end("read")
     config = collection.config
-    known = nothing_known if anew else catalogue.files.known_in
+    known = nothing_known if anew else catalogue.known.in_folder
     _identify(catalogue, config, _Work(dirty, known, jobs), progress)
     if number == 1:  # a new catalogue
         moved_once = original_paths.restore(catalogue, collection)
-        _identify(catalogue, config, _Work(moved_once, catalogue.files.known_in, jobs), progress)
+        _identify(catalogue, config, _Work(moved_once, catalogue.known.in_folder, jobs), progress)
         decision_log.restore(catalogue, here.places)
     tagged = tag_sync.synchronize(catalogue, here.places)
     catalogue.commit()
@@ -291,7 +291,7 @@ def _of_makers(catalogue: Catalogue, config: Config, work: _Work) -> Iterator[in
     if said == catalogue.noted("makers"):  # what they say of other folders was heard
         waiting = sorted(set(waiting).intersection(work.folders))
     if waiting and makers:
-        all_else = partial(catalogue.files.known_in, doubt=ORDER)
+        all_else = partial(catalogue.known.in_folder, doubt=ORDER)
         yield from identify_folders(catalogue, knowledge_of(catalogue, config), waiting, all_else, work.jobs)
     catalogue.note("makers", said)
 
@@ -299,5 +299,5 @@ def _of_makers(catalogue: Catalogue, config: Config, work: _Work) -> Iterator[in
 def identify_again(catalogue: Catalogue, collection: Collection, folders: Iterable[int]) -> None:
     """Identify the files of `folders` (ids) anew, as a scan would that finds them changed."""
     knowledge = knowledge_of(catalogue, collection.config)
-    for _ in identify_folders(catalogue, knowledge, sorted(set(folders)), catalogue.files.known_in):
+    for _ in identify_folders(catalogue, knowledge, sorted(set(folders)), catalogue.known.in_folder):
         pass

@@ -13,7 +13,7 @@ from functools import partial
 from types import MappingProxyType
 from typing import NamedTuple
 
-from lazy_magpie.catalogue import ItemRecord, KnownFile, MemberRecord
+from lazy_magpie.catalogue import ItemRecord, KnownFile, MemberRecord, alone_text
 from lazy_magpie.catalogue.search_index import filed_of, rows_of, search_words
 from lazy_magpie.config import Config
 from lazy_magpie.identify import Context, Systems, identify, not_understood, siblings_of, systems_of
@@ -238,8 +238,15 @@ def _stands(group: ItemGroup, known: Mapping[int, KnownFile]) -> bool:
         before is not None
         and (before.item, before.role, before.part, before.basis)
         == (main.item, member.role, member.part, member.file.basis)
+        and not (before.identity is None and _alone(member))
         for before, member in now
     )
+
+
+def _alone(member: GroupMember) -> str:
+    """Return what a companion of an item is taken for by itself, as it is kept, "" for what is no companion."""
+    identity = member.file.identity
+    return alone_text(identity) if identity.kind is Kind.COMPANION and member.role != MAIN else ""
 
 
 def made_of(group: ItemGroup) -> ItemRecord:
@@ -250,7 +257,10 @@ def made_of(group: ItemGroup) -> ItemRecord:
     size = sum(max(member.file.size, 0) for member in members)
     filed = filed_of(size, first.mtime, (name_of(member.file.path) for member in members if member.role == MAIN))
     return ItemRecord(
-        tuple(MemberRecord(member.file.id, member.role, member.part, member.file.basis) for member in members),
+        tuple(
+            MemberRecord(member.file.id, member.role, member.part, member.file.basis, _alone(member))
+            for member in members
+        ),
         identity.kind.value,
         identity.state.value,
         identity.confidence,

@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import Any
 
 from lazy_magpie.identify.roles.place import FolderReading
-from lazy_magpie.identify.slots.words import Name, Word, name_of_words
+from lazy_magpie.identify.slots.words import Name, Word, meanings_of, name_of_words
 from lazy_magpie.model import Value
 from lazy_magpie.paths import name_of, parent
 from lazy_magpie.words import meaning
@@ -183,7 +183,7 @@ def _of_names(name: Name) -> list[list[str]]:
     found: list[list[str]] = []
     words, several = name.words, len(name.segments)
     own: list[list[str]] = []
-    for word, (means, whole) in zip(words, name.meanings, strict=True):
+    for word, (means, whole) in zip(words, meanings_of(words), strict=True):
         some = [*_shape(word, name.text)]
         groups = {(_sort_of(concept), strength) for concept, strength in means.items()}
         some += [f"w {group}" for group, strength in groups if strength]

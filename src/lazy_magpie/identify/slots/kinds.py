@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import NamedTuple
 
+from lazy_magpie.identify.file_types import SUBTITLES
 from lazy_magpie.identify.roles.features import matter_of
 from lazy_magpie.model import Value
 from lazy_magpie.paths import split_ending
@@ -62,6 +63,9 @@ class SlotReading(NamedTuple):
     other: Value
 
 
+BESIDE_FILMS = "beside films"
+"""The sort of files that are called after a film or an episode."""
+
 READ_BY_SLOTS = frozenset(["track", "design", "kit", "font"])
 """The kinds that are read by slots; the others only add to what all kinds have in common."""
 
@@ -77,5 +81,5 @@ def stem_of(name: str) -> str:
 
 
 def sort_of(name: str) -> str:
-    """Return with which other files of its folder a file is lined up."""
-    return matter_of(name)
+    """Return with which other files of its folder a file is lined up; subtitles are called after what they are to."""
+    return BESIDE_FILMS if split_ending(name)[1].lower() in SUBTITLES else matter_of(name)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from lazy_magpie.words import MOST_WORDS, Meaning, folded, numbered, remembered, table
@@ -46,12 +46,10 @@ class Word(NamedTuple):
 
 
 class Name(NamedTuple):
-    """A name as words. `meanings` has for each word what the longest phrase around it means, and whether that phrase
-    is all of its segment; `segments` has the words of each segment, run together, as they are compared."""
+    """A name as words; `segments` has the words of each segment, run together, as they are compared."""
 
     text: str
     words: tuple[Word, ...]
-    meanings: tuple[tuple[Meaning, bool], ...]
     segments: tuple[str, ...]
 
 
@@ -109,11 +107,12 @@ def name_of_words(text: str) -> Name:
     segments = [""] * (segment + 1)
     for word in words:
         segments[word.segment] += word.key
-    return Name(text, tuple(words), _meanings(words), tuple(segments))
+    return Name(text, tuple(words), tuple(segments))
 
 
-def _meanings(words: list[Word]) -> tuple[tuple[Meaning, bool], ...]:
-    """Return for each word what the longest known phrase around it means; no phrase reaches over a segment's end."""
+def meanings_of(words: Sequence[Word]) -> list[tuple[Meaning, bool]]:
+    """Return for each word of a name what the longest known phrase around it means, and whether that phrase is all of
+    its segment: none reaches over a segment's end."""
     found: list[tuple[Meaning, bool]] = [({}, False)] * len(words)
     keys = [numbered(word.key) for word in words]
     at = 0
@@ -130,4 +129,4 @@ def _meanings(words: list[Word]) -> tuple[tuple[Meaning, bool], ...]:
                 at = end - 1
                 break
         at += 1
-    return tuple(found)
+    return found
