@@ -19,6 +19,7 @@ from lazy_magpie.plain_json import json_text
 
 _BLOCK = 22
 _INDEXED_AT_ONCE = 5_000
+_ADDED_AT_ONCE = 5_000
 _ROWS_AT_ONCE = 150_000
 _INDEXED = "id, search, filed, was, fields, facts"
 _JOIN = "UPDATE file SET item = ?, role = ?, part = ?, basis = ?, alone = ? WHERE id = ?"
@@ -94,19 +95,22 @@ class ItemWriter:
             if taken.fetchone() is None:
                 return start
 
-    def store(self, made: Sequence[ItemRecord], held: Collection[int]) -> None:
+    def store(self, made: Iterable[ItemRecord], held: Collection[int]) -> None:
         """Store what a scan has made of some folders; `held` are those of their files that belong to an item already.
 
         An item goes on as long as its main file does; where items become one, the first (or a settled one) goes on
         and takes what is known of the others. A settled identity stays as it is. Rows of the index wait for `flush`.
         """
-        fresh = []
+        fresh: list[tuple[int, ItemRecord]] = []
         for one in made:
             ids = [member.file for member in one.files if member.file in held]
             if ids and (items := self._items_of(ids)):
                 self._go_on(one, items)
-            else:
-                fresh.append((self.new_id(), one))
+                continue
+            fresh.append((self.new_id(), one))
+            if len(fresh) == _ADDED_AT_ONCE:
+                self._add(fresh)
+                fresh.clear()
         self._add(fresh)
 
     def _add(self, fresh: Sequence[tuple[int, ItemRecord]]) -> None:

@@ -7,11 +7,11 @@ that goes in and comes out is plain.
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 from lazy_magpie.catalogue import ItemRecord, KnownFile, MemberRecord, alone_text
 from lazy_magpie.catalogue.search_index import filed_of, rows_of, search_words
@@ -44,6 +44,7 @@ from lazy_magpie.words import is_junk_folder
 Listed = tuple[int, str, int, int]
 """A file of a folder: id, name (in the program's inner form), size, mtime."""
 
+T = TypeVar("T")
 ORDER = "order of names"
 """The doubt that a known maker settles."""
 _BELONG = frozenset([FolderRole.COMPANIONS, FolderRole.DISC_NUMBER])
@@ -215,7 +216,10 @@ def _with_measured(identity: Identity, told: Mapping[str, Value]) -> Identity:
 
 def groups_of(unit: Unit, knowledge: Knowledge) -> list[ItemGroup]:
     """Return the items of a unit as identities with their files; where they can't be grouped, each for itself."""
-    files = [seen for folder in unit.folders for seen in identified(folder, unit.root, knowledge)]
+    return _grouped([seen for folder in unit.folders for seen in identified(folder, unit.root, knowledge)])
+
+
+def _grouped(files: Sequence[IdentifiedFile]) -> list[ItemGroup]:
     try:
         return grouped(files)
     except Exception:
@@ -225,7 +229,16 @@ def groups_of(unit: Unit, knowledge: Knowledge) -> list[ItemGroup]:
 def understood(unit: Unit, knowledge: Knowledge) -> list[ItemRecord]:
     """Return the items of a unit that are not in the catalogue as they are, ready to be stored."""
     known = {id: one for folder in unit.folders for id, one in folder.known.items()}
-    return [made_of(group) for group in groups_of(unit, knowledge) if not _stands(group, known)]
+    files = (seen for folder in unit.folders for seen in identified(folder, unit.root, knowledge))
+    groups = _grouped([file.without_evidence() for file in files])  # of many files it would take the most room
+    return [made_of(group) for group in taken_out(groups) if not _stands(group, known)]
+
+
+def taken_out(several: list[T]) -> Iterator[T]:
+    """Yield what is in a list in its order and take it out, so that what is made of it does not lie beside it."""
+    several.reverse()
+    while several:
+        yield several.pop()
 
 
 def _stands(group: ItemGroup, known: Mapping[int, KnownFile]) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import NamedTuple
 
 from lazy_magpie.model import Identity
@@ -20,6 +21,10 @@ class IdentifiedFile(NamedTuple):
     mtime: int
     identity: Identity
     basis: int = 0
+
+    def without_evidence(self) -> IdentifiedFile:
+        """Return it as the catalogue keeps it: what it is, not why."""
+        return self._replace(identity=replace(self.identity, why=())) if self.identity.why else self
 
     @property
     def stem(self) -> str:

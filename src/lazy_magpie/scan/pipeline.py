@@ -14,7 +14,7 @@ from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Identity, Kind
 from lazy_magpie.paths import join, name_of, parent, read_back, unpacked_name, written
 from lazy_magpie.scan.folder_roles import FolderRoles
-from lazy_magpie.scan.folder_unit import FolderListing, Knowledge, Unit, groups_of, home_of
+from lazy_magpie.scan.folder_unit import FolderListing, Knowledge, Unit, groups_of, home_of, taken_out
 from lazy_magpie.scan.grouping import OTHER
 
 Place = tuple[int, str]
@@ -50,8 +50,9 @@ def identify_folders(
     archives = _Archives(catalogue)
     for unit, made in understood_all(_units(catalogue, wanted, held, known), knowledge, jobs):
         place = next(places)
-        catalogue.writer.store(made, held.pop(place))
-        archives.attach(place, {_kit_key(one.fields) for one in made if one.kind == Kind.KIT})
+        kits = {_kit_key(one.fields) for one in made if one.kind == Kind.KIT}
+        catalogue.writer.store(taken_out(made), held.pop(place))
+        archives.attach(place, kits)
         catalogue.files.mark_clean(wanted[place])
         yield sum(len(folder.files) for folder in unit.folders)
 
