@@ -3,6 +3,7 @@ status, help, and the words that people try."""
 
 from __future__ import annotations
 
+import contextlib
 import fcntl
 import os
 import pty
@@ -18,6 +19,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.cli.commands import COMMANDS, MEANT
+from lazy_magpie.cli.main import main
 from lazy_magpie.cli.manual import manual
 from lazy_magpie.cli.table import CUT, Table, cell_width, fitted, shortened
 from tests.conftest import Collection, program
@@ -161,10 +163,15 @@ def test_a_pipe_has_no_escape_code(wide: Collection) -> None:
 # --- help ------------------------------------------------------------------------------------------------------------
 
 
-def test_help_is_the_same_either_way() -> None:
+def test_help_is_the_same_either_way(capsys: pytest.CaptureFixture[str]) -> None:
+    def said(*words: str) -> str:
+        with contextlib.suppress(SystemExit):
+            main(list(words))
+        return capsys.readouterr().out.rstrip()
+
     assert program("help").out == program("--help").out
     for name in COMMANDS:
-        assert program("help", name).out.rstrip() == program(name, "--help").out.rstrip()
+        assert said("help", name) == said(name, "--help") != ""
 
 
 def test_what_people_try_is_answered_with_the_right_command() -> None:
