@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib
+import pickle
 import pkgutil
 import re
 import subprocess
@@ -14,6 +15,7 @@ from types import ModuleType
 import pytest
 
 import lazy_magpie
+from lazy_magpie.patterns import pattern
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
@@ -37,7 +39,7 @@ def test_a_package_gives_every_name_and_hides_none(name: str) -> None:
 
 
 def test_there_are_such_packages() -> None:
-    assert {f"lazy_magpie.{name}" for name in ("model", "change", "catalogue", "identify")} <= set(ON_DEMAND)
+    assert {f"lazy_magpie.{name}" for name in ("model", "change", "catalogue", "identify", "scan")} <= set(ON_DEMAND)
 
 
 ACTING = ("change.engine", "change.recovery", "services.execute", "model.steps", "identify.path_reader", "scan")
@@ -51,14 +53,27 @@ def _loaded(collection: Collection, *words: str) -> set[str]:
     return set(re.findall(r"\| +lazy_magpie\.([\w.]+)", done.stderr))
 
 
-@pytest.mark.parametrize("words", [("find", "gull"), ("status",), ("find", "--total"), ("find", "--json")])
-def test_what_looks_loads_nothing_that_acts_also_after_a_change(tree: Tree, words: tuple[str, ...]) -> None:
+EXPLAINING = ("change.engine", "change.recovery", "services.execute", "scan.scanning", "intake", "lists")
+"""Parts that `show` does without, which reads names and plans where a thing should be."""
+LOOKING = {
+    ("find", "gull"): ACTING,
+    ("status",): ACTING,
+    ("find", "--total"): ACTING,
+    ("find", "--json"): ACTING,
+    ("show", "gull"): EXPLAINING,
+}
+
+
+@pytest.mark.parametrize(("words", "never"), LOOKING.items())
+def test_what_looks_loads_nothing_that_acts_also_after_a_change(
+    tree: Tree, words: tuple[str, ...], never: tuple[str, ...]
+) -> None:
     collection = tree(["New/Gull (2001).mkv", "New/Tern (2004).mkv"])
     collection.ok("scan")
     collection.ok("tidy")
     collection.ok("apply")
     assert "cli.main" in (loaded := _loaded(collection, *words))
-    assert not loaded & set(ACTING)
+    assert not loaded & set(never)
 
 
 def test_a_change_that_was_cut_off_is_put_right_by_the_next_that_writes(tree: Tree) -> None:
@@ -74,3 +89,13 @@ def test_a_change_that_was_cut_off_is_put_right_by_the_next_that_writes(tree: Tr
     assert "unfinished after a crash" in collection.ok("find").err
     assert "was interrupted" in collection.ok("tag", "drop", "seen", "Films").err
     assert "unfinished" not in collection.ok("find").err
+
+
+def test_a_pattern_is_compiled_when_it_is_asked() -> None:
+    kept = pattern(r"(?P<year>19\d\d)$", re.ASCII)
+    assert "search" not in vars(kept)
+    for one in (kept, pickle.loads(pickle.dumps(kept))):
+        assert (match := one.search("Gull 1999")) and match["year"] == "1999"
+        assert one.sub("", "Gull 1999") == "Gull " and one.flags & re.ASCII
+    with pytest.raises(re.error):
+        pattern("(").search("")

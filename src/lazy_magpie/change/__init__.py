@@ -16,11 +16,12 @@ if TYPE_CHECKING:
     from lazy_magpie.change.archives.contents import contents, head_of, plain_contents
     from lazy_magpie.change.archives.zip_directory import Listed
     from lazy_magpie.change.archives.zip_writer import is_written_so
-    from lazy_magpie.change.engine import Outcome, Relocation, RunControl
+    from lazy_magpie.change.engine import RunControl
     from lazy_magpie.change.filesystem.access import Filesystem
     from lazy_magpie.change.filesystem.rename import rename_no_replace
     from lazy_magpie.change.holding_area import Held, delete_held, held_things, is_held, older_than, restoring
     from lazy_magpie.change.journal_store import JournalStore
+    from lazy_magpie.change.outcome import Outcome, Relocation
     from lazy_magpie.change.past_changes import (
         Change,
         ChangedFile,
@@ -80,7 +81,8 @@ __getattr__ = on_demand(
         "archives.contents": "contents head_of plain_contents",
         "archives.zip_directory": "Listed",
         "archives.zip_writer": "is_written_so",
-        "engine": "Outcome Relocation RunControl",
+        "engine": "RunControl",
+        "outcome": "Outcome Relocation",
         "filesystem.access": "Filesystem",
         "filesystem.rename": "rename_no_replace",
         "past_changes": (

@@ -21,74 +21,23 @@ from lazy_magpie.change.filesystem.access import Filesystem
 from lazy_magpie.change.journal import Writer
 from lazy_magpie.change.journal_state import StepResult
 from lazy_magpie.change.journal_store import JOURNALS, JournalStore
+from lazy_magpie.change.outcome import Outcome, report_step, state_after
 from lazy_magpie.change.records import ChangeHead, RunEnd, end_record, head_record
 from lazy_magpie.change.run_context import DamagedArchive, RunContext, Skip, Stuck
 from lazy_magpie.change.state_folders import STATE_DIR, WORK
 from lazy_magpie.errors import MagpieError
-from lazy_magpie.model import FileStamp, FolderAttributes, Step
-from lazy_magpie.model.sends import Retract, Send
+from lazy_magpie.model import FolderAttributes, Step
 from lazy_magpie.model.steps import (
     Convert,
-    Copy,
     DropFolder,
-    Hardlink,
-    Hold,
-    LeaveFindings,
-    Move,
-    Pack,
-    Replace,
-    Restore,
-    RewriteKeywords,
-    RewriteTags,
-    RewriteText,
-    SetField,
-    SetTags,
-    Settle,
-    SettleFolder,
     Unpack,
-    Write,
-    filing_of,
 )
 from lazy_magpie.paths import join, parent, written
 
 BATCH = 512
 """The most steps between two syncs."""
-_NOTES = (SetTags, SetField, Settle, SettleFolder, LeaveFindings)
-_MAKING = (Write, Replace, RewriteText, RewriteKeywords, RewriteTags, Copy, Unpack, Pack, Convert)
 _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 """Errors after which no further step can succeed either."""
-
-
-Relocation = tuple[str, str, bool]
-"""From, to, and whether it is a folder."""
-
-
-@dataclass
-class Outcome:
-    """What a run did.
-
-    `moves` are the files and folders that now have another name, `notes` the answers and tags, `held` what was taken
-    away, `made` the files and folders that are new or have other contents, `unrestored` what an undo brought back
-    without all that it had: a time, an owner; `placed` are steps that placed things by a naming, `sent` what was put on
-    targets and taken off, with how it looks there; `damaged` those whose archives are damaged, with the reason. `stuck`
-    says that a step is half done: recovery goes on with it.
-    """
-
-    change: int
-    done: int = 0
-    skipped: list[tuple[str, str]] = field(default_factory=list)
-    failed: list[tuple[str, str]] = field(default_factory=list)
-    moves: list[Relocation] = field(default_factory=list)
-    notes: list[Step] = field(default_factory=list)
-    held: list[str] = field(default_factory=list)
-    made: list[str] = field(default_factory=list)
-    unrestored: list[tuple[str, str]] = field(default_factory=list)
-    placed: list[Step] = field(default_factory=list)
-    sent: list[tuple[Send | Retract, FileStamp | None]] = field(default_factory=list)
-    damaged: list[tuple[Unpack, str]] = field(default_factory=list)
-    not_reached: int = 0
-    why_stopped: str = ""
-    stuck: bool = False
 
 
 @dataclass(frozen=True)
@@ -257,44 +206,6 @@ def _do_step(context: RunContext, step: Step, outcome: Outcome, lost: _LostSets)
     outcome.skipped.append((written(step.source or step.target), why))
     lost.add(step)
     return None
-
-
-def report_step(outcome: Outcome, step: Step, result: StepResult) -> None:
-    """Add what a step that was done has changed to what the catalogue will hear of."""
-    if isinstance(step, Move):
-        outcome.moves.append((step.source, step.target, result.is_folder))
-    elif isinstance(step, Restore):
-        _report_restored(outcome, step)
-    elif isinstance(step, Hold):
-        outcome.held.append(step.source)
-    elif isinstance(step, _NOTES):
-        outcome.notes.append(step)
-    elif isinstance(step, Send | Retract):
-        outcome.sent.append((step, result.made))
-    elif isinstance(step, _MAKING) or (isinstance(step, Hardlink) and step.replaces is not None):
-        outcome.made.append(step.target)
-    if filing_of(step) is not None:
-        outcome.placed.append(step)
-    if result.lost:
-        outcome.unrestored.append((written(step.target), result.lost))
-
-
-def _report_restored(outcome: Outcome, step: Restore) -> None:
-    if step.instead != step.target:
-        outcome.moves.append((step.instead, step.target, step.made.is_folder))
-        return
-    outcome.made.append(step.target)
-    if step.to:
-        outcome.made.append(step.to)
-
-
-def state_after(kind: str, outcome: Outcome, *, stopped: bool) -> str:
-    """Return the state of a change after a run of this kind."""
-    if stopped:
-        return "stopped"
-    if kind != "undo":
-        return "done"
-    return "part undone" if outcome.skipped or outcome.failed else "undone"
 
 
 def end_run(

@@ -7,9 +7,9 @@ from typing import NamedTuple
 
 from lazy_magpie.change import journal, records
 from lazy_magpie.change.codec import decode_step
-from lazy_magpie.change.engine import Outcome, Relocation, report_step
-from lazy_magpie.change.inverse import effects, notes
+from lazy_magpie.change.effects import effects, notes
 from lazy_magpie.change.journal_store import JournalStore
+from lazy_magpie.change.outcome import Outcome, Relocation, report_step
 from lazy_magpie.change.records import RunEnd, decode_line
 from lazy_magpie.model import Step
 from lazy_magpie.model.steps import (

@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from lazy_magpie.change import journal
 from lazy_magpie.change.actions.registry import action_for
 from lazy_magpie.change.codec import did_record
-from lazy_magpie.change.engine import Outcome, Relocation, end_run, report_step, state_after
+from lazy_magpie.change.engine import end_run
 from lazy_magpie.change.failpoints import failpoint
 from lazy_magpie.change.journal import Writer
 from lazy_magpie.change.journal_state import Claim, JournalState, Run, StepResult
 from lazy_magpie.change.journal_store import JournalStore
+from lazy_magpie.change.outcome import Outcome, Relocation, report_step, state_after
 from lazy_magpie.change.past_changes import VOID, Change, history
 from lazy_magpie.change.records import RunEnd, end_record
 from lazy_magpie.change.run_context import RunContext, Skip, Stuck

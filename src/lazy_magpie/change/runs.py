@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from lazy_magpie.change import journal
-from lazy_magpie.change.engine import SILENT, NewRun, Outcome, RunControl, new_change, run_steps
+from lazy_magpie.change.effects import effects
+from lazy_magpie.change.engine import SILENT, NewRun, RunControl, new_change, run_steps
 from lazy_magpie.change.free_space import check_free_space
-from lazy_magpie.change.inverse import effects, redo_steps, undo_steps
+from lazy_magpie.change.inverse import redo_steps, undo_steps
 from lazy_magpie.change.journal_state import JournalState
 from lazy_magpie.change.journal_store import JournalStore
+from lazy_magpie.change.outcome import Outcome
 from lazy_magpie.change.past_changes import DAMAGED, Change, history
 from lazy_magpie.change.recovery import recover_change
 from lazy_magpie.errors import UsageError

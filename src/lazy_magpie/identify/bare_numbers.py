@@ -14,6 +14,7 @@ from lazy_magpie.identify.folders import FolderContext
 from lazy_magpie.identify.title_text import ends_in_initials, is_abbreviation_of, match_key, normalize_title
 from lazy_magpie.identify.tokenizer import Name
 from lazy_magpie.model import Kind
+from lazy_magpie.patterns import pattern
 
 _BELOW_SEASON = 4.0
 _GROUPED_NUMBER = 3.5
@@ -23,22 +24,22 @@ _IN_A_ROW = 4.5
 _BARE_NUMBER = 1.6
 _PADDED = 1.0
 
-_LEADING = re.compile(
+_LEADING = pattern(
     r"(?i)^[(\[]?(?:episode|ep|e|#|no|nr|№)?[ ._]*(?:(?P<season>\d{1,2}(?=[.x])|\d(?=-))[.x-](?=\d\d(?!\d)))?"
     r"(?P<number>\d{1,4})(?:(?:-| ?[+&] ?|-e)(?P<last>\d{2,3}))?(?P<part>[a-d](?=[ ._-]))?(?:v\d)?"
     r"(?:[)\]]|(?=[ ._-])|$)(?P<rest>.*)$"
 )
-_FIRST_OF_RANGE = re.compile(r"(?P<gap>[ ._-]+)(?P<number>\d{1,4})$")
-_LAST = re.compile(r"(?i)(?P<gap>[ ._-]+#?)(?P<number>\d{1,4})(?:v\d)?(?:[ ._]+end)?[ ._]*(?:$|(?=[ ._][-\[(]|[\[(]))")
-_ANY_NUMBER = re.compile(r"(?i)(?<![^\W_])(?:episode[ ._]?|ep[ ._]?|e)?(?P<number>\d{1,4})(?:v\d)?(?![^\W_])")
-_AFTER_SHOW = re.compile(
+_FIRST_OF_RANGE = pattern(r"(?P<gap>[ ._-]+)(?P<number>\d{1,4})$")
+_LAST = pattern(r"(?i)(?P<gap>[ ._-]+#?)(?P<number>\d{1,4})(?:v\d)?(?:[ ._]+end)?[ ._]*(?:$|(?=[ ._][-\[(]|[\[(]))")
+_ANY_NUMBER = pattern(r"(?i)(?<![^\W_])(?:episode[ ._]?|ep[ ._]?|e)?(?P<number>\d{1,4})(?:v\d)?(?![^\W_])")
+_AFTER_SHOW = pattern(
     r"[ ._-]+(?:(?P<season>\d{1,2})[.x-](?=\d\d(?:$|[ _]|[.-]\D)))?(?P<number>\d{1,4})(?=[ ._-]|(?<=[.x-]\d\d)$)"
 )
-_INSIDE = re.compile(r"(?<=[^\W_])[ ._]+(?P<number>[1-9]\d{2})(?=[ ._]+[^\W\d_])")
-_SEASON_BEFORE = re.compile(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>\d{1,2})[ ._-]+$")
+_INSIDE = pattern(r"(?<=[^\W_])[ ._]+(?P<number>[1-9]\d{2})(?=[ ._]+[^\W\d_])")
+_SEASON_BEFORE = pattern(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>\d{1,2})[ ._-]+$")
 
 
-_SHORT_AND_NUMBER = re.compile(r"(?i)^(?:[a-z\d]+-)?(?P<show>[a-z]{2,})(?P<number>\d{2,4})$")
+_SHORT_AND_NUMBER = pattern(r"(?i)^(?:[a-z\d]+-)?(?P<show>[a-z]{2,})(?P<number>\d{2,4})$")
 
 
 class _Last(NamedTuple):

@@ -8,7 +8,6 @@ reading from being clear however far it leads.
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from operator import attrgetter
@@ -17,6 +16,7 @@ from typing import NamedTuple
 from lazy_magpie.identify.tokenizer import Name, Token
 from lazy_magpie.identify.vocabulary import STRONG
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
+from lazy_magpie.patterns import pattern
 
 _NONE: Mapping[str, Value] = {}
 
@@ -192,9 +192,9 @@ def is_shouted(text: str) -> bool:
 RELEASE_FIELDS = frozenset((*CLAIMS, "edition", "languages")) - {"group"}
 
 
-_ENDS_NO_TITLE = re.compile(r"(?i)(?:^|[ ._-])(?:the|an?)[ ._-]+$|^[ ._\-\[(]*$")
+_ENDS_NO_TITLE = pattern(r"(?i)(?:^|[ ._-])(?:the|an?)[ ._-]+$|^[ ._\-\[(]*$")
 """What is no title in front of a release word: nothing, or an article, as in "The Cut"."""
-_ARTICLE_ALONE = re.compile(r"(?i)(?<![^\W_])[ ._-]*(?:the|an?)[ ._-]+$")
+_ARTICLE_ALONE = pattern(r"(?i)(?<![^\W_])[ ._-]*(?:the|an?)[ ._-]+$")
 
 
 def _before_weak_run(name: Name, tail: list[Token], begin: int, stop: int) -> int:

@@ -10,6 +10,7 @@ from lazy_magpie.identify.file_types import METRICS, SUBTITLES
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.vocabulary import LANGUAGE_CODES, LANGUAGES
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
+from lazy_magpie.patterns import pattern
 from lazy_magpie.words import meaning
 
 if TYPE_CHECKING:
@@ -32,9 +33,9 @@ _LANGUAGE_WORDS |= {
     "русский": "ru", "日本語": "ja", "한국어": "ko", "中文": "zh", "türkçe": "tr", "ελληνικά": "el",
 }  # fmt: skip
 _FORCED = frozenset(["forced", "foreign"])
-_REGION = re.compile(r"(?i)(?<=[ ._][a-z]{2})[-_](?:[a-z]{2}|hans|hant|latn|cyrl|419)(?=$|\.)")
-_WORD = re.compile(r"(?P<gap>[ ._\-,()\[\]]*)(?P<word>[^ ._\-,()\[\]]+)")
-_YEAR = re.compile(r"(?:18|19|20)\d\d")
+_REGION = pattern(r"(?i)(?<=[ ._][a-z]{2})[-_](?:[a-z]{2}|hans|hant|latn|cyrl|419)(?=$|\.)")
+_WORD = pattern(r"(?P<gap>[ ._\-,()\[\]]*)(?P<word>[^ ._\-,()\[\]]+)")
+_YEAR = pattern(r"(?:18|19|20)\d\d")
 """A number that ends a title: what stands in front of it is no language."""
 _HEARING = frozenset(["sdh", "cc", "hi"])
 _SORTS = frozenset(["default", "commentary", "full", "signs", "songs"])

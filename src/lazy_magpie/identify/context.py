@@ -11,9 +11,10 @@ from lazy_magpie.identify.file_types import BY_ENDING, SUBTITLES, VIDEO
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Kind, Value
 from lazy_magpie.paths import split_ending
+from lazy_magpie.patterns import pattern
 
-_NUMBER = re.compile(r"(?<![^\W_])(?:e|ep|episode ?)?(\d{1,4})(?![^\W_])", re.IGNORECASE)
-_YEAR_LAST = re.compile(r"^(.*[^\W_])[ ._-]+((?:19|20)\d\d)$")
+_NUMBER = pattern(r"(?<![^\W_])(?:e|ep|episode ?)?(\d{1,4})(?![^\W_])", re.IGNORECASE)
+_YEAR_LAST = pattern(r"^(.*[^\W_])[ ._-]+((?:19|20)\d\d)$")
 _FEW = 3
 """So many files of one habit at the least make a row."""
 _MOST_COMPANIONS = 12

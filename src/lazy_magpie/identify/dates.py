@@ -7,9 +7,10 @@ import re
 from collections.abc import Iterator
 
 from lazy_magpie.identify.vocabulary import STRONG, WEAK
+from lazy_magpie.patterns import pattern
 
-_YEAR_FIRST = re.compile(r"(?<!\d)((?:19|20)\d\d)([-._ ]?)(\d\d)\2(\d\d)(?!\d)")
-_YEAR_LAST = re.compile(r"(?<!\d)(\d\d?)([-._ ])(\d\d?)\2((?:19|20)\d\d)(?!\d)")
+_YEAR_FIRST = pattern(r"(?<!\d)((?:19|20)\d\d)([-._ ]?)(\d\d)\2(\d\d)(?!\d)")
+_YEAR_LAST = pattern(r"(?<!\d)(\d\d?)([-._ ])(\d\d?)\2((?:19|20)\d\d)(?!\d)")
 MONTHS = {
     name: number
     for number, names in enumerate(
@@ -32,12 +33,12 @@ MONTHS = {
     for name in names.split()
 }  # fmt: skip
 _MONTH = "|".join(sorted(MONTHS, key=len, reverse=True))
-_IN_WORDS = re.compile(
+_IN_WORDS = pattern(
     rf"(?i)(?<![^\W_])(?:(?P<day>\d\d?)(?:st|nd|rd|th|er|º)?[ ._]+(?:de[ ._])?(?P<month>{_MONTH})|"
     rf"(?P<first>{_MONTH})[ ._]+(?P<second>\d\d?)(?:st|nd|rd|th)?),?[ ._]+(?:de[ ._])?(?P<year>(?:19|20)\d\d)(?![^\W_])"
 )
-_IN_HAN = re.compile(r"((?:19|20)\d\d)年 ?(\d\d?)月 ?(\d\d?)日")
-_SHORT_YEAR = re.compile(r"(?<![\d.,-])(\d\d?)([-._])(\d\d?)\2(\d\d)(?![\d.,-])")
+_IN_HAN = pattern(r"((?:19|20)\d\d)年 ?(\d\d?)月 ?(\d\d?)日")
+_SHORT_YEAR = pattern(r"(?<![\d.,-])(\d\d?)([-._])(\d\d?)\2(\d\d)(?![\d.,-])")
 
 
 def dates_in(text: str) -> Iterator[tuple[str, int, int, int]]:

@@ -11,20 +11,21 @@ from lazy_magpie.identify.folders import FolderContext
 from lazy_magpie.identify.kit_sections import LISTED, SEPARATOR, chain_of, spaced
 from lazy_magpie.identify.title_text import in_written_case, initials, match_key, normalize_title
 from lazy_magpie.model import Evidence, Kind, Value
+from lazy_magpie.patterns import pattern
 
-_HOOP = re.compile(
+_HOOP = pattern(
     r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?P<size>\d{1,3}(?:[.,]\d)?\s?(?:x|by)\s?\d{1,3}(?:[.,]\d)?|\d{2,3}(?=\s?mm))"
     r"\s?(?:in|inch|cm|mm|hoop)?"
     r"(?:[ ._-]?hoop)?(?![^\W_])[)\]]?"
 )
-_CODE = re.compile(
+_CODE = pattern(
     r"(?i)^(?P<code>[a-z]{1,5}[-_]?\d{2,6})(?:[ ._-]+(?P<rest>.+))?$|^(?P<head>.+?)[ ._-]+(?P<last>[a-z]{1,5}\d{2,6})$"
 )
-_NUMBERED = re.compile(r"(?i)[a-z]{2,5}[-_]?\d{2,6}")
+_NUMBERED = pattern(r"(?i)[a-z]{2,5}[-_]?\d{2,6}")
 """A maker's number that is no word of a title."""
-_INITIALS = re.compile(r"(?i)(?P<initials>[a-z]{2,5})[_-]+(?=[^\W_])")
+_INITIALS = pattern(r"(?i)(?P<initials>[a-z]{2,5})[_-]+(?=[^\W_])")
 _FORMATS = "pes|dst|jef|exp|vp3|vip|hus|xxx|sew|pec"
-_FORMAT_BEHIND = re.compile(rf"(?i)[ ._-]+[(\[]?(?:{_FORMATS})(?:[ ._-](?:format|files?))?[)\]]?$")
+_FORMAT_BEHIND = pattern(rf"(?i)[ ._-]+[(\[]?(?:{_FORMATS})(?:[ ._-](?:format|files?))?[)\]]?$")
 """The machine's format behind a name: "Kite Emblem PES"."""
 
 

@@ -30,31 +30,32 @@ from lazy_magpie.identify.title_text import (
 from lazy_magpie.identify.tokenizer import Name, tokenize
 from lazy_magpie.identify.vocabulary import COUNTRIES, LANGUAGE_CODES, SMALL_WORDS, STRONG
 from lazy_magpie.model import Evidence, Kind
+from lazy_magpie.patterns import pattern
 
-_COUNTRY = re.compile(rf"(?i)^(?P<show>.+?)(?: -)?[ ._](?P<bracket>[(\[])?(?P<country>{'|'.join(COUNTRIES)})[)\]]?$")
-_EPISODE_BEHIND = re.compile(r"(?i)(?<=[^\W_])[ ._-]+(?:ep|eps|episode|folge|épisode)\.?$")
-_VERSION = re.compile(r"(?i)(?:^|(?<!the)[ ._])v\d$")
-_YEAR_AND_COUNTRY = re.compile(
+_COUNTRY = pattern(rf"(?i)^(?P<show>.+?)(?: -)?[ ._](?P<bracket>[(\[])?(?P<country>{'|'.join(COUNTRIES)})[)\]]?$")
+_EPISODE_BEHIND = pattern(r"(?i)(?<=[^\W_])[ ._-]+(?:ep|eps|episode|folge|épisode)\.?$")
+_VERSION = pattern(r"(?i)(?:^|(?<!the)[ ._])v\d$")
+_YEAR_AND_COUNTRY = pattern(
     rf"^(?P<stem>.*(?:19|20)\d\d[)\]]?)[ ._]+[(\[]?(?P<country>{'|'.join(COUNTRIES).upper()})[)\]]?$"
 )
-_NUMBER_ALONE = re.compile(r"^\d{1,4}$")
-_NUMBER_FIRST = re.compile(r"^(?:-\d| \(\d\)) ")
+_NUMBER_ALONE = pattern(r"^\d{1,4}$")
+_NUMBER_FIRST = pattern(r"^(?:-\d| \(\d\)) ")
 _DASHES = (" - ", "_-_")
-_DASHED = re.compile(r"[ _]*-[ _]")
-DASH = re.compile(r"[ _]-[ _]")
+_DASHED = pattern(r"[ _]*-[ _]")
+DASH = pattern(r"[ _]-[ _]")
 """What parts a show, a mark and a title from each other."""
-_ALL_IN_BRACKETS = re.compile(r"^[(\[]([^()\[\]]+)[)\]]$")
-_GROUP_BEHIND = re.compile(r"(?<=[a-z])(?: - |-)([A-Z][A-Z\d]{2,})$")
-_TAG_OF_SERVICE = re.compile(r"(?<=[a-z])[ .](?![IVX]+$)([A-Z]{2,5})$")
+_ALL_IN_BRACKETS = pattern(r"^[(\[]([^()\[\]]+)[)\]]$")
+_GROUP_BEHIND = pattern(r"(?<=[a-z])(?: - |-)([A-Z][A-Z\d]{2,})$")
+_TAG_OF_SERVICE = pattern(r"(?<=[a-z])[ .](?![IVX]+$)([A-Z]{2,5})$")
 _MAY_END = (
-    (re.compile(r"(?<=\S) \[[^\[\]]+\]$"), "bracket in title"),
-    (re.compile(r"(?<=[^\W_])[._](?:19|20)\d\d$(?<!of[._]\d{4})(?<!in[._]\d{4})"), "bare number"),
-    (re.compile(rf"(?<=[^\W_])\.(?:{'|'.join(sorted(LANGUAGE_CODES))})$"), "language or title"),
+    (pattern(r"(?<=\S) \[[^\[\]]+\]$"), "bracket in title"),
+    (pattern(r"(?<=[^\W_])[._](?:19|20)\d\d$(?<!of[._]\d{4})(?<!in[._]\d{4})"), "bare number"),
+    (pattern(rf"(?<=[^\W_])\.(?:{'|'.join(sorted(LANGUAGE_CODES))})$"), "language or title"),
 )
 """What may stand behind a title and be none of it, and the doubt that it raises."""
 OF_TITLES = ("bracket in title", "release word in title", "language or title", "group or title")
 """How doubts begin that concern nothing but an episode's title."""
-_PART_FIRST = re.compile(
+_PART_FIRST = pattern(
     r"(?i)^[ ._-]*[(\[]?(?:(?:pt|part|teil|часть|cd|dis[ck])[. _-]{0,2}(?P<part>\d{1,2})(?![^\W_])"
     r"(?:[ ._]?of[ ._]?\d{1,2}(?!\d))?|(?P<one>\d)[ ._]?(?:of|von|из)[ ._]?\d(?!\d))[)\]]?(?P<rest>.*)$"
 )
@@ -230,8 +231,8 @@ def _doubt_end(found: CandidateBuilder, name: Name, title: str, end: int) -> str
     if match := _GROUP_BEHIND.search(title):
         found.doubts.append(f"group or title: “{match[1]}” may be a group's name")
         return title if match.group().startswith(" ") else title[: match.start()]
-    for pattern, what in _MAY_END:
-        if match := pattern.search(title):
+    for sign, what in _MAY_END:
+        if match := sign.search(title):
             found.doubts.append(f"{what}: “{match.group().strip(' ._')}” may be no part of the title")
             return title
     source = next((mark for mark in name.marks if mark.field == "source" and mark.start == end), None)

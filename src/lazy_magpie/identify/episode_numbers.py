@@ -15,6 +15,7 @@ from lazy_magpie.identify.vocabulary import (
     STRONG,
     WEAK,
 )
+from lazy_magpie.patterns import pattern
 
 _B = r"(?<![^\W_])"  # no letter or digit before
 _A = r"(?![^\W_])"  # none after
@@ -166,18 +167,16 @@ _TABLE = (
     ),
 )
 _PART = rf"(?P<part>[a-d])?(?:v\d)?{_A}"
-_COUNTS = tuple(
-    (re.compile(f"(?i){row.pattern}{_PART if row.ends else ''}"), row.strength, row.hints) for row in _TABLE
-)
-_DIGITS = re.compile(r"\d+")
-_DISC_BEFORE = re.compile(r"(?i)(?:cd|dis[ck]|dvd)[ ._-]*$")
+_COUNTS = tuple((pattern(f"(?i){row.pattern}{_PART if row.ends else ''}"), row.strength, row.hints) for row in _TABLE)
+_DIGITS = pattern(r"\d+")
+_DISC_BEFORE = pattern(r"(?i)(?:cd|dis[ck]|dvd)[ ._-]*$")
 
 
 def counts_in(text: str) -> list[Count]:
     """Return the season-and-episode marks of a name, the strong ones first."""
     found: list[Count] = []
     low = text.lower()
-    for pattern, strength, hints in _COUNTS:
+    for sign, strength, hints in _COUNTS:
         if found and not found[0].total:  # nothing further down weighs against it
             break
         for hint in hints:
@@ -185,7 +184,7 @@ def counts_in(text: str) -> list[Count]:
                 break
         else:
             continue
-        for match in pattern.finditer(text):
+        for match in sign.finditer(text):
             if any(match.start() < count.end and count.start < match.end() for count in found):
                 continue
             if (count := _count(match, text, strength)) is not None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 
 from lazy_magpie.identify import title_year
@@ -16,6 +15,7 @@ from lazy_magpie.identify.title_text import is_abbreviation_of, match_key, norma
 from lazy_magpie.identify.tokenizer import Name, Token
 from lazy_magpie.identify.vocabulary import STRONG
 from lazy_magpie.model import Kind
+from lazy_magpie.patterns import pattern
 
 _STRONG_MARK = 8.0
 _OF_DATED = 3.0
@@ -23,14 +23,14 @@ _DATE = 7.0
 _WEAK_MARK = 1.5
 _SHELF = 2.0
 _BELOW_SEASON = 4.0
-_NUMBER = re.compile(r"\d{1,3}(?: - |[._ ] ?(?=[^\W\d_]))")
-_MORE_DAYS = re.compile(r"-\d{1,2}(?!\d)")
-_RECORDED = re.compile(
+_NUMBER = pattern(r"\d{1,3}(?: - |[._ ] ?(?=[^\W\d_]))")
+_MORE_DAYS = pattern(r"-\d{1,2}(?!\d)")
+_RECORDED = pattern(
     r"(?i)^(?:[a-z]{2,4}[ _-]?)?(?:19|20)\d{6}$|"
     r"^(?:.*[ ._-])?(?:screen|video|recording|rec|capture|clip|camera)[ ._-]*[\d._ -]+$"
 )
 """What cameras and recording programs call their files."""
-_ON_DAY = re.compile(r"[ ._](?:vom|du|del)[ ._]+$")
+_ON_DAY = pattern(r"[ ._](?:vom|du|del)[ ._]+$")
 """What stands between a show and its date: "Hafenschau vom 21.03.2019"."""
 
 

@@ -10,27 +10,26 @@ from lazy_magpie.identify.folders import FolderContext
 from lazy_magpie.identify.title_text import is_abbreviation_of, match_key, normalize_title
 from lazy_magpie.identify.tokenizer import Name, tokenize, without_copy
 from lazy_magpie.identify.vocabulary import EXTRA_NAMES, EXTRA_SUFFIXES
+from lazy_magpie.patterns import pattern
 
 _EXTRAS = EXTRA_NAMES | EXTRA_SUFFIXES
 _EXTRA_WORDS = {**_EXTRAS, "extras": "other"}
 _NAMES = "|".join(sorted((name.replace(" ", "[ ._]") for name in EXTRA_NAMES), key=len, reverse=True))
 _SUFFIXES = "|".join(EXTRA_SUFFIXES)
-_SUFFIX = re.compile(rf"(?i)^(?P<stem>.*?)(?P<gap>[ ._]?-[ ._]?)(?P<word>{_SUFFIXES}|{_NAMES})[ ._]?\d?$")
+_SUFFIX = pattern(rf"(?i)^(?P<stem>.*?)(?P<gap>[ ._]?-[ ._]?)(?P<word>{_SUFFIXES}|{_NAMES})[ ._]?\d?$")
 """Behind a hyphen: "The Weir-deleted", "The Salt Orchard (1987) - Behind the Scenes"."""
-_IN_BRACKETS = re.compile(rf"(?i)^(?P<stem>.+?)[ ._]?[(\[](?P<word>{_NAMES})[ ._]?\d?[)\]]$")
-_LAST_WORD = re.compile(
+_IN_BRACKETS = pattern(rf"(?i)^(?P<stem>.+?)[ ._]?[(\[](?P<word>{_NAMES})[ ._]?\d?[)\]]$")
+_LAST_WORD = pattern(
     r"(?i)^(?P<stem>.*?)[ ._](?:(?:official|theatrical|teaser|final)[ ._])?"
     r"(?P<word>sample|trailer|teaser|featurette|interview|extras|bonus)[ ._]?\d?$"
 )
-_TRAILER_DATED = re.compile(
-    r"(?i)^(?P<title>.+?)[ ._-]+(?:official|theatrical|teaser|final)[ ._]trailer[ ._-]*(?=[(\[])"
-)
-_BEFORE_GROUP = re.compile(r"(?i)[ ._-]sample-[a-z\d]+$")
-_BEFORE = re.compile(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
-_YEAR = re.compile(r"[(\[]\d{4}[)\]]")
-_GAPS = re.compile(r"[ ._]+(?:-[ ._]+)?(?![ ._]*[(\[]\d{4}[)\]])|$")
-_ORDERED = re.compile(r"^0\d(?:[ ._]-[ ._]|\.[ _])(?=.)")
-_MAKING_OF = re.compile(r"(?i)^(?:the[ ._])?making[ ._]of[ ._](?P<title>.+)$")
+_TRAILER_DATED = pattern(r"(?i)^(?P<title>.+?)[ ._-]+(?:official|theatrical|teaser|final)[ ._]trailer[ ._-]*(?=[(\[])")
+_BEFORE_GROUP = pattern(r"(?i)[ ._-]sample-[a-z\d]+$")
+_BEFORE = pattern(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title>.+)$")
+_YEAR = pattern(r"[(\[]\d{4}[)\]]")
+_GAPS = pattern(r"[ ._]+(?:-[ ._]+)?(?![ ._]*[(\[]\d{4}[)\]])|$")
+_ORDERED = pattern(r"^0\d(?:[ ._]-[ ._]|\.[ _])(?=.)")
+_MAKING_OF = pattern(r"(?i)^(?:the[ ._])?making[ ._]of[ ._](?P<title>.+)$")
 _HINTS = ("sampl", "trail", "teas", "featur", "interv", "scene", "delet", "making", "reel", "bloop", "outt", "promo",
           "short", "extra", "bonus", "other", "gallery")  # fmt: skip
 """What a name with an extra's word has at least, in small letters: looked for first since it is quickly found."""

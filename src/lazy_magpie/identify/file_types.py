@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import split_ending
+from lazy_magpie.patterns import pattern
 from lazy_magpie.split_archives import whole_name
 
 
@@ -63,11 +63,11 @@ _JUNK_ENDINGS = (".url", ".lnk")
 _JUNK_BEGINNINGS = ("._", "~$")
 _JUNK_SIGNS = (*_JUNK, *_JUNK_ENDINGS, *_JUNK_BEGINNINGS, "__macosx/", "~")
 _TWICE = "mkv mp4 avi m4v mov wmv mpg mpeg mp3 flac ogg m4a jpg jpeg png"
-_SECOND_ENDING = re.compile(
+_SECOND_ENDING = pattern(
     rf"(?<=[^\W_])(\.(?:{'|'.join(_TWICE.split())}|{'|'.join(_TWICE.upper().split())}))(?=$|[ _]?[(\[ _])"
 )
 """An ending of a film, a song or a picture that is followed by the real one, and perhaps by a copy's number."""
-_PAPERS = re.compile(
+_PAPERS = pattern(
     r"(?i)(readme|license|licence|copying|changelog|changes|authors|todo|install|news|credits|thanks|fontlog)"
 )
 

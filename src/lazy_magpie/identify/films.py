@@ -22,20 +22,21 @@ from lazy_magpie.identify.title_year import TitleYear
 from lazy_magpie.identify.tokenizer import Name, tokenize
 from lazy_magpie.identify.vocabulary import SURE_EDITIONS
 from lazy_magpie.model import Evidence, Kind, Value
+from lazy_magpie.patterns import pattern
 
 _SHELF = 2.0
 _TOLD = 3.0
 _BORNE_OUT = 3.0
-_OTHER_TITLE = re.compile(r"(?i)[ ._]+[(\[]?a\.?k\.?a\.?[ ._]+.+$")
-_OF = re.compile(r"(?i)(?<![^\W_])\d ?of ?\d$")
-_SEASON_BEHIND = re.compile(r"(?<=[^\W_]) S\d\d$")
-_BRACKET_BEHIND = re.compile(r"(?<=\S)\s[(\[][^()\[\]]*[)\]]$")
-_TITLE_BEHIND = re.compile(r" - (?!Cop|Kop)(?:[^\W\d_a-z][a-z]|[IVX]+$)")
-_PART_BEHIND = re.compile(
+_OTHER_TITLE = pattern(r"(?i)[ ._]+[(\[]?a\.?k\.?a\.?[ ._]+.+$")
+_OF = pattern(r"(?i)(?<![^\W_])\d ?of ?\d$")
+_SEASON_BEHIND = pattern(r"(?<=[^\W_]) S\d\d$")
+_BRACKET_BEHIND = pattern(r"(?<=\S)\s[(\[][^()\[\]]*[)\]]$")
+_TITLE_BEHIND = pattern(r" - (?!Cop|Kop)(?:[^\W\d_a-z][a-z]|[IVX]+$)")
+_PART_BEHIND = pattern(
     r"(?i)[ ._-]*(?:(?:side|reel|tape|vol|volume|act)[ ._]?(?:\d{1,2}|[a-d])|\d(?:-\d)?|(?-i:[A-Da-d]|I{1,3}|IV))"
 )
-_EDITION_FIRST = re.compile(rf"(?i)^(?:{'|'.join(sorted(SURE_EDITIONS))}|uncut|restored|uncensored) - ")
-_HUMP = re.compile(r"(?<=[a-z])(?=[A-Z][a-z])")
+_EDITION_FIRST = pattern(rf"(?i)^(?:{'|'.join(sorted(SURE_EDITIONS))}|uncut|restored|uncensored) - ")
+_HUMP = pattern(r"(?<=[a-z])(?=[A-Z][a-z])")
 
 
 def readings(name: Name, place: FolderContext, siblings: Siblings) -> Iterator[Candidate]:

@@ -28,6 +28,7 @@ from lazy_magpie.identify.vocabulary import (
 )
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent
+from lazy_magpie.patterns import pattern
 
 
 class FolderRole(Enum):
@@ -115,56 +116,56 @@ class FolderContext:
         return self.titled.year if self.titled and self.titled.year_weight >= title_year.BRACKETED else 0
 
 
-_SEASON = re.compile(
+_SEASON = pattern(
     rf"(?i)^(?P<show>.*?)[ ._-]*(?:(?<![^\W_])complete[ ._-]+)?(?<![^\W_])(?:(?:{'|'.join(SEASON_WORDS)})[ ._-]*|s)"
     rf"(?P<number>\d{{1,4}}|(?<=[ ._-])(?:{'|'.join(COUNTED)}|(?:{'|'.join(ROMAN_COUNTED)})(?=$|[ ._]*[(\[])))"
     r"(?![^\W_])(?P<rest>.*)$"
 )
-_HAN_SEASON = re.compile(
+_HAN_SEASON = pattern(
     rf"^(?P<show>.*?)[ ._-]*(?:第|シーズン|시즌) ?(?P<number>\d{{1,3}}|[{''.join(HAN_COUNTED)}]) ?[季期]?$"
 )
-_ORDINAL_SEASON = re.compile(
+_ORDINAL_SEASON = pattern(
     rf"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
     rf"(?:(?P<ordinal>{'|'.join(ORDINALS)}|\d{{1,2}}(?:st|nd|rd|th|\.))[ ._]?(?:season|series|staffel|saison)|"
     rf"(?<![^\W_])(?P<number>\d{{1,2}})(?:-?[^\W\d_]{{1,3}}|[.ªº°])?[ ._]?(?:{'|'.join(SEASON_WORDS[2:])})(?![^\W_]))"
     r"(?P<rest>.*)$"
 )
-_EPISODE = re.compile(
+_EPISODE = pattern(
     r"(?i)(?<![^\W_])(?:s(?P<season>\d{1,4})[ ._-]{0,3}e\d{1,4}|(?P<of>\d{1,2})x\d{2,3})"
     r"(?P<more>(?:[ ._]?-?[ ._]?[ex]?\d{2,3}(?![\dpi]))*)(?![^\W_])"
 )
-_COLLECTS = re.compile(
+_COLLECTS = pattern(
     r"(?i)(?:(?<![^\W_])(?:trilogy|duology|quadrilogy|tetralogy|anthology|collection|saga|box[ ._]?set)(?![^\W_])|"
     r"[(\[](?:19|20)\d\d ?[-–] ?(?:19|20)?\d\d[)\]])"
 )
-_DISC_NUMBER = re.compile(
+_DISC_NUMBER = pattern(
     r"(?i)^[(\[]?(?:cd|dis[ck]|dvd(?![59]$)|vinyl|lp)[ ._-]?"
     rf"(?P<number>\d{{1,2}}|{'|'.join(COUNTED)})(?![^\W_])[)\]]?(?:[ ._-].*)?$"
 )
-_SPECIALS = re.compile(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
-_NUMBER_ONLY = re.compile(
+_SPECIALS = pattern(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
+_NUMBER_ONLY = pattern(
     r"(?i)^(?:(?:year|book|volume|vol|part|set|buch|jahr)\.?[ ._]|(?P<show>.+?)[ ._-]+)?(?P<number>\d{1,2})$"
 )
 """A folder that may be a season's: "3", "Book 3", "Tidewater Lane 3"."""
-_MINI_SERIES = re.compile(
+_MINI_SERIES = pattern(
     r"(?i)(?<=\S)[ ._-]+[(\[]?(?:tv[ ._-]?)?mini[ ._-]?series?"
     r"(?:[ ._](?P<year>(?:19|20)\d\d)(?:[-–](?:\d{4})?)?)?[)\]]?"
 )
-_DATED = re.compile(r"[(\[](?:18|19|20)\d\d[)\]]")
-_BRACKETS = re.compile(r"[(\[][^()\[\]]*[)\]]")
-_WORDS = re.compile(r"[^\W\d_]{2}")
-_HUMP = re.compile(r"(?<=[a-z])(?=[A-Z])")
-_LETTERS = re.compile(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
+_DATED = pattern(r"[(\[](?:18|19|20)\d\d[)\]]")
+_BRACKETS = pattern(r"[(\[][^()\[\]]*[)\]]")
+_WORDS = pattern(r"[^\W\d_]{2}")
+_HUMP = pattern(r"(?<=[a-z])(?=[A-Z])")
+_LETTERS = pattern(r"(?i)^(?:[a-z#]|0-9|[a-z0-9] ?[-–_] ?[a-z0-9]|#-?[a-z]?)$")
 _OF_MAKERS = frozenset((Kind.KIT, Kind.DESIGN, Kind.FONT))
 """What is kept by its maker: no word on these shelves is one for a release."""
-_LETTERS_ONLY = re.compile(r"[^\W\d_]+")
-_YEARS = re.compile(
+_LETTERS_ONLY = pattern(r"[^\W\d_]+")
+_YEARS = pattern(
     r"^(?:(?:18|19|20)\d0s|[(\[]?(?P<year>(?:18|19|20)\d\d)[)\]]?|"
     r"[(\[]?(?:18|19|20)\d\d ?[-–] ?(?:(?:18|19|20)\d\d)?[)\]]?)$"
 )
 
 
-_COLLECTED = re.compile(
+_COLLECTED = pattern(
     r"(?i)(?<=[^\W_])"
     r"(?:[ ._-]+[(\[]?(?:(?:the[ ._])?complete(?:[ ._](?:tv[ ._])?(?:series|collection|show|box[ ._]?set))?"
     r"|seasons?[ ._]\d{1,2}[ ._]?(?:-|to|&|\+)[ ._]?\d{1,2}|s\d{1,2}[ ._]?-[ ._]?s?\d{1,2}|all[ ._]seasons|batch|"
@@ -173,7 +174,7 @@ _COLLECTED = re.compile(
     r"(?=$|[)\] ._-])[)\]]?)+(?:[ ._-]+(?:\d{3,4}p|web|bluray|dvdrip|x26[45]|hdtv).*)?$"
 )
 """What stands behind a show's name on a folder that holds all of it."""
-_ALL_OF_IT = re.compile(
+_ALL_OF_IT = pattern(
     r"^(?:(?:the |all )?(?:complete|full|entire|whole) "
     r"(?:(?:tv )?(?:series|show|run|collection|box ?set)|seasons|episodes)|"
     r"(?:all )?(?:the )?(?:seasons|episodes|series)|box ?set)$"

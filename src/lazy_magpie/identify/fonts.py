@@ -10,6 +10,7 @@ from lazy_magpie.identify.folders import FolderContext
 from lazy_magpie.identify.kit_sections import chain_of, named, spaced
 from lazy_magpie.identify.title_text import in_written_case, match_key
 from lazy_magpie.model import Evidence, Kind, Value
+from lazy_magpie.patterns import pattern
 
 STYLES = frozenset(
     (
@@ -38,16 +39,14 @@ _SHORT = {
     "bolditalic": "Bold Italic",
     "boldit": "Bold Italic",
 }
-_SUBSET = re.compile(
-    r"(?i)v\d{1,3}|latin|latinext|cyrillic|greek|vietnamese|webfont|vf|variablefont|variable|wght|wdth"
-)
+_SUBSET = pattern(r"(?i)v\d{1,3}|latin|latinext|cyrillic|greek|vietnamese|webfont|vf|variablefont|variable|wght|wdth")
 """What web fonts have in their names besides: a version, and the letters that a file covers."""
-_NUMBERED_ITALIC = re.compile(r"(?i)([1-9]00)i(?:talic)?$")
-_GLUED_STYLE = re.compile(
+_NUMBERED_ITALIC = pattern(r"(?i)([1-9]00)i(?:talic)?$")
+_GLUED_STYLE = pattern(
     r"(?i)(thin|extralight|ultralight|light|book|medium|semibold|demibold|extrabold|ultrabold|black|heavy)(italic|oblique)"
 )
-_STYLE_ENDS = re.compile(r"(?i)^(.*?)[ _-]*\[[a-z,]+\]$")
-_CAMEL_ONLY = re.compile(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
+_STYLE_ENDS = pattern(r"(?i)^(.*?)[ _-]*\[[a-z,]+\]$")
+_CAMEL_ONLY = pattern(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])")
 
 
 def font(stem: str, place: FolderContext, known: frozenset[str] = frozenset()) -> Iterator[Candidate]:
@@ -95,8 +94,8 @@ def _family_and_style(stem: str) -> tuple[str, list[str]]:
     return in_written_case(" ".join(words)), style
 
 
-_OF_LETTERS = re.compile(r"(?i) (?:font|alphabet|letters|monogram)s?$")
-_GLYPH = re.compile(
+_OF_LETTERS = pattern(r"(?i) (?:font|alphabet|letters|monogram)s?$")
+_GLYPH = pattern(
     r"(?i)^(?:(?P<name>.+?)[ ._-]+)?(?:(?P<case>lower|upper|small|cap(?:ital)?)[ ._-]?)?"
     r"(?P<glyph>[^\W_]|(?<![^ ])[&!?@#$%+](?![^ ])|ampersand|at|hash|question|exclamation|period|comma)"
     r"(?:[ ._-]+(?P<behind>lower|upper|small|cap(?:ital)?))?$"

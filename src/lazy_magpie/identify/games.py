@@ -23,27 +23,28 @@ from lazy_magpie.identify.game_words import (
 from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.identify.tokenizer import FIRST_YEAR, LAST_YEAR
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
+from lazy_magpie.patterns import pattern
 
-_GROUP = re.compile(r"\(([^()]*)\)|\[([^\[\]]*)\]")
-_DISC = re.compile(r"(?i)^(?:dis[ck]|cd|dvd|tape|side)[ ._-]?(\d{1,2}|[a-h])(?:[ ._]?of[ ._]?\d{1,2})?$")
-_REVISION = re.compile(
+_GROUP = pattern(r"\(([^()]*)\)|\[([^\[\]]*)\]")
+_DISC = pattern(r"(?i)^(?:dis[ck]|cd|dvd|tape|side)[ ._-]?(\d{1,2}|[a-h])(?:[ ._]?of[ ._]?\d{1,2})?$")
+_REVISION = pattern(
     r"(?i)^(?:rev(?:ision)?[ ._-]?([0-9a-z.]+)|v(?:er(?:sion)?)?[ ._]?(\d+(?:\.\d+)*[a-z]?)|(\d+\.\d+))$"
 )
-_TRACK = re.compile(r"(?i)^track[ ._-]?\d{1,2}$")
-_STATUS = re.compile(r"(?i)^([a-z][a-z ]*?)[ ._-]?\d*$")
-_VERSION_BEHIND = re.compile(r"(?i)[ ._]+v(\d+\.\d+[a-z]?)$")
-_LETTERS = re.compile(r"(?i)\((?:rev )?[uejw]{1,3}\)|\(rev [a-z]\)")
-_LANGUAGES = re.compile(rf"\((?:{'|'.join(LANGUAGE_CODES)})(?:,(?:{'|'.join(LANGUAGE_CODES)}))*\)", re.IGNORECASE)
-_LISTED = re.compile(r"^(?:0\d{2,3} - |(?!18|19|20)[1-9]\d{3} - |\d{2,3}\. )(?=\D)")
+_TRACK = pattern(r"(?i)^track[ ._-]?\d{1,2}$")
+_STATUS = pattern(r"(?i)^([a-z][a-z ]*?)[ ._-]?\d*$")
+_VERSION_BEHIND = pattern(r"(?i)[ ._]+v(\d+\.\d+[a-z]?)$")
+_LETTERS = pattern(r"(?i)\((?:rev )?[uejw]{1,3}\)|\(rev [a-z]\)")
+_LANGUAGES = pattern(rf"\((?:{'|'.join(LANGUAGE_CODES)})(?:,(?:{'|'.join(LANGUAGE_CODES)}))*\)", re.IGNORECASE)
+_LISTED = pattern(r"^(?:0\d{2,3} - |(?!18|19|20)[1-9]\d{3} - |\d{2,3}\. )(?=\D)")
 """A number in a list before a game's title; four digits that are no year."""
 _STARTS = frozenset(("bios", "boot", "bootrom", "firmware", "ipl"))
 """Words for what a system starts with."""
 _NO_SYSTEM = "no system"
 _MODIFIES = frozenset(["possible", "tech"])
 """Words in front of a status that change nothing of it."""
-_NO_TITLE = re.compile(r"(?i)^(?:dis[ck]|cd|track|game|rom|image|side)[ ._-]?(?:\d{1,2}|[a-d])?$")
+_NO_TITLE = pattern(r"(?i)^(?:dis[ck]|cd|track|game|rom|image|side)[ ._-]?(?:\d{1,2}|[a-d])?$")
 """What says nothing of the game, whose folder does."""
-_DISC_BEHIND = re.compile(r"(?i)[ ._-]+(?:dis[ck]|cd)[ ._-]?(\d{1,2})$")
+_DISC_BEHIND = pattern(r"(?i)[ ._-]+(?:dis[ck]|cd)[ ._-]?(\d{1,2})$")
 
 
 @dataclass

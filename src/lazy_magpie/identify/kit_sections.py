@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from lazy_magpie.identify.folders import Folder, FolderContext
 from lazy_magpie.identify.title_text import match_key, normalize_title
+from lazy_magpie.patterns import pattern
 
 SECTIONS = {
     word: section
@@ -28,15 +29,13 @@ SECTIONS = {
 _PART_NAMES = frozenset(("elements", "papers", "word art", "alphabets", "alphabet", "alpha", "templates", "previews"))
 """Words behind a kit's name that no kit is called by: the folder is a part of it, as it was sold."""
 
-_ORDERED = re.compile(r"^\d{1,2}[ ._-]+")
-_CAMEL = re.compile(
-    r"(?<=[^\W_][a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d+(?![a-z\d]))|(?<=\d)(?=[A-Z])"
-)
-_NUMBER_BEHIND = re.compile(r"^(.*?)[ ._-]*(\d{1,2})$")
-_PART_BEHIND = re.compile(r"(?i)^[ ._(-]*(?:part|pt)?[ ._-]*(\d{1,2})(?:[ ._-]?of[ ._-]?\d{1,2})?(?![^\W_])")
-LISTED = re.compile(r"^(?:(?:19|20)\d\d-\d\d(?:-\d\d)?(?: - |[ _]+)|0\d{1,2}(?: - |\. ?|[ _]+)|\d{2,3} - )(?=[^\W\d_])")
+_ORDERED = pattern(r"^\d{1,2}[ ._-]+")
+_CAMEL = pattern(r"(?<=[^\W_][a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d+(?![a-z\d]))|(?<=\d)(?=[A-Z])")
+_NUMBER_BEHIND = pattern(r"^(.*?)[ ._-]*(\d{1,2})$")
+_PART_BEHIND = pattern(r"(?i)^[ ._(-]*(?:part|pt)?[ ._-]*(\d{1,2})(?:[ ._-]?of[ ._-]?\d{1,2})?(?![^\W_])")
+LISTED = pattern(r"^(?:(?:19|20)\d\d-\d\d(?:-\d\d)?(?: - |[ _]+)|0\d{1,2}(?: - |\. ?|[ _]+)|\d{2,3} - )(?=[^\W\d_])")
 """A date or a running number in front of an item's name, to keep the items of a maker in order."""
-SEPARATOR = re.compile(r"\s+[-–—]+\s+|_+-_+")
+SEPARATOR = pattern(r"\s+[-–—]+\s+|_+-_+")
 
 
 @dataclass(frozen=True)

@@ -21,14 +21,15 @@ from lazy_magpie.identify.kit_sections import (
 from lazy_magpie.identify.title_text import initials, match_key
 from lazy_magpie.identify.tokenizer import without_copy
 from lazy_magpie.model import Kind
+from lazy_magpie.patterns import pattern
 
 _PREVIEWS = ("folder", "cover")
 """Whole names of a picture that stands for its kit."""
-_PART_AT_END = re.compile(
+_PART_AT_END = pattern(
     r"(?i)^(?P<front>.*[^\W_].*?)[ ._-]+[(\[]?"
     r"(?:(?:part|pt)[ ._-]?(?P<part>\d{1,2})|(?P<one>\d)[ ._-]?of[ ._-]?\d)[)\]]?$"
 )
-_BY = re.compile(r"(?i)[ ._-]+by[ ._-]+(?P<maker>[^\W_].*)$")
+_BY = pattern(r"(?i)[ ._-]+by[ ._-]+(?P<maker>[^\W_].*)$")
 
 
 def kit(stem: str, place: FolderContext, *, archive: bool, known: frozenset[str] = frozenset()) -> Iterator[Candidate]:

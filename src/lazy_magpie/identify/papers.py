@@ -11,15 +11,15 @@ A bare year stays in the title. A name with two days is of none.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 
 from lazy_magpie.identify.dates import dates_in
 from lazy_magpie.identify.vocabulary import STRONG
 from lazy_magpie.model import Evidence, Kind, Value
+from lazy_magpie.patterns import pattern
 
 _AROUND = " -_.,()[]"
-_NAMELESS = re.compile(r"(?i)(?:scan|scanned|img|image|doc|document|untitled|file|download|print)?[ _-]*\(?\d*\)?")
+_NAMELESS = pattern(r"(?i)(?:scan|scanned|img|image|doc|document|untitled|file|download|print)?[ _-]*\(?\d*\)?")
 """Names that scanners and browsers give."""
 
 

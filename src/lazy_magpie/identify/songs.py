@@ -12,6 +12,7 @@ from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.identify.title_year import BRACKETED, FOLLOWED
 from lazy_magpie.identify.tokenizer import LAST_YEAR
 from lazy_magpie.model import Kind, Value
+from lazy_magpie.patterns import pattern
 from lazy_magpie.words import meaning
 
 MANY = frozenset(["variousartists", "various", "va", "compilations", "soundtracks", "soundtrack", "ost"])
@@ -29,7 +30,7 @@ GENRES = frozenset(
 """Folders in the artist's place that say of what sort the music is, folded."""
 ORDER = ("artist", "album_artist", "album", "year", "disc", "track", "title")
 """The fields of a song, in their order."""
-_ALBUM_TAIL = re.compile(
+_ALBUM_TAIL = pattern(
     r"(?i)[ ._-]*[\[({](?:flac[ ,-]+\d\d(?:[-/ .]\d{2,3}(?:k?hz)?)?|"
     r"mp3[ ,-]+(?:\d{2,3}|v0|cbr|vbr)(?: ?k(?:bps|bit)?)?|"
     r"flac|mp3|ogg|opus|aac|alac|lossless|v0|web|cd|vinyl|lp|ep|single|\d{2,3} ?k(?:bps|bit)?|"
@@ -37,7 +38,7 @@ _ALBUM_TAIL = re.compile(
     r"\d[ x]?(?:cds?|discs?)|"
     r"(?:16|24)(?:[ -]?bit)?(?:[ /.-]\d{2,3}(?:\.\d)?(?:k?hz)?)?)[\])}][ ._-]*$"
 )
-_ALL_OF = re.compile(r"(?i)[ ._-]+[(\[]?(?:complete )?discography[)\]]?(?:[ ._-].*)?$")
+_ALL_OF = pattern(r"(?i)[ ._-]+[(\[]?(?:complete )?discography[)\]]?(?:[ ._-].*)?$")
 """What stands behind an artist's name on a folder of all records."""
 _SORTS = frozenset(f"{role} albums" for role in ("studio", "live")) | {
     "albums",
@@ -48,37 +49,37 @@ _SORTS = frozenset(f"{role} albums" for role in ("studio", "live")) | {
     "live",
 }
 """Folders between an artist and the records that say of what sort these are."""
-_DISC_TAIL = re.compile(r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?:cd|dis[ck])[ ._-]?\d{1,2}[)\]]?$")
-_RATE = re.compile(r"(?i)[ ._-]*[\[(](\d{2,3}) ?(?:k|kbps|kbit/?s?)[\])]$")
-_LEADING = re.compile(
+_DISC_TAIL = pattern(r"(?i)[ ._-]*[(\[]?(?<![^\W_])(?:cd|dis[ck])[ ._-]?\d{1,2}[)\]]?$")
+_RATE = pattern(r"(?i)[ ._-]*[\[(](\d{2,3}) ?(?:k|kbps|kbit/?s?)[\])]$")
+_LEADING = pattern(
     r"(?i)^(?:track ?|#)?[\[(]?"
     r"(?:(?:(?:cd|dis[ck]|d)? ?(?P<disc>\d)(?: ?[-.] ?)|(?P<x>\d)x)(?P<of_disc>\d\d)|(?P<track>\d{1,3}))"
     r"(?P<gap>[\])]?(?:\s*[-.:)–—]+\s*|\s+))"
     r"(?P<rest>.*\S.*)$"
 )
-_NUMBER_ALONE = re.compile(r"(?i)^(?:track|titel|piste|pista) ?(\d{1,2})$")
+_NUMBER_ALONE = pattern(r"(?i)^(?:track|titel|piste|pista) ?(\d{1,2})$")
 """A name that a ripping program gives where it knows no title."""
-_COPY_BEHIND = re.compile(r" \(\d\)$")
-_COPY = re.compile(r"(?i)^copy(?: \(\d+\))? of |(?: - copy(?: ?\(\d+\))?)+$")
-_FEATURING = re.compile(r"(?i) (?:feat\.?|ft\.?|featuring|with|and|&|vs\.?|x) |, ")
+_COPY_BEHIND = pattern(r" \(\d\)$")
+_COPY = pattern(r"(?i)^copy(?: \(\d+\))? of |(?: - copy(?: ?\(\d+\))?)+$")
+_FEATURING = pattern(r"(?i) (?:feat\.?|ft\.?|featuring|with|and|&|vs\.?|x) |, ")
 """What stands between an artist and a guest."""
-_FORMATS = re.compile(r"(?i)^(?:flac|mp3|ogg|opus|aac|alac|wav|web|vinyl|lossless|320|v0|cd|\d{2,3} ?k(?:bps)?)$")
+_FORMATS = pattern(r"(?i)^(?:flac|mp3|ogg|opus|aac|alac|wav|web|vinyl|lossless|320|v0|cd|\d{2,3} ?k(?:bps)?)$")
 """A folder between a record and its songs that says in what form they are."""
-_SURNAME_FIRST = re.compile(r"^[^\W\d_]+, [^\W\d_]+$")
-_SEPARATOR = re.compile(r"\s+[-–—]+\s+")
-_PADDED = re.compile(r"^0\d$")
-_RELEASE = re.compile(
+_SURNAME_FIRST = pattern(r"^[^\W\d_]+, [^\W\d_]+$")
+_SEPARATOR = pattern(r"\s+[-–—]+\s+")
+_PADDED = pattern(r"^0\d$")
+_RELEASE = pattern(
     r"(?i)^(?P<artist>[^-\s]+)-(?P<album>\S+?)-(?:(?:\d?cds?|cd[mrs]|ep|lp|web|vinyl|promo|reissue|remastered|flac)-)*"
     r"(?P<year>(?:19|20)\d\d)-(?P<group>[a-z0-9_]+)$"
 )
 """The folder of a record as release groups write it: Ida_Marrow-Low_Lights-WEB-2009-BRINE."""
-_YEAR_IN_BRACKETS = re.compile(r"[ _-]*[(\[{]((?:19|20)\d\d)[)\]}][ ._-]*")
-_REMARK_AND_YEAR = re.compile(r"[(\[][^()\[\]]*[^\W\d_][^()\[\]]*(?:19|20)\d\d[)\]]")
+_YEAR_IN_BRACKETS = pattern(r"[ _-]*[(\[{]((?:19|20)\d\d)[)\]}][ ._-]*")
+_REMARK_AND_YEAR = pattern(r"[(\[][^()\[\]]*[^\W\d_][^()\[\]]*(?:19|20)\d\d[)\]]")
 """A year that is no record's but of what is said beside it: "(Remaster 2011)"."""
-_YEAR_DOTTED = re.compile(r"^((?:19|20)\d\d)\. *(?=\D)")
-_YEAR_FIRST = re.compile(r"^(?:19|20)\d\d[ _](?=\D)")
-_SIDE = re.compile(r"^(?P<side>[A-H])(?P<track>\d{1,2})[ ._-]+(?!\d\d[ ._-])(?P<rest>.*\S.*)$")
-_YEARS = re.compile(r"^[(\[]?((?:19|20)\d\d)[)\]]?$")
+_YEAR_DOTTED = pattern(r"^((?:19|20)\d\d)\. *(?=\D)")
+_YEAR_FIRST = pattern(r"^(?:19|20)\d\d[ _](?=\D)")
+_SIDE = pattern(r"^(?P<side>[A-H])(?P<track>\d{1,2})[ ._-]+(?!\d\d[ ._-])(?P<rest>.*\S.*)$")
+_YEARS = pattern(r"^[(\[]?((?:19|20)\d\d)[)\]]?$")
 _WEIGHT = 2.0
 _MOST_TRACKS = 30
 """A bare number in front above this is taken for a word of the title ("99 Buoys")."""

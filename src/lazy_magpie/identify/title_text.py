@@ -8,37 +8,38 @@ from functools import lru_cache
 
 from lazy_magpie.articles import behind_comma
 from lazy_magpie.identify.vocabulary import ACRONYMS, ARTICLES, MOVED_ARTICLES, PLACEHOLDERS, SMALL_WORDS
+from lazy_magpie.patterns import pattern
 
 _EDGES = " \t-–—._,;~+"
-_WITH_DOT = re.compile(r"(?:(?<![^\W_])(?:etc|Jr|Sr|Co|Ltd|Inc|Bros)|(?<= )[A-Z]\.[A-Z]|(?<= )\S*[^\W_]\.\.)\.$")
+_WITH_DOT = pattern(r"(?:(?<![^\W_])(?:etc|Jr|Sr|Co|Ltd|Inc|Bros)|(?<= )[A-Z]\.[A-Z]|(?<= )\S*[^\W_]\.\.)\.$")
 """What keeps its dot at the end of a title."""
 _MOVED_ARTICLE = behind_comma(MOVED_ARTICLES, r" [-–(].*")
-_DOT_TWICE = re.compile(r"(?i)(?<![^\W_])(mr|mrs|ms|dr|st|jr|sr|prof|capt|lt|sgt|col|vol|vs|mt)\.\.(?=[^\W_])")
+_DOT_TWICE = pattern(r"(?i)(?<![^\W_])(mr|mrs|ms|dr|st|jr|sr|prof|capt|lt|sgt|col|vol|vs|mt)\.\.(?=[^\W_])")
 """A shortened word's own dot, and the one that stands for a space: "Mr..Oddy"."""
-_ROMAN = re.compile(r"(?i)^(?=[ivx]{2,5}$)x{0,2}(?:ix|iv|v?i{0,3})$")
-_WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
-_PLAIN_WORD = re.compile(r"[^\W_]+")
-_COLON = re.compile(r"(?<=[^\W_])_ ")  # what is left of "Title: more" where a colon may not stand
-_PRICE = re.compile(r"[$€£]\d+\.\d\d(?!\d)")
-_DOT_IN_NUMBER = re.compile(r"(?<=\d)\.(?=\d)")
-_INITIALS = re.compile(r"(?<![^\W_])(?:(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?|(?:[A-Z]\.){2}(?=$|[ \-(\[,]))")
-_MACHINE_MADE = re.compile(r"(?=.*\d)[0-9a-f]{6,}|[0-9a-z]{20,}")
-_DOT_FOR_SPACE = re.compile(r"(?<=[^\W\d_]{3})\.(?=[^\W\d_]{2})")
-_GROUP_AND_TITLE = re.compile(r"[^\W_]+-[^\W_]+")
+_ROMAN = pattern(r"(?i)^(?=[ivx]{2,5}$)x{0,2}(?:ix|iv|v?i{0,3})$")
+_WORD = pattern(r"[^\W_]+(?:['’][^\W_]+)*")
+_PLAIN_WORD = pattern(r"[^\W_]+")
+_COLON = pattern(r"(?<=[^\W_])_ ")  # what is left of "Title: more" where a colon may not stand
+_PRICE = pattern(r"[$€£]\d+\.\d\d(?!\d)")
+_DOT_IN_NUMBER = pattern(r"(?<=\d)\.(?=\d)")
+_INITIALS = pattern(r"(?<![^\W_])(?:(?:[A-Z]\.){2,}[A-Z](?![^\W_])\.?|(?:[A-Z]\.){2}(?=$|[ \-(\[,]))")
+_MACHINE_MADE = pattern(r"(?=.*\d)[0-9a-f]{6,}|[0-9a-z]{20,}")
+_DOT_FOR_SPACE = pattern(r"(?<=[^\W\d_]{3})\.(?=[^\W\d_]{2})")
+_GROUP_AND_TITLE = pattern(r"[^\W_]+-[^\W_]+")
 """A title in one word behind its group: "brn-saltorchard"."""
-TAG_BEHIND = re.compile(r" \[[A-Z0-9]{3,}\]$")
+TAG_BEHIND = pattern(r" \[[A-Z0-9]{3,}\]$")
 """Capitals in brackets behind a title: a group's name, or a remark."""
-_LINES_BEHIND = re.compile(r"(?<=[a-z])(?:480|576|720|1080|2160)p?$")
+_LINES_BEHIND = pattern(r"(?<=[a-z])(?:480|576|720|1080|2160)p?$")
 """A resolution written onto a short name: "tso1080"."""
-_OWN_DOTS = re.compile(r"(?<=[^\W_])\.{3}(?=\s|$)|(?<=[^\W\d_])\.(?=(?:com|net|org)(?:\s|$))")
-_OWN_DOTS_ALONE = re.compile(r"^[^.]*[^\W_]\.{3}$|^[^.]+[^\W\d_]\.com$")
+_OWN_DOTS = pattern(r"(?<=[^\W_])\.{3}(?=\s|$)|(?<=[^\W\d_])\.(?=(?:com|net|org)(?:\s|$))")
+_OWN_DOTS_ALONE = pattern(r"^[^.]*[^\W_]\.{3}$|^[^.]+[^\W\d_]\.com$")
 """Dots that are a title's own where no dots part its words: "Hush... ", "Whelk.com"."""
-_SIGNED = re.compile(r"^[ ._-]*\+(?=\d)")
+_SIGNED = pattern(r"^[ ._-]*\+(?=\d)")
 """A plus in front of a number is the title's: "+1 Oar"."""
 _DOT = "\0"
-_QUOTED = re.compile(r"^(?:\"([^\"]+)\"|“([^“”]+)”|«([^«»]+)»|「([^「」]+)」|『([^『』]+)』|《([^《》]+)》)$")
-_SPACES = re.compile(r" {2,}")
-_HAS_SPACE = re.compile(r"\s")
+_QUOTED = pattern(r"^(?:\"([^\"]+)\"|“([^“”]+)”|«([^«»]+)»|「([^「」]+)」|『([^『』]+)』|《([^《》]+)》)$")
+_SPACES = pattern(r" {2,}")
+_HAS_SPACE = pattern(r"\s")
 
 
 @lru_cache(maxsize=4096)

@@ -10,6 +10,7 @@ from lazy_magpie.identify.dates import MONTHS
 from lazy_magpie.identify.title_text import ends_in_initials, normalize_title
 from lazy_magpie.identify.tokenizer import Name, Token
 from lazy_magpie.identify.vocabulary import ARTICLES, CONNECTING, MOVED_ARTICLES, SEASONS, STRONG, SURE_EDITIONS
+from lazy_magpie.patterns import pattern
 
 BRACKETED = 4.0
 FOLLOWED = 3.5
@@ -18,13 +19,13 @@ NO_YEAR = 0.0
 """What a year weighs: in brackets, followed by a release word, bare at an end; and the reading without any."""
 
 
-_MOVED_ARTICLE = re.compile(rf"(?i),[ ._]+(?:{'|'.join(MOVED_ARTICLES)})[ ._]*$")
-_APART = re.compile(r"[-–—([{,][ ._]*$")
+_MOVED_ARTICLE = pattern(rf"(?i),[ ._]+(?:{'|'.join(MOVED_ARTICLES)})[ ._]*$")
+_APART = pattern(r"[-–—([{,][ ._]*$")
 """What parts a year from the word before it: no "Summer of" goes on behind it."""
 
 
-_YEAR_ALONE = re.compile(r"^ *[(\[]\d{4}[)\]] *$")
-_REMARK_BEHIND = re.compile(r"(?i), | (?:film|movie|tv film|tv movie)$")
+_YEAR_ALONE = pattern(r"^ *[(\[]\d{4}[)\]] *$")
+_REMARK_BEHIND = pattern(r"(?i), | (?:film|movie|tv film|tv movie)$")
 
 
 class TitleYear(NamedTuple):
@@ -45,7 +46,7 @@ class TitleYear(NamedTuple):
     parted: bool = False
 
 
-_LISTED = re.compile(
+_LISTED = pattern(
     r"^\s*(?:(?:[\[(]\d{1,3}[\])]|\d{1,2}\)|#\d{1,2}(?= ))[ ._-]*(?=[^\W\d_])|"
     r"0\d{1,2}(?:[ ._]*[-.][ ._]*|[ ._]+)(?=[^\W\d_])|"
     r"\d{1,2}(?:\.[ _]+| +- +)(?=[^\W\d_]))"

@@ -18,14 +18,15 @@ from lazy_magpie.identify.dates import dates_in, short_dates_in
 from lazy_magpie.identify.episode_numbers import Count, counts_in
 from lazy_magpie.identify.vocabulary import COUNTED, COUNTRIES, LANGUAGE_CODES, RUNS, STRONG, WEAK
 from lazy_magpie.model import Value
+from lazy_magpie.patterns import pattern
 
 T = TypeVar("T")
 
 FIRST_YEAR = 1888
 LAST_YEAR = datetime.date.today().year + 1
 
-_WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
-_BRACKET = re.compile(r"[(（\[【{]([^()（）\[\]【】{}]*)[)）\]】}]")
+_WORD = pattern(r"[^\W_]+(?:['’][^\W_]+)*")
+_BRACKET = pattern(r"[(（\[【{]([^()（）\[\]【】{}]*)[)）\]】}]")
 _LONGEST_RUN = max(map(len, RUNS))
 _FIRST_WORDS = frozenset(run[0] for run in RUNS)
 _B = r"(?<![^\W_])"  # no letter or digit before
@@ -100,63 +101,63 @@ class Name:
         return (start - 1, end) if opened else (start, end + 1)
 
 
-_SITE = re.compile(
+_SITE = pattern(
     r"(?i)^\s*(?:[\[({【]\s*[\w-]+(?:\.[\w-]+)*\.[a-z]{2,12}\s*[\])}】]|"
     r"www\.[\w-]+(?:\.[\w-]+)*?\.[a-z]{2,12}(?=[\s_-])|www([._])[a-z0-9-]+\1[a-z]{2,12}\1(?=[^\W\d_])|"
     r"[a-z0-9-]+\.(?:com|net|org|info|io|me|cc|to|ws|ru|de|eu|co|xyz|club|site|online|example)(?=_|\s-\s))[\s_-]*"
 )
-_SITE_BEHIND = re.compile(r"(?i)[\s._-]+[\[(]?www\.[\w-]+(?:\.[\w-]+)*\.[a-z]{2,12}[\])]?$")
-_GROUP = re.compile(r"^\s*[\[【](?!\s*\d{1,4}\s*[\]】])([^\[\]【】]+)[\]】][\s._-]*")
-_MORE_GROUPS = re.compile(r"(?:(?<=[\]】])[\[【](?!\s*\d{1,4}\s*[\]】])[^\[\]【】]+[\]】][\s._-]*)+(?=[^\W_])")
+_SITE_BEHIND = pattern(r"(?i)[\s._-]+[\[(]?www\.[\w-]+(?:\.[\w-]+)*\.[a-z]{2,12}[\])]?$")
+_GROUP = pattern(r"^\s*[\[【](?!\s*\d{1,4}\s*[\]】])([^\[\]【】]+)[\]】][\s._-]*")
+_MORE_GROUPS = pattern(r"(?:(?<=[\]】])[\[【](?!\s*\d{1,4}\s*[\]】])[^\[\]【】]+[\]】][\s._-]*)+(?=[^\W_])")
 """Further groups without a gap behind the first one: "[Brine][Tarn] Moon Trawlers"."""
-_COPY_BEHIND = re.compile(r"(?i)(?:[\s_]*\(\d{1,2}\)|[\s_]+-[\s_]+copy(?:[\s_]*\(?\d*\)?)?|[\s_]\(copy\))+$")
+_COPY_BEHIND = pattern(r"(?i)(?:[\s_]*\(\d{1,2}\)|[\s_]+-[\s_]+copy(?:[\s_]*\(?\d*\)?)?|[\s_]\(copy\))+$")
 _COPY_ENDS = frozenset(")yY0123456789")
-_COPY_BEFORE = re.compile(r"(?i)copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
-_RESOLUTION = re.compile(rf"(?i){_B}(?:(\d{{3,4}})[pi]|(\d{{3,4}})x(\d{{3,4}})){_A}")
-_CHANNELS = re.compile(rf"(?i){_B}(?:[12567]\.[01](?:ch)?|[1268]ch){_A}")
-_MEASURE = re.compile(rf"(?i){_B}(?:\d{{2,3}}(?:\.\d{{1,3}})? ?fps|\d{{1,4}}(?:[.,]\d{{1,2}})? ?[mg]i?b){_A}")
+_COPY_BEFORE = pattern(r"(?i)copy[\s_](?:\(?\d{1,2}\)?[\s_])?of[\s_]+")
+_RESOLUTION = pattern(rf"(?i){_B}(?:(\d{{3,4}})[pi]|(\d{{3,4}})x(\d{{3,4}})){_A}")
+_CHANNELS = pattern(rf"(?i){_B}(?:[12567]\.[01](?:ch)?|[1268]ch){_A}")
+_MEASURE = pattern(rf"(?i){_B}(?:\d{{2,3}}(?:\.\d{{1,3}})? ?fps|\d{{1,4}}(?:[.,]\d{{1,2}})? ?[mg]i?b){_A}")
 """Pictures in a second, or the size of the file: "25fps", "1.4GB"."""
-_CODES = re.compile(r"(?i)[\[(]([a-z]{2}(?:[ ,+&/-]{1,2}[a-z]{2})+)[\])]")
-_CODE_BEHIND_YEAR = re.compile(
+_CODES = pattern(r"(?i)[\[(]([a-z]{2}(?:[ ,+&/-]{1,2}[a-z]{2})+)[\])]")
+_CODE_BEHIND_YEAR = pattern(
     r"(?<=[ ._](?:18|19|20)\d\d[ ._])(?:PL|FR|DE|ES|IT|EN|RU|HU|NL|PT|CS|SV|DA|FI|TR|RO)(?=[ ._])"
 )
 """A language by its code in front of the release words: "1964.PL.DVDRip"."""
-_ONE_CODE = re.compile(r"(?<=\d[)\]])[ ._]?[(\[]([a-z]{2}|[A-Z]{2})[)\]]")
+_ONE_CODE = pattern(r"(?<=\d[)\]])[ ._]?[(\[]([a-z]{2}|[A-Z]{2})[)\]]")
 """A language by its code alone in brackets behind a year: "(1987) [en]"."""
-_CODE = re.compile(r"[^\W\d_]{2}")
-_CHECKSUM = re.compile(r"\[([0-9A-Fa-f]{8})\]")
-_PART = re.compile(
+_CODE = pattern(r"[^\W\d_]{2}")
+_CHECKSUM = pattern(r"\[([0-9A-Fa-f]{8})\]")
+_PART = pattern(
     rf"(?i){_B}(?P<word>cd|dis[ck]|dvd|part|pt|parte|teil)(?:[ ._-]|\. )?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)}){_A}"
     r"(?P<of>[ ._]?of[ ._]?\d{1,2}(?!\d))?"
 )
 _PART_HINTS = ("cd", "dis", "dvd", "pa", "pt", "teil")
 """What a name with a part has at least, in small letters: looked for first since it is quickly found."""
-_DIGIT = re.compile(r"\d")
-_YEAR = re.compile(rf"{_B}(1[89]\d\d|20\d\d){_A}")
-_CUT = re.compile(
+_DIGIT = pattern(r"\d")
+_YEAR = pattern(rf"{_B}(1[89]\d\d|20\d\d){_A}")
+_CUT = pattern(
     r"(?i)(?:(?<=[(\[])|(?<=- )|(?<=[ ._](?:19|20)\d\d[ ._])|(?<=(?:19|20)\d\d[)\]][ ._]))"
     rf"(?:[^\W\d_]+[ ._'’]+){{1,3}}(?:cut|edition|version){_A}"
 )
-_TV_SERIES = re.compile(
+_TV_SERIES = pattern(
     r"(?i)(?<=\S)[ ._]?[(\[]tv(?:[ ._-](?:mini[ ._-]?)?(?:series|show))?(?:[ ._]|(?=[)\]]))"
     r"(?P<year>(?:19|20)\d\d)?(?:[-–](?:(?:19|20)\d\d)?)?[)\]]"
 )
-_ODD_SEPARATOR = re.compile(r"[ ._]+[~|·•][ ._]+|\+(?=(?:19|20)\d\d(?!\d)|\d{3,4}p)")
-_CENTURY = re.compile(r"(?:19|20)\d\d")
-_SPAN = re.compile(r"[(\[]((?:19|20)\d\d) ?[-–] ?(?:(?:19|20)?\d\d)? ?[)\]]")
-_ANNIVERSARY = re.compile(rf"(?i){_B}(\d{{1,3}}(?:st|nd|rd|th))[ ._]anniversary(?:[ ._](?:edition|cut))?{_A}")
-_ROUND_GROUP = re.compile(r"^\((?!\d+\))([^()]+)\)(?= .+ - \d{1,4}(?:v\d)? [\[(])")
-_TITLE_IN_BRACKETS = re.compile(
+_ODD_SEPARATOR = pattern(r"[ ._]+[~|·•][ ._]+|\+(?=(?:19|20)\d\d(?!\d)|\d{3,4}p)")
+_CENTURY = pattern(r"(?:19|20)\d\d")
+_SPAN = pattern(r"[(\[]((?:19|20)\d\d) ?[-–] ?(?:(?:19|20)?\d\d)? ?[)\]]")
+_ANNIVERSARY = pattern(rf"(?i){_B}(\d{{1,3}}(?:st|nd|rd|th))[ ._]anniversary(?:[ ._](?:edition|cut))?{_A}")
+_ROUND_GROUP = pattern(r"^\((?!\d+\))([^()]+)\)(?= .+ - \d{1,4}(?:v\d)? [\[(])")
+_TITLE_IN_BRACKETS = pattern(
     r"^[\[【]([^\[\]【】\d.][^\[\]【】.]*)[\]】][ ._]?(?=[(（\[](?:18|19|20)\d\d[)）\]])"
     r"|^[\[【]([^\[\]【】\d.]+ [^\[\]【】.]+)[\]】][ ._](?=(?:18|19|20)\d\d[ ._])"
 )
 """A title in brackets before its year: "[Salt Orchard] (1987)"; with a bare year, one of two words or more."""
-_TIMES = re.compile(r"(?<=\d)×(?=\d)")
+_TIMES = pattern(r"(?<=\d)×(?=\d)")
 _PLAIN_SIGNS = str.maketrans("【】［］０１２３４５６７８９", "[][]0123456789")
 """Brackets and digits as wide as a Han character, and the plain ones."""
-_DASHED_YEAR = re.compile(r"(?<=[^\W\d])[–—](?=(?:18|19|20)\d\d(?!\d))|(?<=[–—](?:18|19|20)\d\d)[–—](?=[^\W\d])")
+_DASHED_YEAR = pattern(r"(?<=[^\W\d])[–—](?=(?:18|19|20)\d\d(?!\d))|(?<=[–—](?:18|19|20)\d\d)[–—](?=[^\W\d])")
 """A long dash that parts a year, without spaces: "Orchard–1987–DVDRip"."""
-_ALL_BRACKETS = re.compile(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?)\](.*)$")
+_ALL_BRACKETS = pattern(r"^\[([^\[\]]+)\] ?\[([^\[\]]+)\] ?\[(\d{1,4}(?:v\d)?)\](.*)$")
 
 
 def plain_show(text: str) -> str:

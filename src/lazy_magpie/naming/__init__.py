@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -14,6 +13,7 @@ from lazy_magpie.naming.safe import LONGEST, safe_part, safe_value, shortened
 from lazy_magpie.naming.template import FIELDS as TEMPLATE_FIELDS
 from lazy_magpie.naming.template import MissingField, Template, Text
 from lazy_magpie.naming.template import parse as template_of
+from lazy_magpie.patterns import pattern
 
 __all__ = [
     "KINDS",
@@ -37,7 +37,7 @@ TEMPLATE_KEYS = (*KINDS, "dated", "running", "compilation")
 """The keys of a naming that hold a path template."""
 
 
-_YEAR_FIRST = re.compile(r"(?:19|20)\d\d[ _](?=\D)")
+_YEAR_FIRST = pattern(r"(?:19|20)\d\d[ _](?=\D)")
 """A title that would be read as a year with a title behind it, as a folder's name."""
 _SECTIONS = {"alphabets": "Alphabets", "templates": "Templates"}
 """The sections of a kit that have a folder of their own where a naming does not say."""

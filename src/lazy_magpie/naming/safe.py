@@ -7,17 +7,18 @@ import unicodedata
 from functools import lru_cache
 
 from lazy_magpie.paths import split_ending
+from lazy_magpie.patterns import pattern
 
 LONGEST = 255
 """The bytes of UTF-8 that a file name may have on the disks people use."""
 
 _EVERYWHERE = str.maketrans({"?": "", "*": "", "<": "", ">": "", '"': "'", "|": "-", "\\": "-", "/": "-", ":": "\0"})
-_COLON = re.compile(r"\s*\0\s*(?=\S)|\0")
-_CONTROL = re.compile("[\x00-\x1f\x7f-\x9f\u2028\u2029\u200e\u200f\u202a-\u202e\u2066-\u2069]")
-_RESERVED = re.compile(r"(?i)^(con|prn|aux|nul|com[0-9¹²³]|lpt[0-9¹²³])(?=\.|$)")
-_PLAIN = re.compile(r"\w[\w.-]*(?: [\w.-]+)*", re.ASCII)
+_COLON = pattern(r"\s*\0\s*(?=\S)|\0")
+_CONTROL = pattern("[\x00-\x1f\x7f-\x9f\u2028\u2029\u200e\u200f\u202a-\u202e\u2066-\u2069]")
+_RESERVED = pattern(r"(?i)^(con|prn|aux|nul|com[0-9¹²³]|lpt[0-9¹²³])(?=\.|$)")
+_PLAIN = pattern(r"\w[\w.-]*(?: [\w.-]+)*", re.ASCII)
 """A text that can stand inside a name as it is, as most can."""
-_SPACES = re.compile(r" {2,}")
+_SPACES = pattern(r" {2,}")
 
 
 def safe_value(text: str, *, everywhere: bool) -> str:

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from lazy_magpie import fields as definitions
 from lazy_magpie.errors import TemplateError
 from lazy_magpie.naming import letters
+from lazy_magpie.patterns import pattern
 from lazy_magpie.suggest import nearest
 
 FIELDS = frozenset(
@@ -162,9 +163,9 @@ WORDS: Mapping[str, Callable[[str, str], str]] = {
 }
 """The words that may follow a field's name behind a comma, and what each does to the value."""
 
-_NAME = re.compile(r"[a-z_]+")
-_RANGE = re.compile(r"(?i)^[a-z0-9#]-[a-z0-9#]$|^[a-z0-9#]$")
-_WIDTH = re.compile(r"0[1-9]$")
+_NAME = pattern(r"[a-z_]+")
+_RANGE = pattern(r"(?i)^[a-z0-9#]-[a-z0-9#]$|^[a-z0-9#]$")
+_WIDTH = pattern(r"0[1-9]$")
 
 
 def parse(text: str, own: frozenset[str] = frozenset()) -> Template:

@@ -13,7 +13,7 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Item
 from lazy_magpie.paths import is_below, join
-from lazy_magpie.services.execute import journal_store
+from lazy_magpie.services.journals import journal_store
 
 
 @dataclass(frozen=True)

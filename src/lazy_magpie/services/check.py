@@ -20,7 +20,7 @@ from lazy_magpie.paths import above, is_below, join, same_name, written
 from lazy_magpie.planners.mend import mend
 from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.match import open_lists
-from lazy_magpie.services.propose import tidy_collection
+from lazy_magpie.services.tidying import tidy_collection
 from lazy_magpie.suggest import nearest
 
 _LARGEST = 1 << 16

@@ -8,16 +8,13 @@ from collections.abc import Collection as Collection_
 from collections.abc import Iterable, Mapping, Sequence
 
 from lazy_magpie import change, targets
-from lazy_magpie.catalogue import Catalogue, OneOf, SavedPlan, relocate
+from lazy_magpie.catalogue import Catalogue, OneOf, relocate
 from lazy_magpie.change import (
     Change,
-    Filesystem,
     Held,
-    JournalStore,
     Outcome,
     Recovered,
     RunControl,
-    of_item,
     restoring,
 )
 from lazy_magpie.collection import STATE_DIR_NAME, Collection
@@ -31,6 +28,7 @@ from lazy_magpie.planners.directory_index import Listing
 from lazy_magpie.planners.step_order import ordered_steps, without_directories
 from lazy_magpie.scan import decision_log, folder_roles, identify_again, scan, tag_sync
 from lazy_magpie.scan.decision_log import Note, note_of, note_of_custom, note_of_left, note_of_role, note_of_tags
+from lazy_magpie.services.journals import journal_store, newest_change
 from lazy_magpie.services.placements import remember
 
 __all__ = [
@@ -38,11 +36,7 @@ __all__ = [
     "Outcome",
     "RunControl",
     "apply",
-    "journal_store",
     "keep",
-    "newer_change",
-    "newest_change",
-    "of_item",
     "plan_named",
     "recover",
     "redo",
@@ -53,30 +47,10 @@ __all__ = [
 ]
 
 
-def journal_store(collection: Collection) -> JournalStore:
-    """Return where the collection's changes are kept."""
-    return JournalStore(Filesystem(str(collection.root), targets.located(collection)))
-
-
 def keep(collection: Collection, catalogue: Catalogue, plan: Plan) -> Plan:
     """Keep a new plan, with the drives that are mounted now, and return it with its number."""
     plan = dataclasses.replace(plan, drives=journal_store(collection).disk.drives())
     return dataclasses.replace(plan, number=catalogue.plans.keep(plan, newest_change(collection)))
-
-
-def newest_change(collection: Collection) -> int:
-    """Return the number of the newest change, 0 for none."""
-    return max(journal_store(collection).changes(), default=0)
-
-
-def newer_change(collection: Collection, plan: SavedPlan) -> int:
-    """Return the change that was made, undone or redone after a plan was made, 0 for none."""
-    newer = [
-        one.number
-        for one in change.history(journal_store(collection))
-        if (plan.since is not None and one.number > plan.since) or one.ended > plan.made
-    ]
-    return max(newer, default=0)
 
 
 def plan_named(catalogue: Catalogue, number: int) -> Plan:

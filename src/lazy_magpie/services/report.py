@@ -17,7 +17,7 @@ from lazy_magpie.model import Item
 from lazy_magpie.report.collection_tables import arrival_lookup, report_tables
 from lazy_magpie.report.report_table import ReportSources, ReportTable
 from lazy_magpie.services.check import Asked, check_collection, rules_named, without_left
-from lazy_magpie.services.execute import journal_store
+from lazy_magpie.services.journals import journal_store
 from lazy_magpie.services.session import writing
 
 _RULES = (

@@ -11,7 +11,8 @@ from lazy_magpie.model import Item, Kind, Plan, StepKind
 from lazy_magpie.model.steps import renumbered
 from lazy_magpie.paths import is_below
 from lazy_magpie.planners.tagging import checked, set_tags_step, with_carried_tags
-from lazy_magpie.services.execute import apply, journal_store
+from lazy_magpie.services.execute import apply
+from lazy_magpie.services.journals import journal_store
 
 
 def retag(

@@ -6,11 +6,11 @@ rests on the vocabulary and is kept in memory is `remembered`, so that it is for
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import lru_cache
 from typing import ParamSpec, TypeVar, cast
 
+from lazy_magpie.patterns import pattern
 from lazy_magpie.words.languages import NUMBER, Row, folded
 from lazy_magpie.words.vocabulary import Meaning, Vocabulary, shipped, with_rows
 
@@ -33,8 +33,8 @@ __all__ = [
     "use",
 ]
 
-_DIGITS = re.compile(r"\d+(?:st|nd|rd|th|er|ere|eme|e|a|o)?(?![^\W\d_])|\d+")
-_ROMAN = re.compile(r"\b(?:ii|iii|iv|vi|vii|viii|ix|xi|xii)\b")
+_DIGITS = pattern(r"\d+(?:st|nd|rd|th|er|ere|eme|e|a|o)?(?![^\W\d_])|\d+")
+_ROMAN = pattern(r"\b(?:ii|iii|iv|vi|vii|viii|ix|xi|xii)\b")
 MOST_WORDS = 5
 """Words of the longest phrase that is looked for inside a name."""
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import csv
 import io
-import re
 import unicodedata
 from collections.abc import Mapping
 from functools import cache
@@ -17,11 +16,13 @@ from itertools import chain
 from pathlib import Path
 from typing import NamedTuple
 
+from lazy_magpie.patterns import pattern
+
 NUMBER = "#"
 """Stands in a folded phrase for any number."""
 _PLACES = ("{n}", "{nn}", "{nnn}", "{num}", "{roman}", "{ord}")
-_OTHER_PLACE = re.compile(r"\{[a-z_]+\}")
-_SIGNS = re.compile(r"[^\w#]+|_+")
+_OTHER_PLACE = pattern(r"\{[a-z_]+\}")
+_SIGNS = pattern(r"[^\w#]+|_+")
 
 
 class Row(NamedTuple):

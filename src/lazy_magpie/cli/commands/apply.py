@@ -18,6 +18,7 @@ from lazy_magpie.model import Plan
 from lazy_magpie.planners import plan_csv
 from lazy_magpie.services import execute
 from lazy_magpie.services.execute import RunControl
+from lazy_magpie.services.journals import newer_change, newest_change
 from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.propose import with_references
 from lazy_magpie.services.retag import tag_new
@@ -60,7 +61,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
             plan, rest = _part(plan, args, collection, catalogue)
         code = apply_plan(collection, catalogue, plan, terminal)
         if rest:
-            catalogue.plans.renew(rest, execute.newest_change(collection))
+            catalogue.plans.renew(rest, newest_change(collection))
             terminal.note(f"The other groups are pending as plan {rest}.")
         return code
 
@@ -68,7 +69,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 def _refuse_old(plan: Plan, args: argparse.Namespace, collection: Collection, catalogue: Catalogue) -> None:
     """Raise UsageError for a plan that is older than a change: what it looked at may be otherwise now."""
     saved = catalogue.plans.get(plan.number)
-    newer = execute.newer_change(collection, saved) if saved and not args.anyway else 0
+    newer = newer_change(collection, saved) if saved and not args.anyway else 0
     if newer:
         raise UsageError(
             f"Plan {plan.number} is older than change {newer}, so it may not fit any more. Make a new one "

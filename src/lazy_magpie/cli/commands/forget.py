@@ -14,7 +14,7 @@ from lazy_magpie.formatting import count_text
 from lazy_magpie.labels import label
 from lazy_magpie.model import Item, State, id_text
 from lazy_magpie.paths import is_below, written
-from lazy_magpie.services.execute import journal_store
+from lazy_magpie.services.journals import journal_store
 from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:

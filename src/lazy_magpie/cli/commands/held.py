@@ -19,6 +19,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import count_text, size_text
 from lazy_magpie.paths import is_below, read_back, written
 from lazy_magpie.services import execute
+from lazy_magpie.services.journals import journal_store
 from lazy_magpie.services.session import writing
 
 _EXAMPLES = """examples:
@@ -60,7 +61,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 
 def _held(collection: Collection, args: argparse.Namespace) -> list[Held]:
-    ones = held_things(execute.journal_store(collection))
+    ones = held_things(journal_store(collection))
     if args.older_than is None:
         return ones
     match = re.fullmatch(r"(\d+(?:\.\d+)?)([hdwmy])", args.older_than)
@@ -122,7 +123,7 @@ def _empty(collection: Collection, ones: Sequence[Held], args: argparse.Namespac
     ):
         terminal.note("Nothing was deleted.")
         return 0
-    disk = execute.journal_store(collection).disk
+    disk = journal_store(collection).disk
     for one in ones:
         delete_held(disk, one)
     if terminal.as_json:

@@ -16,7 +16,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import time_text
-from lazy_magpie.services.execute import journal_store
+from lazy_magpie.services.journals import journal_store
 
 _EXAMPLES = """examples:
   magpie history

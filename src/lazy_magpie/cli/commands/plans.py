@@ -16,7 +16,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.formatting import time_text
 from lazy_magpie.lock import locked
 from lazy_magpie.model import Plan
-from lazy_magpie.services import execute
+from lazy_magpie.services.journals import journal_store, newer_change
 from lazy_magpie.suggest import nearest
 
 _EXAMPLES = """examples:
@@ -80,12 +80,12 @@ def _became(collection: Collection, catalogue: Catalogue, number: int) -> str:
     saved = catalogue.plans.get(number)
     assert saved is not None
     if saved.state == "kept":
-        newer = execute.newer_change(collection, saved)
+        newer = newer_change(collection, saved)
         return f"pending, but older than change {newer}" if newer else "pending"
     if saved.state == "replaced":
         return f"replaced by plan {catalogue.plans.replaced_by(saved)}"
     if saved.state == "applied":
-        done = [change.number for change in history(execute.journal_store(collection)) if change.plan == number]
+        done = [change.number for change in history(journal_store(collection)) if change.plan == number]
         return f"applied as change {done[-1]}" if done else "applied"
     return saved.state
 

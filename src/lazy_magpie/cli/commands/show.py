@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 
 from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, OneOf, opened
 from lazy_magpie.catalogue.marks import Mark
+from lazy_magpie.change import Change, of_item
 from lazy_magpie.cli.commands.explain import ROLE_WORDS, show_why
 from lazy_magpie.cli.items_argument import add_items
 from lazy_magpie.cli.json_output import item_shape, why_shape
@@ -25,9 +26,8 @@ from lazy_magpie.model import PERSON, Evidence, Identity, Item, Kind, Step, id_t
 from lazy_magpie.paths import name_of, written
 from lazy_magpie.scan import identity_of
 from lazy_magpie.scan.folder_roles import FolderRoles
-from lazy_magpie.services.execute import Change, journal_store, of_item
-from lazy_magpie.services.marks import refresh_marks
-from lazy_magpie.services.propose import tidy_collection
+from lazy_magpie.services.journals import journal_store
+from lazy_magpie.services.tidying import tidy_collection
 
 _EXAMPLES = """examples:
   magpie show lamp room
@@ -167,6 +167,8 @@ def _mark(collection: Collection, catalogue: Catalogue, item: Item) -> Mark | No
     """Return what reference lists and preferences say of a game."""
     if item.kind not in (Kind.GAME, Kind.FIRMWARE):
         return None
+    from lazy_magpie.services.marks import refresh_marks
+
     refresh_marks(collection, catalogue)
     return catalogue.marks.of([item.id]).get(item.id)
 

@@ -14,8 +14,9 @@ from lazy_magpie.identify.file_types import VIDEO
 from lazy_magpie.model import Conflict
 from lazy_magpie.paths import split_ending
 from lazy_magpie.services.companion_files import with_companions
-from lazy_magpie.services.propose import tidy_collection, with_play_lists
+from lazy_magpie.services.propose import with_play_lists
 from lazy_magpie.services.session import writing
+from lazy_magpie.services.tidying import tidy_collection
 
 _EXAMPLES = """examples:
   magpie tidy                         everything

@@ -12,6 +12,7 @@ from lazy_magpie.identify import file_types
 from lazy_magpie.identify.title_text import initials
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent, split_ending
+from lazy_magpie.patterns import pattern
 from lazy_magpie.words import folded, game_endings, inside, meaning
 
 AUDIO, VIDEO, STITCHES, FONTS, PICTURES, IMAGES, OTHERS = "audio video stitches fonts pictures images others".split()
@@ -36,20 +37,20 @@ _GROUPS: tuple[tuple[str, str], ...] = (
     ("date", r"date\.|month\.|weekday\.|tv\."),
 )  # fmt: skip
 """What the concepts of the vocabulary say of folders: the group of each that begins so, the first that fits."""
-_GROUP_OF = tuple((name, re.compile(pattern)) for name, pattern in _GROUPS)
-_NUMBERED = re.compile(r"^\W*(?:[a-z]{0,3}\W?)?(\d{1,3})(?!\d)")
-_DASHED = re.compile(r"^(?:\d{1,3}[\s.)_-]+)?(\S.*?)\s+[-–—]\s+(\S.*)$")
-_YEAR_BEHIND = re.compile(r"[(\[](?:19|20)\d\d[^)\]]*[)\]]\W*$")
-_YEAR_BEFORE = re.compile(r"^[(\[]?(?:19|20)\d\d[)\]]?(?:\W+)\S")
-_CODE = re.compile(r"^\W?[A-Za-z]{1,5}[-_ ]?\d{2,6}\b")
-_LETTER = re.compile(r"^(?:[^\W\d_]|[^\W_] ?[-–_] ?[^\W_]|0-9|#)$")
-_BRACKETED = re.compile(r"[\[(][^\])]+[\])]")
+_GROUP_OF = tuple((name, pattern(begins)) for name, begins in _GROUPS)
+_NUMBERED = pattern(r"^\W*(?:[a-z]{0,3}\W?)?(\d{1,3})(?!\d)")
+_DASHED = pattern(r"^(?:\d{1,3}[\s.)_-]+)?(\S.*?)\s+[-–—]\s+(\S.*)$")
+_YEAR_BEHIND = pattern(r"[(\[](?:19|20)\d\d[^)\]]*[)\]]\W*$")
+_YEAR_BEFORE = pattern(r"^[(\[]?(?:19|20)\d\d[)\]]?(?:\W+)\S")
+_CODE = pattern(r"^\W?[A-Za-z]{1,5}[-_ ]?\d{2,6}\b")
+_LETTER = pattern(r"^(?:[^\W\d_]|[^\W_] ?[-–_] ?[^\W_]|0-9|#)$")
+_BRACKETED = pattern(r"[\[(][^\])]+[\])]")
 
 
 @lru_cache(maxsize=65536)
 def group_of(concept: str) -> str:
     """Return the group of concepts that one belongs to, "" for none that says anything of folders."""
-    return next((name for name, pattern in _GROUP_OF if pattern.match(concept)), "")
+    return next((name for name, begins in _GROUP_OF if begins.match(concept)), "")
 
 
 @dataclass(slots=True)

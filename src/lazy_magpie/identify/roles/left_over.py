@@ -12,6 +12,7 @@ from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PI
 from lazy_magpie.identify.roles.place import RoledPlace
 from lazy_magpie.model import Identity, Kind
 from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.patterns import pattern
 from lazy_magpie.words import folded, inside, meaning
 
 FOLDER_ROLE = "role of a folder"
@@ -23,9 +24,9 @@ _MOST_WORDS = 6
 _NO_TITLE = ("release.", "episode", "audio.", "part", "complete", "tv.")
 _NO_SHOW = ("episode", "part", "disc", "season", "shelf.", "track")
 _FACES = ("font.weight", "font.slope", "font.width")
-_DATED = re.compile(r"(?:19|20)\d\d[-.]\d\d")
-_INITIALS_IN_FRONT = re.compile(r"^[A-Z]{2,4} ")
-_SOLD = re.compile(r"^[^\W\d_][^-_]*[^\W_](?: - |_)[^\W_].*$")
+_DATED = pattern(r"(?:19|20)\d\d[-.]\d\d")
+_INITIALS_IN_FRONT = pattern(r"^[A-Z]{2,4} ")
+_SOLD = pattern(r"^[^\W\d_][^-_]*[^\W_](?: - |_)[^\W_].*$")
 
 
 PLAY_LISTS = (".m3u", ".m3u8")

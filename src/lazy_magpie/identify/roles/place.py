@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
@@ -22,6 +21,7 @@ from lazy_magpie.identify.roles.features import (
 )
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent, split_ending
+from lazy_magpie.patterns import pattern
 from lazy_magpie.words import folded, meaning, remembered
 
 SURE = 0.9
@@ -71,7 +71,7 @@ _SHELF_KINDS: Mapping[str, Kind] = {
 _MATTER_KINDS = {AUDIO: Kind.TRACK, STITCHES: Kind.DESIGN, FONTS: Kind.FONT, IMAGES: Kind.GAME}
 _FIRMWARE = "BIOS"
 """What a folder of what systems start with is called by the readers of names."""
-_DIGITS = re.compile(r"\d+")
+_DIGITS = pattern(r"\d+")
 _EXTRAS = {"extra.trailer": "Trailers", "extra.deleted_scene": "Deleted Scenes", "extra.interview": "Interviews",
            "extra.behind_the_scenes": "Behind the Scenes", "extra.featurette": "Featurettes",
            "extra.other": "Extras", "sample": "Sample"}  # fmt: skip

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
+from lazy_magpie.patterns import pattern
 from lazy_magpie.words import MOST_WORDS, Meaning, folded, numbered, remembered, table
 
 _MARKS = "\u0300-\u036f\u0591-\u05c7\u0610-\u065f\u0900-\u0903\u093a-\u094f\u0e31-\u0e4e\u3099\u309a"
@@ -13,14 +13,14 @@ _DATE = (
     r"(?<!\d)(?:19|20)\d\d[-._ ](?:0\d|1[0-2])[-._ ][0-3]\d(?!\d)|"
     r"(?<!\d)[0-3]\d[-._ ](?:0\d|1[0-2])[-._ ](?:19|20)\d\d(?!\d)"
 )
-_WORD = re.compile(rf"{_DATE}|\d+|[^\W\d_](?:[^\W\d_]|[{_MARKS}]|['’`´](?=[^\W\d_]))*")
-_HUMP = re.compile(r"(?<=[^\W\d_])(?=[^\W\d_])")
+_WORD = pattern(rf"{_DATE}|\d+|[^\W\d_](?:[^\W\d_]|[{_MARKS}]|['’`´](?=[^\W\d_]))*")
+_HUMP = pattern(r"(?<=[^\W\d_])(?=[^\W\d_])")
 OPEN, CLOSE = "([{（【「『《〈［｛", ")]}）】」』》〉］｝"
-_DASH = re.compile(r"\s[-–—~]+\s|_-+_|[–—]")
+_DASH = pattern(r"\s[-–—~]+\s|_-+_|[–—]")
 DATE = "#d"
 """Ends the key of a date."""
-_NUMBER_IN_FRONT = re.compile(r"^\d+[.)]? ")
-_NO_SIGN = re.compile(r"['’`´]")
+_NUMBER_IN_FRONT = pattern(r"^\d+[.)]? ")
+_NO_SIGN = pattern(r"['’`´]")
 _APART = frozenset(["open", "close", "dash"])
 """What always begins another segment."""
 
