@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import zipfile
 import zlib
 from collections.abc import Callable
 from pathlib import Path
@@ -173,6 +174,33 @@ def test_discs_are_matched_by_what_they_say_of_what_is_packed_in_them(tree: Tree
     here.ok("match", "--fix", "--now")
     assert here.files() >= {"Games/Pocket/Tide/tide.chd", "Inbox/other.chd", "Inbox/short.chd"}
     assert {line["state"] for line in here.run("match", "--json").lines} == {"there"}
+
+
+def test_discs_lie_beside_the_archive_of_their_game(tree: Tree) -> None:
+    here = tree([], HEAD + POCKET + 'pack = "zip"\n')
+    sha1 = bytes(range(20, 40))
+    roms = {f"tide{number}.bin": bytes([number]) * 90 for number in (1, 2)}
+    listed = "".join(
+        f'<rom name="{name}" size="90" crc="{zlib.crc32(data):08x}"/>' for name, data in sorted(roms.items())
+    )
+    game = f'<game name="Tide">{listed}<disk name="tide" sha1="{sha1.hex()}"/></game>'
+    text = f"<datafile><header><name>Pocket</name></header>{game}</datafile>"
+    put_bytes(here.root / "Lists/pocket.xml", text.encode())
+    head = b"MComprHD" + (124).to_bytes(4, "big") + (5).to_bytes(4, "big")
+    put_bytes(here.root / "Inbox/odd.chd", head.ljust(84, b"\0") + sha1 + b"\0" * 500)
+    for name, data in roms.items():
+        put_bytes(here.root / "Games/Pocket/Tide" / name, data)
+    here.ok("scan")
+    before = picture(here.root)
+    assert here.run("match", "--json").lines[0]["state"] == "elsewhere"
+    here.ok("match", "--fix", "--now")
+    assert here.files() == {"Lists/pocket.xml", "Games/Pocket/Tide.zip", "Games/Pocket/Tide/tide.chd"}
+    assert zipfile.ZipFile(here.root / "Games/Pocket/Tide.zip").namelist() == sorted(roms)
+    assert {line["state"] for line in here.run("match", "--json").lines} == {"there"}
+    assert here.run("match", "--total", "--json").lines[0]["files"] == 3
+    assert "Nothing to put right" in here.run("match", "--fix").err
+    here.ok("undo")
+    assert picture(here.root) == before
 
 
 EUROPE, USA = ("Europe",), ("USA",)

@@ -199,7 +199,7 @@ def _connect(collection: Collection, *, write: bool) -> sqlite3.Connection:
         db = sqlite3.connect(path, timeout=_BUSY_SECONDS)
         db.execute("PRAGMA journal_mode = WAL")
         db.execute("PRAGMA synchronous = NORMAL")
-        db.execute("PRAGMA cache_size = -65536")  # KiB
+        db.execute("PRAGMA cache_size = -32768")  # KiB
         db.execute("PRAGMA wal_autocheckpoint = 8000")  # pages: a long scan copies each page back seldom
         schema.prepare(db, path)
         return db

@@ -32,7 +32,7 @@ class _Lone(Check):
     def __init__(self, sight: Sight) -> None:
         super().__init__(sight)
         self._with_media: set[str] = set()
-        self._stems: set[str] = set()
+        self._stems: set[int] = set()  # what stands for each: of very many the names take much room
         self._companions: list[str] = []
 
     def see(self, item: Item) -> Iterable[Finding]:
@@ -41,13 +41,13 @@ class _Lone(Check):
             self._companions.append(item.path)
         elif item.kind not in (Kind.JUNK, Kind.UNKNOWN, Kind.DOCUMENT):
             self._with_media.update((parent(item.path), parent(parent(item.path))))
-            self._stems.add(_stem(item.path))
+            self._stems.add(hash(_stem(item.path)))
         return ()
 
     def end(self) -> Iterable[Finding]:
         """Return the companions that are alone."""
         for path in self._companions:
-            if not {parent(path), parent(parent(path))} & self._with_media and _stem(path) not in self._stems:
+            if not {parent(path), parent(parent(path))} & self._with_media and hash(_stem(path)) not in self._stems:
                 yield Finding("lone-companion", path, "belongs to something that is not there")
 
 

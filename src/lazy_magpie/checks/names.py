@@ -31,13 +31,14 @@ class _Twins(Check):
 
     def __init__(self, sight: Sight) -> None:
         super().__init__(sight)
-        self._seen: dict[str, str] = {}
+        self._seen: dict[int, str] = {}  # by what stands for the one name: of very many the names take much room
 
     def see(self, item: Item) -> Iterable[Finding]:
         """Look whether a name was seen in another spelling."""
         for file in item.files:
-            other = self._seen.setdefault(same_name(file.path), file.path)
-            if other != file.path:
+            name = same_name(file.path)
+            other = self._seen.setdefault(hash(name), file.path)
+            if other != file.path and same_name(other) == name:
                 text = f"is one name with {written(name_of(other))} on many disks"
                 yield Finding("same-but-for-case", file.path, text)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from sys import intern
 
 from lazy_magpie.checks.findings import Check, Finding, Mend, Rule, Sight, each
 from lazy_magpie.formatting import bitrate_text
@@ -16,7 +17,7 @@ _WIDE = 16 / 9
 
 def _unreadable(item: Item, sight: Sight) -> Iterator[Finding]:
     if (why := item.facts.get("unreadable")) and any(file.size for file in item.files):
-        yield Finding("unreadable", item.path, f"can't be read: {why}")
+        yield Finding("unreadable", item.path, intern(f"can't be read: {why}"))
 
 
 def _empty(item: Item, sight: Sight) -> Iterator[Finding]:

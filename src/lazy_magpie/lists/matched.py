@@ -92,8 +92,8 @@ class ListedGame(NamedTuple):
 class Package:
     """What lies together: `target` is its archive (`packed`), or the folder that its files are put into.
 
-    `more` counts what its archive holds besides; `rivals` are the sets of other contents that want its name, each by
-    its list and line.
+    Disc images lie loose in any case. `more` counts what its archive holds besides; `rivals` are the sets of other
+    contents that want its name, each by its list and line.
     """
 
     list: ReferenceList
@@ -108,6 +108,10 @@ class Package:
     def is_right(self) -> bool:
         """Whether all that is anywhere is where it belongs, and nothing else is in the archive."""
         return not self.more and all(one.state is MatchState.THERE or one.state in _LOST for one in self.files)
+
+    def is_inside(self, match: FileMatch) -> bool:
+        """Say whether a file of it belongs into its archive."""
+        return self.packed and match.want == self.target
 
 
 @dataclass(frozen=True, slots=True)

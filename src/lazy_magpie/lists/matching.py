@@ -119,9 +119,13 @@ class Matcher:
         head = games[0]
         stem = join(one.folder, _safe_path(head.name, self._config, _ROOM))
         packed, archive = self._form(one, stem, files)
-        target = archive if packed else stem if head.in_folder else one.folder
+        folder = stem if head.in_folder else one.folder
+        target = archive if packed else folder
         here = self._there[one.folder]
-        matches = [self._match(one, file, packed, target, here) for file in files]
+        matches = []
+        for file in files:
+            inside = packed and not is_disc_image(file.name)
+            matches.append(self._match(one, file, inside, archive if inside else folder, here))
         if any(match.wanted.holdings for match in matches):  # what is empty can be made
             matches = [
                 match._replace(state=MatchState.MISNAMED)
@@ -138,10 +142,14 @@ class Matcher:
         return Package(one, games, packed, target, tuple(matches), more, others)
 
     def _form(self, one: ReferenceList, stem: str, files: list[Wanted]) -> tuple[bool, str]:
-        """Return whether a package is packed, and its archive: as the list wants it, else as what is there is."""
+        """Return whether a package is packed, and its archive: as the list wants it, else as what is there is.
+
+        Disc images are packed already, and players read them as they are: they lie in a folder beside the archive.
+        """
         archive = f"{stem}.zip"
-        if any(is_disc_image(file.name) for file in files):
-            return False, ""  # they are packed already, and players read them as they are
+        files = [file for file in files if not is_disc_image(file.name)]
+        if not files:
+            return False, ""
         if one.config.pack == ZIP:
             return True, archive
         if one.config.pack == LOOSE:

@@ -102,10 +102,10 @@ class Matching:
                 is_right = package.is_right
                 if one.known.id in chosen and not (is_right and not package.rivals):
                     wrong.append(package)
-                if is_right or not package.packed:
-                    for match in package.files:
-                        if match.state is MatchState.THERE and match.wanted.holdings:
-                            settled[match.wanted.holdings[0].file] = match.want
+                for match in package.files:
+                    is_there = match.state is MatchState.THERE and match.wanted.holdings
+                    if is_there and (is_right or not package.is_inside(match)):
+                        settled[match.wanted.holdings[0].file] = match.want
         strangers = [one for folder in sorted({one.folder for one in self.lists}) for one in matcher.strangers(folder)]
         root = str(self.collection.root)
         sources = ListSources(

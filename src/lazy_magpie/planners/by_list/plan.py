@@ -8,6 +8,7 @@ packed anew takes the place of the older archive.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 from lazy_magpie.catalogue.sums import Place
 from lazy_magpie.config import Config
@@ -69,10 +70,12 @@ class ListPlanner:
         self._leaving = set(self._will_leave(wanted, strangers))
         for package in wanted:
             self._bundle += 1
-            if package.packed:
-                self._packed(package)
-            else:
-                self._loose(package)
+            inside = [match for match in package.files if package.is_inside(match)]
+            loose = [match for match in package.files if not package.is_inside(match)]
+            if inside:
+                self._packed(replace(package, files=tuple(inside)))
+            if loose:
+                self._loose(replace(package, files=tuple(loose)))
         for stranger in strangers:
             self._stranger(stranger)
         for holding in list(self._taken.left_over()):

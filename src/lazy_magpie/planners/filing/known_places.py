@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from sys import intern
 
 from lazy_magpie.catalogue import InPlace
 from lazy_magpie.model import Item
@@ -21,7 +22,7 @@ class KnownPlaces:
     def home_of(self, item: Item) -> str | None:
         """Return the folder that is an item's own ("" for none), None where it is not known to be in its place."""
         known = self.before(item.id)
-        return known.home if known and known.basis == self._basis(item) else None
+        return intern(known.home) if known and known.basis == self._basis(item) else None
 
     def add(self, item: Item, home: str) -> None:
         """Note that an item is in its place, in a folder that is its own ("" for none)."""

@@ -289,7 +289,7 @@ def _unmeasured(path: str) -> dict[str, Value]:
 
 def _move_mains(draft: _TidyDraft, names: Names, placed: Placed | None) -> None:
     """Turn the wishes into moves, each film or episode with its companions, but for those kept by hand."""
-    draft.taken.update(same_name(destination.target) for destination in draft.destinations)
+    draft.taken.update(same_name(one.target) for one in draft.destinations if one.item.path != one.target)
     for destination in draft.destinations:
         item, target = destination.item, destination.target
         draft.owners.add(item.path, parent(target) if destination.home else "", destination.home, item.kind)
