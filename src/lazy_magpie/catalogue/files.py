@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from typing import overload
 
 from lazy_magpie.catalogue.query import OF_MAIN, at_or_below
 from lazy_magpie.catalogue.roots import MAIN_ROOT
@@ -17,6 +18,28 @@ Row = tuple[int, str, int, int, int, int, int]
 """A file as the catalogue has it: id, name (written form), size, mtime, inode, the scan that missed it, its item."""
 NewFile = tuple[int, str, int, int, int, int]
 """A file to put in: folder, name in the written form, size, mtime, inode, and the scan that found it."""
+
+
+class FolderNames(Sequence[str]):
+    """The names of the files in a folder, kept as one text: of very many, each by itself takes twice the room."""
+
+    __slots__ = ("_text",)
+
+    def __init__(self, text: str) -> None:
+        self._text = text
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._text.split("/"))
+
+    def __len__(self) -> int:
+        return self._text.count("/") + 1
+
+    @overload
+    def __getitem__(self, at: int) -> str: ...
+    @overload
+    def __getitem__(self, at: slice) -> list[str]: ...
+    def __getitem__(self, at: int | slice) -> str | list[str]:
+        return self._text.split("/")[at]
 
 
 class Files:
@@ -117,15 +140,14 @@ class Files:
         """Return the ids of all folders."""
         return {int(id) for (id,) in self.db.execute("SELECT id FROM folder")}
 
-    def listing(self, root: int) -> dict[str, list[str]]:
+    def listing(self, root: int) -> dict[str, FolderNames]:
         """Return the names of the files that are there in each folder of a root, in the inner form."""
-        found: dict[str, list[str]] = {}
         rows = self.db.execute(
-            "SELECT path, name FROM folder JOIN file ON file.folder = folder.id WHERE root = ? AND missing = 0", (root,)
+            "SELECT path, group_concat(name, '/') FROM folder JOIN file ON file.folder = folder.id "
+            "WHERE root = ? AND missing = 0 GROUP BY folder.id",
+            (root,),
         )
-        for path, name in rows:
-            found.setdefault(read_back(path), []).append(read_back(name))
-        return found
+        return {read_back(path): FolderNames(read_back(names)) for path, names in rows}
 
     def folder_tree(self) -> list[str]:
         """Return the paths of all folders of the collection's own root."""

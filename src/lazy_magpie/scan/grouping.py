@@ -285,17 +285,17 @@ def _folders_of(path: str) -> Iterator[str]:
 
 
 class _ItemBuilder:
-    """The groups that can have companions, by the stems of their files and by their folders."""
+    """The groups that can have companions, by their folders, and there by the stems of their files."""
 
     def __init__(self, groups: Sequence[ItemGroup]) -> None:
-        self.by_stem: dict[tuple[str, str], set[int]] = defaultdict(set)
+        self.by_stem: dict[str, dict[str, list[int]]] = defaultdict(dict)
         self.in_folder: dict[str, set[int]] = defaultdict(set)
         self.kinds = [group.identity.kind for group in groups]
         for at, group in enumerate(groups):
             if group.identity.kind in _WATCHED | _MADE:
                 for member in group.members:
                     folder = parent(member.file.path)
-                    self.by_stem[folder, member.file.stem].add(at)
+                    self.by_stem[folder].setdefault(member.file.stem, []).append(at)
                     self.in_folder[folder].add(at)
 
     def owner(self, file: IdentifiedFile) -> int | None:
@@ -310,7 +310,7 @@ class _ItemBuilder:
                 continue
             stem = file.stem
             while stem:
-                if found := self._fitting(self.by_stem.get((folder, stem), ()), kinds):
+                if found := self._fitting(self.by_stem[folder].get(stem, ()), kinds):
                     return next(iter(found)) if len(found) == 1 else None
                 cut = max(stem.rfind("."), stem.rfind("-"), stem.rfind("_"), stem.rfind(" "))
                 stem = stem[: max(cut, 0)]

@@ -26,7 +26,7 @@ class KnownPlaces:
 
     def add(self, item: Item, home: str) -> None:
         """Note that an item is in its place, in a folder that is its own ("" for none)."""
-        self.found[item.id] = InPlace(self._basis(item), home)
+        self.found[item.id] = InPlace(self._basis(item), intern(home))
 
     def _basis(self, item: Item) -> int:
         files = [(file.path, file.role, file.part) for file in item.files]
