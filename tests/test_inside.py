@@ -78,7 +78,8 @@ def test_a_plan_writes_them_and_undo_brings_every_byte_back(tree: Tree, demo: Co
             here.root / f"Films/Tern {ending} (1999)/Tern {ending} (1999).{ending}",
             _one(demo.root, ending).read_bytes(),
         )
-    put_bytes(here.root / "Films/Tern mp4 (1999)/folder.jpg", _png())
+    for ending in ("mp4", "mkv"):
+        put_bytes(here.root / f"Films/Tern {ending} (1999)/folder.jpg", _png())
     here.ok("scan")
     here.run("settle", "kind", "is", "track", "--set", "artist=Ida Marrow", "album=Low Tide", "year=2001")
     before = picture(here.root)
@@ -177,6 +178,53 @@ def test_a_title_goes_into_any_matroska_that_has_room_and_into_no_other() -> Non
         assert now[now.index(b"pictures") - 12 :] == data[data.index(b"pictures") - 12 :]
         _check_index(now)
     assert fitted > 1500
+
+
+def test_a_cover_goes_into_any_matroska_whose_index_has_room_and_other_readers_find_it(
+    demo: Collection, tmp_path: Path
+) -> None:
+    fitted = 0
+    for room in range(9, 70):
+        data = _film(room, 0, "t", sealed=bool(room % 2))
+        file = io.BytesIO(data)
+        fits = matroska.takes_cover(io.BytesIO(data))
+        try:
+            matroska.put_cover(file, _png(), "image/png")
+        except ValueError:
+            assert file.getvalue() == data and not fits
+            continue
+        fitted += 1
+        now = file.getvalue()
+        head = next(matroska._top(io.BytesIO(now)))
+        entries = [
+            now[head.body + one.start : head.body + one.end] for one in matroska._elements(now[head.body : head.end])
+        ]
+        place = head.start + int.from_bytes(entries[-1][-8:], "big")
+        found = matroska._read(io.BytesIO(now), place)
+        assert found is not None and found.id == matroska.ATTACHMENTS and found.end == len(now) and fits
+        assert now[now.index(b"pictures") - 12 : place] == data[data.index(b"pictures") - 12 :]
+        assert matroska.title_of(io.BytesIO(now)) == "t" and not matroska.takes_cover(io.BytesIO(now))
+    assert fitted > 20
+    path = tmp_path / "one.mkv"
+    shutil.copy(_one(demo.root, "mkv"), path)
+    inner_tags.put(str(path), ".mkv", {}, _png())
+    with av.open(str(path)) as container:
+        covers = [one for one in container.streams if one.disposition & av.stream.Disposition.attached_pic]
+        assert [bytes(packet) for packet in container.demux(covers)][:1] == [_png()]
+
+
+def test_a_matroska_that_can_take_no_cover_stays_as_it_is() -> None:
+    whole = _film(120, 0, "t", sealed=False)
+    open_ended = whole.replace(_size(len(whole) - whole.index(b"\x18\x53\x80\x67") - 12, 8), b"\x01" + b"\xff" * 7)
+    cut_off = whole[:-5]
+    full = io.BytesIO(whole)
+    matroska.put_cover(full, _png(), "image/png")
+    for data in (open_ended, cut_off, full.getvalue()):
+        file = io.BytesIO(data)
+        assert not matroska.takes_cover(file)
+        with pytest.raises(ValueError, match="no room for a cover"):
+            matroska.put_cover(file, _png(), "image/png")
+        assert file.getvalue() == data
 
 
 def _check_index(data: bytes) -> None:

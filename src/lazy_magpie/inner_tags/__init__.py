@@ -6,7 +6,7 @@
 | .flac | Vorbis comments (xiph.org), the cover as a picture block |
 | .ogg .oga .opus | Vorbis comments, the cover as METADATA_BLOCK_PICTURE |
 | .m4a .mp4 .m4v | metadata items (ISO base media files), the cover as covr |
-| .mkv .mka .webm | the title alone (RFC 9559) |
+| .mkv .mka .webm | the title, the cover as an attached file (RFC 9559) |
 """
 
 from __future__ import annotations
@@ -15,6 +15,7 @@ import base64
 import os
 import re
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from typing import Any, NamedTuple
 
 from lazy_magpie.inner_tags import matroska
@@ -23,7 +24,6 @@ from lazy_magpie.model import Value
 _VORBIS, _MP4, _MATROSKA = (".ogg", ".oga", ".opus"), (".m4a", ".mp4", ".m4v"), (".mkv", ".mka", ".webm")
 ENDINGS = frozenset([".mp3", ".flac", *_VORBIS, *_MP4, *_MATROSKA])
 """The endings of files into which something can be written."""
-_NO_COVER = frozenset(_MATROSKA)
 _TEXTS = {"artist": "artist", "albumartist": "album_artist", "album": "album", "title": "title", "genre": "genre"}
 _NUMBERS = {"tracknumber": "track", "discnumber": "disc"}
 _KEYS = {name: key for key, name in {**_TEXTS, **_NUMBERS, "date": "year"}.items()}
@@ -34,7 +34,7 @@ _MP4_FORMS = {"image/jpeg": 13, "image/png": 14}
 
 
 class Inside(NamedTuple):
-    """What a file says of itself, and whether a cover is in it."""
+    """What a file says of itself, and whether a cover is in it, or it has no room for one."""
 
     tags: Mapping[str, Value]
     has_cover: bool
@@ -44,7 +44,7 @@ def takes(ending: str) -> frozenset[str]:
     """Return what files with this ending (".mp3") take: names of fields, and "cover"; nothing for most."""
     if ending not in ENDINGS:
         return frozenset()
-    return frozenset(["title"]) if ending in _NO_COVER else frozenset([*_KEYS, "cover"])
+    return frozenset(["title", "cover"]) if ending in _MATROSKA else frozenset([*_KEYS, "cover"])
 
 
 def said(tags: Any) -> dict[str, Value]:
@@ -107,8 +107,8 @@ def read(path: str, ending: str) -> Inside:
     """Return what is inside a file. Raises ValueError, OSError, and what mutagen does for what it can't read."""
     if ending in _MATROSKA:
         with open(path, "rb") as file:
-            title = matroska.title_of(file)
-        return Inside({"title": title} if title else {}, False)
+            title, is_full = matroska.title_of(file), not matroska.takes_cover(file)
+        return Inside({"title": title} if title else {}, is_full)
     return Inside(said(_opened(path, ending, easy=True).tags or {}), _has_cover(_opened(path, ending), ending))
 
 
@@ -116,7 +116,11 @@ def put(path: str, ending: str, tags: Mapping[str, Value], cover: bytes = b"") -
     """Write fields into a file, and a cover (JPEG or PNG; b"" for none); all else in it stays. Raises as `read`."""
     if ending in _MATROSKA:
         with open(path, "r+b") as file:
-            matroska.put_title(file, str(tags["title"]))
+            if cover:  # first: its place in the index is found in room that the title could take
+                matroska.put_cover(file, cover, _mime_of(cover))
+            with suppress(*[ValueError] * bool(cover)):  # what has room goes in
+                if tags:
+                    matroska.put_title(file, str(tags["title"]))
         return
     if tags:
         easy = _opened(path, ending, easy=True)
@@ -170,9 +174,7 @@ def _has_cover(file: Any, ending: str) -> bool:
 
 
 def _put_cover(path: str, ending: str, cover: bytes) -> None:
-    mime = _MIME.get(cover[:3])
-    if mime is None:
-        raise ValueError("the picture is neither JPEG nor PNG")
+    mime = _mime_of(cover)
     file = _opened(path, ending)
     if file.tags is None:
         file.add_tags()
@@ -188,6 +190,13 @@ def _put_cover(path: str, ending: str, cover: bytes) -> None:
     else:
         file.tags["metadata_block_picture"] = [base64.b64encode(_block(cover, mime).write()).decode()]
     file.save()
+
+
+def _mime_of(cover: bytes) -> str:
+    mime = _MIME.get(cover[:3])
+    if mime is None:
+        raise ValueError("the picture is neither JPEG nor PNG")
+    return mime
 
 
 def _block(cover: bytes, mime: str) -> Any:

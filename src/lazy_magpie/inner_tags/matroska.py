@@ -1,7 +1,8 @@
-"""The title of a Matroska file (RFC 9559), written where there is room for it: nothing else in the file moves.
+"""The title and the cover of a Matroska file (RFC 9559), written where there is room: nothing else in the file moves.
 
 The title is in the element Info. That gets its new size in the room that it and the Void elements beside it take up;
-what is left over is Void. Where Info begins elsewhere then, the index of the segment (SeekHead) says so.
+what is left over is Void. Where Info begins elsewhere then, the index of the segment (SeekHead) says so. A cover is an
+attached file, put behind all else; the index, which has Void behind it, says where.
 """
 
 from __future__ import annotations
@@ -13,6 +14,8 @@ from typing import IO, NamedTuple
 EBML, SEGMENT, SEEK_HEAD, INFO, CLUSTER = 0x1A45DFA3, 0x18538067, 0x114D9B74, 0x1549A966, 0x1F43B675
 TITLE, VOID, CRC = 0x7BA9, 0xEC, 0xBF
 SEEK, SEEK_ID, SEEK_POSITION = 0x4DBB, 0x53AB, 0x53AC
+ATTACHMENTS, ATTACHED = 0x1941A469, 0x61A7
+FILE_NAME, FILE_TYPE, FILE_DATA, FILE_UID = 0x466E, 0x4660, 0x465C, 0x46AE
 _LARGEST = 1 << 20
 """Bytes that Info and the index may have."""
 
@@ -59,6 +62,64 @@ def put_title(file: IO[bytes], text: str) -> None:
     file.write(made)
 
 
+def takes_cover(file: IO[bytes]) -> bool:
+    """Say whether a cover can be put into a file: nothing is attached to it, and its index has room for one.
+
+    Raises ValueError for what is no Matroska.
+    """
+    return _index_with_cover(file, list(_top(file))) is not None
+
+
+def put_cover(file: IO[bytes], picture: bytes, mime: str) -> None:
+    """Attach a cover (its `mime` is image/jpeg or image/png) to an open file. Raises ValueError where none fits."""
+    index = _index_with_cover(file, list(_top(file)))
+    segment, made = _segment(file), _attached(picture, mime)
+    width, end = segment.body - segment.start - 4, segment.end + len(made)
+    if index is None or end - segment.body >= (1 << 7 * width) - 1:
+        raise ValueError("there is no room for a cover in it")
+    file.seek(segment.end)
+    file.write(made)
+    file.seek(index[0])
+    file.write(index[1])
+    file.seek(segment.start)
+    file.write(_head(SEGMENT, end - segment.body, width))
+
+
+def _attached(picture: bytes, mime: str) -> bytes:
+    """Return a cover as the files that are attached to another one."""
+    parts = {
+        FILE_NAME: b"cover.png" if mime == "image/png" else b"cover.jpg",
+        FILE_TYPE: mime.encode(),
+        FILE_DATA: picture,
+        FILE_UID: (zlib.crc32(picture) or 1).to_bytes(4, "big"),
+    }
+    return _element(ATTACHMENTS, _element(ATTACHED, b"".join(_element(id, data) for id, data in parts.items())))
+
+
+def _index_with_cover(file: IO[bytes], top: list[Element]) -> tuple[int, bytes] | None:
+    """Return where the index begins, and the index with an attachment behind all else; None where that can't be."""
+    segment, size = _segment(file), file.seek(0, 2)
+    at = next((number for number, one in enumerate(top) if one.id == SEEK_HEAD), None)
+    if at is None or segment.end != size or top[0].id == CRC:
+        return None
+    indexes = [_data(file, one) for one in top if one.id == SEEK_HEAD]
+    if ATTACHMENTS in {one.id for one in top}.union(*map(_named_in, indexes)):
+        return None
+    kept = (indexes[0][one.start : one.end] for one in _elements(indexes[0]) if one.id not in (VOID, CRC))
+    where = _element(SEEK_ID, ATTACHMENTS.to_bytes(4, "big"))
+    where += _element(SEEK_POSITION, (size - segment.body).to_bytes(8, "big"))
+    start = top[at].start
+    made = _filled(b"".join(kept) + _element(SEEK, where), _room(top, at)[1] - start, SEEK_HEAD)
+    return (start, made) if made else None
+
+
+def _named_in(index: bytes) -> Iterator[int]:
+    """Yield the ids of the elements that an index leads to."""
+    for seek in _elements(index):
+        data = index[seek.body : seek.end] if seek.id == SEEK else b""
+        yield from (int.from_bytes(data[one.body : one.end], "big") for one in _elements(data) if one.id == SEEK_ID)
+
+
 def _with_title(data: bytes, text: str) -> bytes:
     """Return the contents of Info with this title."""
     kept = [data[one.start : one.end] for one in _elements(data) if one.id not in (TITLE, VOID, CRC)]
@@ -75,10 +136,10 @@ def _room(top: list[Element], place: int) -> tuple[int, int]:
     return top[first].start, top[last].end
 
 
-def _filled(body: bytes, room: int) -> bytes:
-    """Return Info with these contents, and Void behind it, so that both fill the room; b"" where they don't fit."""
+def _filled(body: bytes, room: int, id: int = INFO) -> bytes:
+    """Return an element of these contents, and Void behind it, so that both fill the room; b"" where they don't fit."""
     for width in range(1, 9):
-        made = _element(INFO, body, width)
+        made = _element(id, body, width)
         left = room - len(made)
         if not made or left == 1 or left < 0:
             continue
@@ -117,14 +178,19 @@ def _seal(data: bytearray) -> None:
 # --- elements ---------------------------------------------------------------------------------------------------------
 
 
-def _top(file: IO[bytes]) -> Iterator[Element]:
-    """Yield the elements of the segment before its first cluster."""
+def _segment(file: IO[bytes]) -> Element:
     head = _read(file, 0)
     if head is None or head.id != EBML:
         raise ValueError("no Matroska")
     segment = _read(file, head.end)
     if segment is None or segment.id != SEGMENT:
         raise ValueError("no Matroska")
+    return segment
+
+
+def _top(file: IO[bytes]) -> Iterator[Element]:
+    """Yield the elements of the segment before its first cluster."""
+    segment = _segment(file)
     at = segment.body
     while (one := _read(file, at)) and one.id != CLUSTER and one.end <= segment.end:
         yield one
@@ -174,6 +240,9 @@ def _width(first: bytes, most: int) -> int:
 def _element(id: int, body: bytes, width: int = 0) -> bytes:
     """Return an element, its size written in `width` bytes (0: as few as do); b"" where that is too few."""
     width = width or next(n for n in range(1, 9) if len(body) < (1 << 7 * n) - 1)
-    if len(body) >= (1 << 7 * width) - 1:
-        return b""
-    return id.to_bytes((id.bit_length() + 7) // 8, "big") + (len(body) | 1 << 7 * width).to_bytes(width, "big") + body
+    return _head(id, len(body), width) + body if len(body) < (1 << 7 * width) - 1 else b""
+
+
+def _head(id: int, size: int, width: int) -> bytes:
+    """Return what an element of so many bytes begins with, the size written in `width` bytes."""
+    return id.to_bytes((id.bit_length() + 7) // 8, "big") + (size | 1 << 7 * width).to_bytes(width, "big")
