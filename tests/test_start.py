@@ -50,6 +50,7 @@ def _loaded(collection: Collection, *words: str) -> set[str]:
     """Return the parts of the program that a command has loaded."""
     command = [sys.executable, "-X", "importtime", "-m", "lazy_magpie", *words]
     done = subprocess.run(command, cwd=collection.root, capture_output=True, text=True, check=False)
+    assert done.returncode < 3, done.stderr
     return set(re.findall(r"\| +lazy_magpie\.([\w.]+)", done.stderr))
 
 
@@ -61,6 +62,7 @@ LOOKING = {
     ("find", "--total"): ACTING,
     ("find", "--json"): ACTING,
     ("show", "gull"): EXPLAINING,
+    ("match",): ACTING,
 }
 
 

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from lazy_magpie.cli.output_file import write_new
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Plan
+
+if TYPE_CHECKING:  # a plan brings all that steps are
+    from lazy_magpie.model import Plan
 
 
 def add_save(parser: argparse.ArgumentParser) -> None:

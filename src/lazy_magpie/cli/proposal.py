@@ -14,9 +14,9 @@ from lazy_magpie.cli.selection import condition_of, nothing_matches, places_of
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Plan
 
 if TYPE_CHECKING:  # what makes and applies plans is loaded when it is needed
+    from lazy_magpie.model import Plan
     from lazy_magpie.services.by_hand import Selection
 
 

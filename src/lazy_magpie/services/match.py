@@ -17,7 +17,6 @@ from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.lists.loading import ReferenceList, list_stamps, load_lists
 from lazy_magpie.lists.matched import Counts, GameMatch, MatchState, Package, Stranger, games_of
-from lazy_magpie.model import File, Plan
 from lazy_magpie.model.reference import ListedFile, ListedSet
 from lazy_magpie.paths import join, name_of, split_ending
 from lazy_magpie.stable_hash import stable_bytes
@@ -25,6 +24,7 @@ from lazy_magpie.suggest import nearest
 
 if TYPE_CHECKING:  # a glance at how lists stand needs none of what reads and plans
     from lazy_magpie.lists.matching import Matcher
+    from lazy_magpie.model import File, Plan
 
 
 @dataclass
