@@ -324,6 +324,18 @@ def test_a_machine_gets_forms_that_it_reads_and_designs_that_fit_its_hoop(demo: 
     assert _on(card) == set()
 
 
+def test_what_lies_on_another_drive_is_named(tree: Tree, tmp_path: Path) -> None:
+    card, attic = _card(tmp_path), tmp_path / "attic"
+    attic.mkdir()
+    (attic / "Tern (Europe).gb").write_bytes(b"t" * 700)
+    here = tree(GAMES, f'{_target(card)}[root.attic]\nfolder = "{attic}"\n')
+    here.ok("scan")
+    (left,) = here.ok("send", "card", "--json").json["left_out"]
+    assert (left["path"], left["size"]) == ("Tern (Europe).gb", 700) and "lies on attic" in left["why"]
+    here.ok("apply")
+    assert _on(card) == set(GAMES)
+
+
 def test_what_no_player_reads_is_converted_or_left_out(tree: Tree, tmp_path: Path) -> None:
     card = _card(tmp_path)
     copy = '["cp", "{source}", "{result}"]'

@@ -15,6 +15,7 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.config import Target
 from lazy_magpie.config.sections.target import NEWEST
 from lazy_magpie.errors import MagpieError, UsageError
+from lazy_magpie.labels import label
 from lazy_magpie.mirrors import entries_below
 from lazy_magpie.model import FileStamp, Item, Kind, Plan, Step
 from lazy_magpie.model.sends import Extract
@@ -241,14 +242,21 @@ def _tiers(collection: Collection, catalogue: Catalogue, target: Target, wishes:
         return list(zip(listed.names, listed.sizes, strict=True))
 
     packer = Packer(target, config, members)
+
+    def package(item: Item) -> Package:
+        if item.root:
+            why = f"it lies on {item.root}: what goes is what lies in the collection's own folder"
+            return Package(item, label(item.kind, item.fields) or name_of(item.path), why=why)
+        return packer.package_of(item)
+
     return _Tiers(
-        tuple(tuple(packer.package_of(item) for item in tier) for tier in [*tiers, list(items.values())]),
+        tuple(tuple(map(package, tier)) for tier in [*tiers, list(items.values())]),
         (*in_order, False),
     )
 
 
 def _goes(item: Item, collection: Collection) -> bool:
-    return not (item.root or item.missing or item.kind in _NEVER or collection.config.is_left(item.path))
+    return not (item.missing or item.kind in _NEVER or (not item.root and collection.config.is_left(item.path)))
 
 
 def _newest(item: Item) -> int:

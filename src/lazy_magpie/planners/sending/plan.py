@@ -194,7 +194,7 @@ def plan_sending(
     room = _room(view.space, ours)
     chosen, taken, gap = _chosen(going, placed, room, in_order, value)
     planner = _Planner(target, view)
-    left = [LeftOut(one.name, one.item.path, one.size, one.why) for tier in tiers for one in tier if one.why]
+    left = [LeftOut(one.name, one.item.path, one.item.size, one.why) for tier in tiers for one in tier if one.why]
     for package in (one for tier in going for one in tier):
         if id(package) in chosen:
             planner.put(package, placed[id(package)])
