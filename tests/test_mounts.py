@@ -76,4 +76,5 @@ def test_places_that_the_machine_keeps_for_drives(tmp_path: Path, monkeypatch: p
     assert not mounts.why_away(str(kept / "films"))
     monkeypatch.setattr(mounts, "_TO_BE", str(table))
     assert mounts.why_away(str(kept / "films")) and not mounts.why_away(str(kept))  # which is not empty
+    assert not mounts.why_away(str(kept / "nowhere"))
     assert not mounts.why_away(str(tmp_path))

@@ -76,11 +76,19 @@ def why_away(folder: str) -> str:
 def _waits_for_drive(folder: str) -> bool:
     top = os.path.realpath(folder)
     places = [place for place in (*_FOR_DRIVES, *_to_be_mounted()) if is_below(top, place)]
-    if not places or any(os.scandir(top)):
+    if not places or not _is_empty(top):
         return False
     while not os.path.ismount(top):
         top = os.path.dirname(top)
     return not any(is_below(top, place) for place in places)
+
+
+def _is_empty(folder: str) -> bool:
+    try:
+        with os.scandir(folder) as entries:
+            return not any(entries)
+    except OSError:  # what can't be looked into is no place that we would fill
+        return False
 
 
 def _to_be_mounted() -> Iterator[str]:
