@@ -1,7 +1,8 @@
 """Questions to a large catalogue: `python -m benchmarks.find [--files 100000] [--tree DIR]`.
 
 Prints the time of `magpie find` with two words, as a whole process, as a multiple of the same interpreter on
-`-c "import sqlite3, argparse"`, medians of fifteen, and what a hundred random questions take inside the process.
+`-c "import sqlite3, argparse"`, that of `magpie show` of a file as a multiple of it, medians of fifteen in turn, and
+what a hundred random questions take inside the process.
 `--tree` takes a folder that was made and scanned before, or makes it.
 """
 
@@ -57,13 +58,17 @@ def main() -> None:
             make_tree(root, args.files)
         if not (root / ".magpie").exists():
             run(root, "scan")
-        words = [sys.executable, "-m", "lazy_magpie", "-C", str(root), "find", "bitter", "s01e017"]
-        bare, asked = [], []
+        magpie = [sys.executable, "-m", "lazy_magpie", "-C", str(root)]
+        with opened(Collection(root)) as catalogue:
+            first = next(iter(catalogue.items.ask(find.parse(["s01e017"])))).path
+        bare, asked, shown = [], [], []
         for _ in range(15):
             bare.append(seconds_of([sys.executable, "-c", "import sqlite3, argparse"]))
-            asked.append(seconds_of(words))
+            asked.append(seconds_of([*magpie, "find", "bitter", "s01e017"]))
+            shown.append(seconds_of([*magpie, "show", str(root / first)]))
         ratio = statistics.median(asked) / statistics.median(bare)
         print(f"magpie find, two words / bare interpreter   {ratio:.1f}")
+        print(f"magpie show of a file / that find           {statistics.median(shown) / statistics.median(asked):.1f}")
         chance = random.Random(3)
         times, found = [], []
         with opened(Collection(root)) as catalogue:
