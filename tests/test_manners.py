@@ -113,19 +113,35 @@ def test_with_room_to_spare_nothing_is_cut(wide: Collection) -> None:
     assert CUT not in on_terminal(320, "-C", str(wide.root), "find", "--colour", "never")
 
 
-@pytest.mark.parametrize(
-    "words",
-    [
-        ("find",), ("find", "--total"), ("find", "kind", "is", "movie"), ("show", "kelp"), ("settle",), ("tidy",),
-        ("plans",), ("plans", "1"), ("copies",), ("history",), ("held",), ("status",), ("titles", "list"),
-        ("tag", "list"), ("view", "list"), ("explain", "Kelp (2001).mkv"), ("scan",), ("help",), ("help", "tidy"),
-    ],
+EVERY: tuple[tuple[str, ...], ...] = (
+    ("scan",), ("status",), ("find",), ("find", "--total"), ("find", "kind", "is", "movie"), ("show", "kelp"),
+    ("settle",), ("explain", f"{LONG}.mkv"), ("tidy",), ("plans",), ("plans", "1"), ("apply", "1"), ("history",),
+    ("undo",), ("redo",), ("check",), ("report",), ("companions",), ("rename", "kelp", "--append", "-cover"),
+    ("move", "kelp", "Films"), ("hold", "kelp", "--now"), ("held",), ("unpack",), ("pack", "kelp"), ("convert",),
+    ("new", "{date} Kites"), ("copies",), ("copies", "--alike"), ("intake",), ("match",), ("send",),
+    ("mirror", "../mirror", "--refresh"), ("tag", "put", "seen", "kelp"), ("tag", "list"), ("titles", "list"),
+    ("sheet", "make", "all.csv"), ("view", "make", "new", "kelp"), ("view", "list"), ("forget",), ("start",),
+    ("demo", "--no-tour"), ("browse", "--nowhere"), ("help",), ("help", "tidy"),
 )  # fmt: skip
-def test_every_command_at_80_columns(wide: Collection, words: tuple[str, ...]) -> None:
-    wide.ok("tidy", code=1) if words[0] == "plans" else None
-    shown = on_terminal(80, "-C", str(wide.root), *words, "--colour", "never")
-    assert "Traceback" not in shown and not ESCAPE.search(shown)
-    assert not re.search(r"\d…|…\d|…\.\w", shown), "a number, a date or a file's ending is cut"
+"""What is asked of every command, one behind the other."""
+
+
+def test_no_command_is_left_out() -> None:
+    assert {words[0] for words in EVERY} == COMMANDS.keys()
+
+
+@pytest.mark.parametrize("which", ["wide", "demo"])
+def test_every_command_at_80_columns(
+    which: str, request: pytest.FixtureRequest, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    collection: Collection = request.getfixturevalue(which)
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "mirror").mkdir()
+    collection.run("scan")
+    for words in EVERY:
+        shown = on_terminal(80, "-C", str(collection.root), *words, "--colour", "never", typed=b"\x04")
+        assert "Traceback" not in shown and not ESCAPE.search(shown), words
+        assert not re.search(r"\d…|…\d|…\.\w", shown), (words, "a number, a date or a file's ending is cut", shown)
 
 
 def test_companions_and_junk_stand_last(wide: Collection) -> None:
@@ -410,8 +426,9 @@ def test_any_word_of_a_title_finds_it(films: Collection, tmp_path: Path) -> None
     assert "Quay" not in [one["title"] for one in films.ok("titles", "search", "boat", "--json").lines]
 
 
-def test_nothing_acts_on_a_terminal(tree: Tree, tmp_path: Path) -> None:
+def test_nothing_acts_on_a_terminal(tree: Tree, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No control character in a name, a tag, a title or a list comes out raw, of no command."""
+    monkeypatch.chdir(tmp_path)
     evil = "Kelp\x1b[31m\x07 (2001)"
     collection = tree([f"Heap/{evil}.mkv", f"Series/{evil}/{evil} S01E01.mkv"], FILMS)
     (tmp_path / "list.csv").write_text(f"kind,title,year\nmovie,{evil},2001\n")
@@ -419,13 +436,13 @@ def test_nothing_acts_on_a_terminal(tree: Tree, tmp_path: Path) -> None:
     collection.run("titles", "add", str(tmp_path / "list.csv"))
     collection.run("settle", "kind", "is", "movie", "--set", f"title={evil}", "year=2001")
     collection.run("tag", "put", "club", "kind", "is", "movie")
-    for words in (
-        ("find",), ("find", "--total"), ("show", "kelp"), ("settle",), ("tidy",), ("plans", "1"), ("copies",),
-        ("history",), ("titles", "list"), ("titles", "search", "kelp"), ("tag", "list"), ("status",), ("explain", evil),
-        ("nosuch" + evil,),
-        ("find", "title", "is", evil), ("tidy", evil), ("find", "--json"), ("scan", "--full"), ("undo",),
-    ):  # fmt: skip
-        answer = program("-C", str(collection.root), *words)
+    more = (
+        ("find", "title", "is", evil), ("tidy", evil), ("find", "--json"), ("tag", "put", evil, "kelp"), ("show", evil),
+        ("scan", "--full"), ("explain", evil), ("titles", "search", "kelp"), ("nosuch" + evil,), ("move", "kelp", evil),
+    )  # fmt: skip
+    (tmp_path / "mirror").mkdir()
+    for words in (*EVERY, *more):
+        answer = collection.run(*words)
         assert not re.search("[\x00-\x08\x0b-\x1f\x7f-\x9f]", answer.out + answer.err), words
 
 
