@@ -5,68 +5,101 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from functools import cached_property
+from importlib import import_module
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from lazy_magpie.catalogue import schema
-from lazy_magpie.catalogue.custom_fields import CustomFields
-from lazy_magpie.catalogue.digests import Digests
-from lazy_magpie.catalogue.external_tags import ExternalTags
-from lazy_magpie.catalogue.files import Files
-from lazy_magpie.catalogue.fingerprints import Fingerprints
-from lazy_magpie.catalogue.folder_roles import FolderRoleTable
-from lazy_magpie.catalogue.item_writer import ItemWriter
-from lazy_magpie.catalogue.items import Items
-from lazy_magpie.catalogue.known_files import KnownFiles
-from lazy_magpie.catalogue.left_findings import LeftFindings
-from lazy_magpie.catalogue.marks import Marks
-from lazy_magpie.catalogue.placements import Placements
-from lazy_magpie.catalogue.plans import Plans
-from lazy_magpie.catalogue.readings import Readings
-from lazy_magpie.catalogue.reference_lists import ReferenceLists
-from lazy_magpie.catalogue.roots import Roots
-from lazy_magpie.catalogue.sent_files import SentFiles
-from lazy_magpie.catalogue.sums import SumsTable
-from lazy_magpie.catalogue.tags import Tags
-from lazy_magpie.catalogue.titles import Titles
-from lazy_magpie.catalogue.views import Views
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import MagpieError, UsageError
+
+if TYPE_CHECKING:
+    from lazy_magpie.catalogue.custom_fields import CustomFields
+    from lazy_magpie.catalogue.digests import Digests
+    from lazy_magpie.catalogue.external_tags import ExternalTags
+    from lazy_magpie.catalogue.files import Files
+    from lazy_magpie.catalogue.fingerprints import Fingerprints
+    from lazy_magpie.catalogue.folder_roles import FolderRoleTable
+    from lazy_magpie.catalogue.item_writer import ItemWriter
+    from lazy_magpie.catalogue.items import Items
+    from lazy_magpie.catalogue.known_files import KnownFiles
+    from lazy_magpie.catalogue.left_findings import LeftFindings
+    from lazy_magpie.catalogue.marks import Marks
+    from lazy_magpie.catalogue.placements import Placements
+    from lazy_magpie.catalogue.plans import Plans
+    from lazy_magpie.catalogue.readings import Readings
+    from lazy_magpie.catalogue.reference_lists import ReferenceLists
+    from lazy_magpie.catalogue.roots import Roots
+    from lazy_magpie.catalogue.sent_files import SentFiles
+    from lazy_magpie.catalogue.sums import SumsTable
+    from lazy_magpie.catalogue.tags import Tags
+    from lazy_magpie.catalogue.titles import Titles
+    from lazy_magpie.catalogue.views import Views
 
 _BUSY_SECONDS = 30.0
 
 
-@dataclass(frozen=True)
+class _Table:
+    """What knows one of the catalogue's tables, or several: loaded and made when it is asked for first."""
+
+    def __init__(self, module: str, name: str) -> None:
+        self._module, self._name = module, name
+
+    def __set_name__(self, owner: type, attribute: str) -> None:
+        self._attribute = attribute
+
+    def __get__(self, catalogue: Catalogue, owner: type) -> object:
+        known_by = getattr(import_module(f"lazy_magpie.catalogue.{self._module}"), self._name)
+        made = vars(catalogue)[self._attribute] = known_by(catalogue.db)  # which is what the next look finds
+        return made
+
+
+def _table(module: str, name: str) -> Any:
+    """Return an attribute that is what a module has under a name, made for the catalogue's database."""
+    return _Table(module, name)
+
+
 class Catalogue:
     """An open catalogue."""
 
-    db: sqlite3.Connection
-    files: Files
-    known: KnownFiles
-    roles: FolderRoleTable
-    left: LeftFindings
-    sent: SentFiles
-    readings: Readings
-    items: Items
-    writer: ItemWriter
-    roots: Roots
-    digests: Digests
-    fingerprints: Fingerprints
-    tags: Tags
-    external_tags: ExternalTags
-    custom_fields: CustomFields
-    plans: Plans
-    titles: Titles
-    views: Views
-    placements: Placements
-    lists: ReferenceLists
-    sums: SumsTable
-    marks: Marks
-    writable: bool
+    files: Files = _table("files", "Files")
+    known: KnownFiles = _table("known_files", "KnownFiles")
+    roles: FolderRoleTable = _table("folder_roles", "FolderRoleTable")
+    left: LeftFindings = _table("left_findings", "LeftFindings")
+    sent: SentFiles = _table("sent_files", "SentFiles")
+    readings: Readings = _table("readings", "Readings")
+    items: Items = _table("items", "Items")
+    writer: ItemWriter = _table("item_writer", "ItemWriter")
+    roots: Roots = _table("roots", "Roots")
+    digests: Digests = _table("digests", "Digests")
+    fingerprints: Fingerprints = _table("fingerprints", "Fingerprints")
+    tags: Tags = _table("tags", "Tags")
+    external_tags: ExternalTags = _table("external_tags", "ExternalTags")
+    custom_fields: CustomFields = _table("custom_fields", "CustomFields")
+    plans: Plans = _table("plans", "Plans")
+    views: Views = _table("views", "Views")
+    placements: Placements = _table("placements", "Placements")
+    lists: ReferenceLists = _table("reference_lists", "ReferenceLists")
+    sums: SumsTable = _table("sums", "SumsTable")
+    marks: Marks = _table("marks", "Marks")
+
+    def __init__(self, db: sqlite3.Connection, title_language: str, *, writable: bool) -> None:
+        self.db = db
+        self.title_language = title_language
+        self.writable = writable
+
+    @cached_property
+    def titles(self) -> Titles:
+        """The titles of all lists."""
+        from lazy_magpie.catalogue.titles import Titles
+
+        return Titles(self.db, self.title_language)
 
     def commit(self) -> None:
         """Make what was written last, with its rows of the index."""
-        self.writer.flush()
+        if "writer" in vars(self):
+            self.writer.flush()
         self.db.commit()
 
     def noted(self, key: str) -> str | None:
@@ -147,31 +180,7 @@ def opened(collection: Collection, *, write: bool = False, scanned: bool = True)
 
 
 def _catalogue(db: sqlite3.Connection, collection: Collection, *, write: bool) -> Catalogue:
-    return Catalogue(
-        db,
-        Files(db),
-        KnownFiles(db),
-        FolderRoleTable(db),
-        LeftFindings(db),
-        SentFiles(db),
-        Readings(db),
-        Items(db),
-        ItemWriter(db),
-        Roots(db),
-        Digests(db),
-        Fingerprints(db),
-        Tags(db),
-        ExternalTags(db),
-        CustomFields(db),
-        Plans(db),
-        Titles(db, collection.config.title_language),
-        Views(db),
-        Placements(db),
-        ReferenceLists(db),
-        SumsTable(db),
-        Marks(db),
-        write,
-    )
+    return Catalogue(db, collection.config.title_language, writable=write)
 
 
 def _bring_up(collection: Collection) -> None:
