@@ -26,7 +26,7 @@ kind = "kit"
 folder = "Kits"
 """
 LONG_AGO = 1_000_000_000
-ONE_NEW, INTAKE = "one new file", "intake, planned"
+ONE_NEW, INTAKE = "one new film", "intake, planned"
 COMMANDS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("first scan", ("scan",)),
     ("second scan", ("scan",)),
@@ -117,7 +117,8 @@ def measure(shape: str, files: int) -> list[tuple[float, float]]:
         costs = []
         for label, command in COMMANDS:
             if label == ONE_NEW:
-                first.with_name("Another Film Altogether (1999).mkv").write_text("another")
+                for ending in ("mkv", "en.srt"):  # the shares of endings stay as they are
+                    first.with_name(f"Another Film Altogether (1999).{ending}").write_text("another")
             costs.append(cost(root, *command, *(tops if label == INTAKE else ())))
         return costs
 
