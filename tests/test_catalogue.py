@@ -20,7 +20,7 @@ from hypothesis import strategies as st
 from lazy_magpie.catalogue import tables
 from lazy_magpie.change.records import decode_line, encode_line
 from lazy_magpie.fields import FIELDS, FieldType, shown, value_of
-from lazy_magpie.formatting import bitrate_text, count_text, duration_text, size_text
+from lazy_magpie.formatting import bitrate_text, bytes_text, count_text, duration_text, size_text
 from lazy_magpie.labels import label
 from lazy_magpie.model import Kind, id_number, id_text, reason_of
 from lazy_magpie.suggest import nearest
@@ -126,7 +126,8 @@ def test_a_journal_record_is_read_back_and_knows_any_flipped_byte(record: dict[s
 @pytest.mark.parametrize(
     ("function", "value", "text"),
     [
-        (size_text, 0, "0"), (size_text, 1023, "1.0K"), (size_text, 1536, "1.5K"), (size_text, 700 << 20, "700M"),
+        (size_text, 0, "0"), (bytes_text, 1, "1 byte"), (bytes_text, 29, "29 bytes"), (bytes_text, 1000, "1.0K"),
+        (size_text, 1023, "1.0K"), (size_text, 1536, "1.5K"), (size_text, 700 << 20, "700M"),
         (size_text, 4 << 30, "4.0G"), (bitrate_text, 192_000, "192k"), (bitrate_text, 4_200_000, "4.2M"),
         (bitrate_text, 900, "900"), (duration_text, 6127, "1:42:07"), (duration_text, 65, "1:05"),
     ],

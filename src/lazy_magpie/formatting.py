@@ -20,6 +20,14 @@ def size_text(size: int) -> str:
     raise AssertionError
 
 
+def bytes_text(size: int) -> str:
+    """Return bytes as a sentence has them: `1 byte`, `29 bytes`, `1.5K`."""
+    return size_text(size) if size >= _AS_NUMBER else count_text(max(size, 0), "byte")
+
+
+_AS_NUMBER = 1000
+
+
 def bitrate_text(bits: int) -> str:
     """Return bits a second as 192k or 4.2M (1000)."""
     value = float(max(bits, 0))

@@ -35,7 +35,7 @@ from lazy_magpie.copies import (
 )
 from lazy_magpie.drives import located, present
 from lazy_magpie.errors import UsageError
-from lazy_magpie.formatting import count_text, size_text
+from lazy_magpie.formatting import bytes_text, count_text, size_text
 from lazy_magpie.intake.downloads import outside
 from lazy_magpie.model import Kind, Plan, StepKind
 from lazy_magpie.paths import join, written
@@ -312,7 +312,7 @@ def _allowed(args: argparse.Namespace, collection: Collection, catalogue: Catalo
 
 def _freed(size: int, *, link: bool) -> str:
     where = "once “magpie held empty” has deleted what is held"
-    return f"{size_text(size)} in all will be free {where}{', since the links need no room' if link else ''}."
+    return f"{bytes_text(size)} in all will be free {where}{', since the links need no room' if link else ''}."
 
 
 def _folder(collection: Collection, catalogue: Catalogue, word: str) -> str:
@@ -380,7 +380,7 @@ def _list(terminal: Terminal, choices: Sequence[Choice], found: DuplicateReport)
 def _sum_up(terminal: Terminal, sure: Sequence[Choice], alike: Sequence[Choice], found: DuplicateReport) -> None:
     """Say how much can go, and where it lies."""
     count = sum(one.things for one in sure)
-    read = f"; {size_text(found.bytes_read)} read" if found.bytes_read else ""
+    read = f"; {bytes_text(found.bytes_read)} read" if found.bytes_read else ""
     can_go = f"{count_text(count, 'copy', 'copies')} can go: {_size(sure)}{read}."
     terminal.say(can_go if count else f"No copies to remove{read}.")
     where = freed_where(sure)

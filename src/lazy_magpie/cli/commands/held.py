@@ -16,7 +16,7 @@ from lazy_magpie.cli.table import Table
 from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import UsageError
-from lazy_magpie.formatting import count_text, size_text
+from lazy_magpie.formatting import bytes_text, count_text, size_text
 from lazy_magpie.paths import is_below, read_back, written
 from lazy_magpie.services import execute
 from lazy_magpie.services.journals import journal_store
@@ -101,7 +101,7 @@ def _list(ones: Sequence[Held], terminal: Terminal) -> None:
     else:
         rows = [(one.since[:10], str(one.change), size_text(one.size), written(one.origin), one.why) for one in ones]
         terminal.table(Table(("since", "change", "size", "was", "why"), rows, ("change",), right=("change", "size")))
-        terminal.note(f"{count_text(len(ones), 'thing')}, {size_text(sum(one.size for one in ones))} in all.")
+        terminal.note(f"{count_text(len(ones), 'thing')}, {bytes_text(sum(one.size for one in ones))} in all.")
 
 
 def _restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], terminal: Terminal) -> int:
@@ -119,7 +119,7 @@ def _empty(collection: Collection, ones: Sequence[Held], args: argparse.Namespac
     if (
         ones
         and not args.yes
-        and not agreed(f"Delete {count_text(len(ones), 'held thing')}, {size_text(size)}, for good?")
+        and not agreed(f"Delete {count_text(len(ones), 'held thing')}, {bytes_text(size)}, for good?")
     ):
         terminal.note("Nothing was deleted.")
         return 0
@@ -129,5 +129,5 @@ def _empty(collection: Collection, ones: Sequence[Held], args: argparse.Namespac
     if terminal.as_json:
         terminal.json({"deleted": len(ones), "bytes": size})
     else:
-        terminal.say(f"{count_text(len(ones), 'held thing')} deleted, {size_text(size)} freed.")
+        terminal.say(f"{count_text(len(ones), 'held thing')} deleted, {bytes_text(size)} freed.")
     return 0

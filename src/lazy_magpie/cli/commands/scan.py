@@ -16,7 +16,7 @@ from lazy_magpie.cli.terminal import Terminal
 from lazy_magpie.collection import Collection
 from lazy_magpie.drives import present
 from lazy_magpie.errors import BusyError, MagpieError, UsageError
-from lazy_magpie.formatting import count_text, size_text
+from lazy_magpie.formatting import bytes_text, count_text
 from lazy_magpie.paths import written
 from lazy_magpie.scan import ScanResult, scan
 from lazy_magpie.scan.watch import changes
@@ -127,7 +127,7 @@ def _say(terminal: Terminal, found: ScanResult) -> None:
         return
     for note in found.notes:
         terminal.note(note)
-    terminal.say(f"{count_text(found.files, 'file')}, {size_text(found.bytes)}, in {found.seconds['all']:.1f} s")
+    terminal.say(f"{count_text(found.files, 'file')}, {bytes_text(found.bytes)}, in {found.seconds['all']:.1f} s")
     counts = {"new": found.new, "changed": found.changed, "moved": found.moved, "missing": found.missing}
     terminal.say("  " + ", ".join(f"{count:,} {word}" for word, count in counts.items()))
     if found.tagged:

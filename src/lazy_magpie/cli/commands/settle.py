@@ -21,7 +21,7 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.drives import present
 from lazy_magpie.errors import UsageError
 from lazy_magpie.fields import shown
-from lazy_magpie.formatting import count_text, duration_text, size_text
+from lazy_magpie.formatting import bytes_text, count_text, duration_text
 from lazy_magpie.labels import label
 from lazy_magpie.model import Item, Step, reason_of
 from lazy_magpie.model.steps import LeaveFindings, SetField, Settle, SettleFolder
@@ -341,7 +341,7 @@ def _measured(item: Item) -> str:
     """Return what helps to tell what an item is: its size, its length, how large its pictures are."""
     facts = item.facts
     length = facts.get("length")
-    parts = [size_text(item.size)]
+    parts = [bytes_text(item.size)]
     if isinstance(length, int | float):
         parts.append(duration_text(length))
     if "width" in facts and "height" in facts:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from lazy_magpie import collection as collections
 from lazy_magpie.cli.terminal import Terminal
-from lazy_magpie.formatting import count_text, size_text, time_text
+from lazy_magpie.formatting import bytes_text, count_text, time_text
 from lazy_magpie.services.status import RootStatus, Status, name_of, status_of
 
 _EXAMPLES = """examples:
@@ -59,7 +59,7 @@ def _show(terminal: Terminal, name: str, found: Status) -> None:
         ("pending", f"plan {', '.join(map(str, found.plans))}", found.plans),
         ("unfinished", f"change {found.unfinished}, left by a crash; the next command that writes puts it right",
          found.unfinished),
-        ("held", f"{count_text(found.held_files, 'file')}, {size_text(found.held_bytes)}", found.held_files),
+        ("held", f"{count_text(found.held_files, 'file')}, {bytes_text(found.held_bytes)}", found.held_files),
     ]  # fmt: skip
     for what, text, is_so in lines:
         if is_so:
@@ -71,5 +71,5 @@ def _root(root: RootStatus) -> str:
     name = f"{root.name}: {root.path}" if root.name else root.path
     if not root.scanned:
         return f"{name}  never scanned"
-    seen = f"{count_text(root.files, 'file')}, {size_text(root.bytes)}, scanned {time_text(root.scanned)}"
+    seen = f"{count_text(root.files, 'file')}, {bytes_text(root.bytes)}, scanned {time_text(root.scanned)}"
     return f"{name}  {'away; ' * root.away}{seen}"
