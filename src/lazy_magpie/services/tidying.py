@@ -50,12 +50,13 @@ def tidy_collection(
     config = replace(collection.config, files_unplayable=unplayable or collection.config.files_unplayable)
     rules = stable_bytes((__version__, (collection.root / FILE_NAME).read_bytes()), 16)
     places = KnownPlaces(catalogue.placements.in_place, rules)
+    if catalogue.writable:
+        places.keep = catalogue.placements.put_in_place
     sources = TidySources(listing_of(root), measure, places, placed, listed=_listed_folders(catalogue, collection))
     plan = tidy(catalogue, config, sources, condition, progress)
     if keep_both and (versions := versions_of(catalogue, plan.conflicts)):
         plan = tidy(catalogue, config, replace(sources, versions=versions), condition, progress)
-    if catalogue.writable:
-        catalogue.placements.put_in_place(places.found)
+    places.keep_found()
     return plan
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from sys import intern
 
@@ -10,13 +10,19 @@ from lazy_magpie.catalogue import InPlace
 from lazy_magpie.model import Item
 from lazy_magpie.stable_hash import stable_number
 
+_AT_ONCE = 10_000
+
 
 @dataclass
 class KnownPlaces:
-    """What was in its place before, and what a plan adds to that; `rules` stands for all that decides it."""
+    """What was in its place before, and what a plan adds to that; `rules` stands for all that decides it.
+
+    `keep` takes what was found, many at a time; the last of it waits in `found`.
+    """
 
     before: Callable[[int], InPlace | None]
     rules: bytes
+    keep: Callable[[Mapping[int, InPlace]], None] = lambda found: None
     found: dict[int, InPlace] = field(default_factory=dict)
 
     def home_of(self, item: Item) -> str | None:
@@ -26,7 +32,14 @@ class KnownPlaces:
 
     def add(self, item: Item, home: str) -> None:
         """Note that an item is in its place, in a folder that is its own ("" for none)."""
-        self.found[item.id] = InPlace(self._basis(item), intern(home))
+        self.found[item.id] = InPlace(self._basis(item), home)
+        if len(self.found) == _AT_ONCE:
+            self.keep_found()
+
+    def keep_found(self) -> None:
+        """Hand over what was found since the last time."""
+        self.keep(self.found)
+        self.found.clear()
 
     def _basis(self, item: Item) -> int:
         files = [(file.path, file.role, file.part) for file in item.files]

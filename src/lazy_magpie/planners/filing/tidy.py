@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from sys import intern
 
 from lazy_magpie.catalogue import All, Catalogue, Condition
 from lazy_magpie.config import Config
@@ -63,7 +64,8 @@ class _TidyDraft:
             stays_alone = item.path == destination.target and len(item.files) == 1
             files = () if stays_alone else item.files
             slim = replace(item, fields=_NOTHING, facts=_NOTHING, doubts=(), custom=_NOTHING, files=files)
-            self.destinations.append(replace(destination, item=slim))
+            target = item.path if item.path == destination.target else destination.target  # one text for both
+            self.destinations.append(replace(destination, item=slim, target=target, home=intern(destination.home)))
 
     def leave(self, item: Item, why: str) -> None:
         """Leave a main file where it is; what lies beside it then has no owner that goes anywhere."""
