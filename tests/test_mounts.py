@@ -67,6 +67,23 @@ def test_a_new_target_too(tree: Tree, place: Path) -> None:
         path.rmdir() if path.is_dir() else path.unlink()
 
 
+def test_status_sees_what_is_held_on_drives_inside_whatever_the_folder_is_called(tree: Tree, tmp_path: Path) -> None:
+    """Blanks stand in the system's table as something else."""
+    here = tree(["Films/Kelp (2001).mkv"], SHELVES)
+    here = Collection(here.root.rename(tmp_path / "my own films"))
+    (here.root / "two").mkdir()
+    if os.geteuid():
+        pytest.skip("only root can mount a second file system")
+    _plug_in(here.root / "two")
+    try:
+        here.put("two/Tern (1999).mkv", "two/Buoy (1998).mkv")
+        here.run("scan")
+        here.ok("hold", "tern", "--now")
+        assert here.ok("status", "--json").json["held"]["files"] == 1
+    finally:
+        subprocess.run(["umount", "-l", str(here.root / "two")], check=True)
+
+
 def test_places_that_the_machine_keeps_for_drives(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     kept, table = tmp_path / "big disk", tmp_path / "fstab"
     (kept / "films").mkdir(parents=True)

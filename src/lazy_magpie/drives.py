@@ -17,7 +17,7 @@ from pathlib import Path
 from lazy_magpie.catalogue import MAIN_ROOT, Catalogue, KnownRoot
 from lazy_magpie.collection import STATE_DIR_NAME, Collection
 from lazy_magpie.config import Root
-from lazy_magpie.mounts import drives_mounted, why_away
+from lazy_magpie.mounts import drives_mounted, top_of_drive, why_away
 
 NAME = "root.json"
 _BY_ID, _BY_LABEL = "/dev/disk/by-uuid", "/dev/disk/by-label"
@@ -149,20 +149,11 @@ def _mark_of_medium(folder: str) -> str:
     """Return what tells a folder that can't be written to from others: its drive's id, label, size, its place there."""
     try:
         status = os.statvfs(folder)
-        inside = os.path.relpath(folder, _top_of_drive(folder))
+        inside = os.path.relpath(folder, top_of_drive(folder))
     except (OSError, AttributeError):
         return ""
     size = status.f_blocks * status.f_frsize
     return f"{_MEDIUM}{volume_of(folder)} {_link_to(_BY_LABEL, folder)} {size} {inside}"
-
-
-def _top_of_drive(folder: str) -> str:
-    """Return the folder at which the file system that `folder` lies on is mounted."""
-    top = os.path.realpath(folder)
-    device = os.stat(top).st_dev
-    while (above := os.path.dirname(top)) != top and os.stat(above).st_dev == device:
-        top = above
-    return top
 
 
 def volume_of(folder: str) -> str:

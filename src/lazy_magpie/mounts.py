@@ -78,9 +78,17 @@ def _waits_for_drive(folder: str) -> bool:
     places = [place for place in (*_FOR_DRIVES, *_to_be_mounted()) if is_below(top, place)]
     if not places or not _is_empty(top):
         return False
-    while not os.path.ismount(top):
-        top = os.path.dirname(top)
-    return not any(is_below(top, place) for place in places)
+    mounted = top_of_drive(top)
+    return not any(is_below(mounted, place) for place in places)
+
+
+def top_of_drive(folder: str) -> str:
+    """Return the folder at which the file system that `folder` lies on is mounted."""
+    top = os.path.realpath(folder)
+    device = os.stat(top).st_dev
+    while (above := os.path.dirname(top)) != top and os.stat(above).st_dev == device:
+        top = above
+    return top
 
 
 def _is_empty(folder: str) -> bool:

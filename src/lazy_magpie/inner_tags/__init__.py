@@ -15,7 +15,6 @@ import base64
 import os
 import re
 from collections.abc import Mapping, Sequence
-from contextlib import suppress
 from typing import Any, NamedTuple
 
 from lazy_magpie.inner_tags import matroska
@@ -118,9 +117,12 @@ def put(path: str, ending: str, tags: Mapping[str, Value], cover: bytes = b"") -
         with open(path, "r+b") as file:
             if cover:  # first: its place in the index is found in room that the title could take
                 matroska.put_cover(file, cover, _mime_of(cover))
-            with suppress(*[ValueError] * bool(cover)):  # what has room goes in
+            try:
                 if tags:
                     matroska.put_title(file, str(tags["title"]))
+            except ValueError:
+                if not cover:  # else what has room is in
+                    raise
         return
     if tags:
         easy = _opened(path, ending, easy=True)

@@ -251,15 +251,14 @@ def _stands(group: ItemGroup, known: Mapping[int, KnownFile]) -> bool:
         before is not None
         and (before.item, before.role, before.part, before.basis)
         == (main.item, member.role, member.part, member.file.basis)
-        and not (before.identity is None and _alone(member))
+        and not (before.identity is None and _is_beside(member))
         for before, member in now
     )
 
 
-def _alone(member: GroupMember) -> str:
-    """Return what a companion of an item is taken for by itself, as it is kept, "" for what is no companion."""
-    identity = member.file.identity
-    return alone_text(identity) if identity.kind is Kind.COMPANION and member.role != MAIN else ""
+def _is_beside(member: GroupMember) -> bool:
+    """Say whether a file is a companion of its item: what it is taken for by itself is kept beside the item's."""
+    return member.file.identity.kind is Kind.COMPANION and member.role != MAIN
 
 
 def made_of(group: ItemGroup) -> ItemRecord:
@@ -271,7 +270,13 @@ def made_of(group: ItemGroup) -> ItemRecord:
     filed = filed_of(size, first.mtime, (name_of(member.file.path) for member in members if member.role == MAIN))
     return ItemRecord(
         tuple(
-            MemberRecord(member.file.id, member.role, member.part, member.file.basis, _alone(member))
+            MemberRecord(
+                member.file.id,
+                member.role,
+                member.part,
+                member.file.basis,
+                alone_text(member.file.identity) if _is_beside(member) else "",
+            )
             for member in members
         ),
         identity.kind.value,

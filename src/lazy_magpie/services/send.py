@@ -15,7 +15,6 @@ from lazy_magpie.collection import Collection
 from lazy_magpie.config import Target
 from lazy_magpie.config.sections.target import NEWEST
 from lazy_magpie.errors import MagpieError, UsageError
-from lazy_magpie.labels import label
 from lazy_magpie.mirrors import entries_below
 from lazy_magpie.model import FileStamp, Item, Kind, Plan, Step
 from lazy_magpie.model.sends import Extract
@@ -243,14 +242,8 @@ def _tiers(collection: Collection, catalogue: Catalogue, target: Target, wishes:
 
     packer = Packer(target, config, members)
 
-    def package(item: Item) -> Package:
-        if item.root:
-            why = f"it lies on {item.root}: what goes is what lies in the collection's own folder"
-            return Package(item, label(item.kind, item.fields) or name_of(item.path), why=why)
-        return packer.package_of(item)
-
     return _Tiers(
-        tuple(tuple(map(package, tier)) for tier in [*tiers, list(items.values())]),
+        tuple(tuple(map(packer.package_of, tier)) for tier in [*tiers, list(items.values())]),
         (*in_order, False),
     )
 

@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from lazy_magpie.catalogue.glance import Glance, RootSeen, glance
 from lazy_magpie.collection import HELD_NAME, MANIFEST_NAME, STATE_DIR_NAME, Collection
+from lazy_magpie.mounts import mounts_inside
 from lazy_magpie.paths import CONFIG_NAME
 
 
@@ -110,17 +111,8 @@ def _held(collection: Collection) -> Iterator[int]:
 def _areas(collection: Collection) -> list[str]:
     """Return the holding areas of the root: its own, and those of drives that are mounted inside it."""
     root = str(collection.root)
-    if not _has_mounts(root):
+    if mounts_inside(root) == {}:
         return [os.path.join(root, STATE_DIR_NAME, HELD_NAME)]
     from lazy_magpie.change import Filesystem, StateFolders
 
     return [os.path.join(root, top, STATE_DIR_NAME, HELD_NAME) for top in StateFolders(Filesystem(root)).tops()]
-
-
-def _has_mounts(root: str) -> bool:
-    """Say whether drives may be mounted inside a folder; where that can't be told, yes."""
-    try:
-        with open("/proc/self/mounts", encoding="utf-8", errors="surrogateescape") as file:
-            return any(f" {root}/" in line for line in file)
-    except OSError:
-        return True

@@ -49,9 +49,8 @@ def tidy_collection(
     placed = placed_in(catalogue, collection)
     config = replace(collection.config, files_unplayable=unplayable or collection.config.files_unplayable)
     rules = stable_bytes((__version__, (collection.root / FILE_NAME).read_bytes()), 16)
-    places = KnownPlaces(catalogue.placements.in_place, rules)
-    if catalogue.writable:
-        places.keep = catalogue.placements.put_in_place
+    keep = catalogue.placements.put_in_place if catalogue.writable else None
+    places = KnownPlaces(catalogue.placements.in_place, rules, keep)
     sources = TidySources(listing_of(root), measure, places, placed, listed=_listed_folders(catalogue, collection))
     plan = tidy(catalogue, config, sources, condition, progress)
     if keep_both and (versions := versions_of(catalogue, plan.conflicts)):

@@ -256,19 +256,18 @@ class Filesystem:
 
 
 def _together(sync: Callable[[str], None], paths: Iterable[str]) -> None:
-    """Sync what lies at `paths`, several at a time. Raises the first error once all others have done their share."""
+    """Sync what lies at `paths`, a share of them in each of several threads. Raises the first error of any share."""
     waiting = list(paths)
 
-    def share(first: int) -> None:
-        for path in waiting[first::_SYNCED_TOGETHER]:
+    def each(share: Iterable[str]) -> None:
+        for path in share:
             sync(path)
 
     if len(waiting) < _WORTH_THREADS:
-        for path in waiting:
-            sync(path)
+        each(waiting)
         return
     from concurrent.futures import ThreadPoolExecutor
 
     with ThreadPoolExecutor(_SYNCED_TOGETHER) as pool:
-        for _ in pool.map(share, range(min(_SYNCED_TOGETHER, len(waiting)))):
+        for _ in pool.map(each, (waiting[first::_SYNCED_TOGETHER] for first in range(_SYNCED_TOGETHER))):
             pass

@@ -17,12 +17,12 @@ _AT_ONCE = 10_000
 class KnownPlaces:
     """What was in its place before, and what a plan adds to that; `rules` stands for all that decides it.
 
-    `keep` takes what was found, many at a time; the last of it waits in `found`.
+    `keep` takes what was found, many at a time (None: nobody wants it); the last of it waits in `found`.
     """
 
     before: Callable[[int], InPlace | None]
     rules: bytes
-    keep: Callable[[Mapping[int, InPlace]], None] = lambda found: None
+    keep: Callable[[Mapping[int, InPlace]], None] | None = None
     found: dict[int, InPlace] = field(default_factory=dict)
 
     def home_of(self, item: Item) -> str | None:
@@ -38,7 +38,8 @@ class KnownPlaces:
 
     def keep_found(self) -> None:
         """Hand over what was found since the last time."""
-        self.keep(self.found)
+        if self.keep:
+            self.keep(self.found)
         self.found.clear()
 
     def _basis(self, item: Item) -> int:

@@ -65,6 +65,9 @@ class Packer:
     def package_of(self, item: Item) -> Package:
         """Return what of a thing goes to a target, or why nothing of it does."""
         name = label(item.kind, item.fields) or name_of(item.path)
+        if item.root:
+            why = f"it lies on {item.root}: what goes is what lies in the collection's own folder"
+            return Package(item, name, why=why)
         mains = self._in_form(item, [file for file in item.files if file.role == "main"])
         if isinstance(mains, str):
             return Package(item, name, why=mains)
