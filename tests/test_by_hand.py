@@ -233,6 +233,31 @@ def test_a_corrected_plan_is_kept(tree: Tree) -> None:
     assert collection.ok("tidy", "--json").json["steps"] == []
 
 
+@pytest.mark.parametrize(
+    ("third", "whole"),
+    [("c.jpg", {"a.jpg", "in/b.jpg", "c.jpg"}), ("in/c.jpg", {"a.jpg", "in/b.jpg", "in/c.jpg"}),
+     ("in/deep/c.jpg", {"a.jpg", "in/b.jpg", "in/deep/c.jpg"}),
+     ("In/B.jpg", None), ("in", None), ("A.JPG/x.png", None)],
+)  # fmt: skip
+def test_folders_given_one_name_in_a_plan_become_one(tree: Tree, third: str, whole: set[str] | None) -> None:
+    collection = tree(["Heap/one/a.jpg", "Heap/one/in/b.jpg", f"Heap/two/{third}"], SHELVES)
+    collection.ok("scan")
+    before = picture(collection.root)
+    file = collection.root.parent / "plan.csv"
+    collection.ok("rename", "Heap/one", "Heap/two", "--folders", "--append", " x", "--save", str(file))
+    file.write_text(file.read_text("utf-8-sig").replace("Heap/one x", "Heap/all").replace("Heap/two x", "Heap/all"))
+    if whole is None:
+        assert "row 3: “Heap/all” is wanted by row 2 too" in collection.ok("apply", str(file), code=2).err
+        assert picture(collection.root) == before
+        return
+    collection.ok("apply", str(file))
+    assert {path for path in picture(collection.root) if path.startswith("Heap/")} == {
+        f"Heap/all/{path}" for name in whole for path in (name, *map(str, Path(name).parents)) if path != "."
+    } | {"Heap/all"}
+    collection.ok("undo")
+    assert picture(collection.root) == before
+
+
 def test_things_are_moved_whole(tree: Tree) -> None:
     kit = ["Kits/Needle Jetty/Tern/a.png", "Kits/Needle Jetty/Tern/papers/b.png", "Kits/Needle Jetty/Tern/list.txt"]
     collection = tree([*kit, "Kits/Needle Jetty/Gull/c.png"], KITS)

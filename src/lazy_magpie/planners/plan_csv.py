@@ -11,16 +11,18 @@ import csv
 import dataclasses
 import io
 import unicodedata
-from collections.abc import Iterable, Mapping
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
 
 from lazy_magpie.collection import STATE_DIR_NAME
 from lazy_magpie.errors import UsageError
 from lazy_magpie.model import Plan, Step, StepKind
 from lazy_magpie.model.proofs import Proof, Unpacked
-from lazy_magpie.model.steps import Copy, Hardlink, Hold, MakeFolder, Move, Unpack, renumbered
+from lazy_magpie.model.steps import Copy, DropFolder, Hardlink, Hold, MakeFolder, Move, Unpack, renumbered
 from lazy_magpie.naming.safe import is_safe
-from lazy_magpie.paths import above, is_below, name_of, read_back, same_name, split_ending, written
+from lazy_magpie.paths import above, is_below, join, name_of, read_back, same_name, split_ending, written
 from lazy_magpie.planners.directory_index import Listing, Names
+from lazy_magpie.planners.disk_view import DiskView
 from lazy_magpie.planners.filing.placement_rules import BY_HAND
 from lazy_magpie.planners.step_order import ordered_steps, without_directories
 from lazy_magpie.sheet_text import alive, inert
@@ -52,8 +54,12 @@ def plan_number(text: str, source: str) -> int:
     return int(number)
 
 
-def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iterable[str], everywhere: bool) -> Plan:
+def from_csv(
+    text: str, source: str, plan: Plan, listing: Listing, disk: DiskView, *, keep: Iterable[str], everywhere: bool
+) -> Plan:
     """Return `plan` with the edits of a CSV file, in an order that works; `keep` as in `ordered_steps`.
+
+    What is given one folder is joined: archives, and folders name by name.
 
     Raises UsageError with every row that can't be meant: an unsafe name, a path outside the root, a name that is taken
     or wanted twice, a changed source, a step that is not in the plan or stands twice.
@@ -72,7 +78,7 @@ def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iter
         if step is not None:
             steps.append((row_number, step))
     followed = list(zip((row for row, _ in steps), _followed(steps, known), strict=True))
-    joined = _joined(followed)
+    joined = _poured_together(_joined(followed), disk)
     wrong += _conflicts(joined, names)
     if wrong:
         more = f" … and {len(wrong) - 20} more rows." if len(wrong) > 20 else ""
@@ -83,9 +89,9 @@ def from_csv(text: str, source: str, plan: Plan, listing: Listing, *, keep: Iter
         return plan
     if any(step.kind is StepKind.UNPACK for step in plan.steps):
         left_out = known.keys() - {step.number for _, step in followed}
-        steps_of_all = _put_in(plan, {step.number: step for step in edited}, known, names, left_out)
+        steps_of_all = _put_in(plan, edited, known, names, left_out)
     else:
-        steps_of_all = ordered_steps(edited, listing, keep)
+        steps_of_all = ordered_steps(without_directories(edited), listing, keep)
     return dataclasses.replace(plan, steps=steps_of_all, read_back=False)
 
 
@@ -124,27 +130,75 @@ def _both(one: Step, other: Step) -> Unpack | None:
     return dataclasses.replace(one, parts=parts, bytes=one.bytes + other.bytes, why=f"{len(parts)} archives together")
 
 
+def _poured_together(steps: Sequence[tuple[int, Step]], disk: DiskView) -> list[tuple[int, Step]]:
+    """Return steps, where folders that a person gave one name are poured into one of that name.
+
+    Where two of them hold files of one name they stay apart, and are a conflict.
+    """
+    coming: dict[str, list[Step]] = defaultdict(list)
+    for _, step in steps:
+        if isinstance(step, Move):
+            coming[same_name(step.target)].append(step)
+    poured: dict[int, list[Step]] = {}
+    for together in coming.values():
+        if len(together) > 1 and all(_is_folder(disk, step.source) for step in together):
+            poured |= _poured(together, together[0].target, disk)
+    return [(row, one) for row, step in steps for one in poured.get(step.number, [step])]
+
+
+def _poured(folders: Sequence[Step], target: str, disk: DiskView) -> dict[int, list[Step]]:
+    """Return the steps by which folders are put together into one, by each one's number; none where names clash."""
+    inside: dict[str, list[Step]] = defaultdict(list)
+    for step in folders:
+        for name in sorted(disk.names(step.source)):
+            path = join(step.source, name)
+            status = disk.status(path)
+            inner = dataclasses.replace(step, source=path, target=join(target, name), stamp=status and status.stamp)
+            inside[same_name(name)].append(inner)
+    steps: dict[int, list[Step]] = {step.number: [] for step in folders}
+    for same in inside.values():
+        below = {same[0].number: same}
+        if len(same) > 1:
+            below = _poured(same, same[0].target, disk) if all(_is_folder(disk, one.source) for one in same) else {}
+        if not below:
+            return {}
+        for number, found in below.items():
+            steps[number] += found
+    emptied = folders if inside else folders[1:]
+    for number, source, group in ((step.number, step.source, step.group) for step in emptied):
+        steps[number].append(DropFolder(number=number, source=source, why="left empty", group=group))
+    return steps if inside else steps | {folders[0].number: [folders[0]]}
+
+
+def _is_folder(disk: DiskView, path: str) -> bool:
+    status = disk.status(path)
+    return status is not None and status.is_folder and not status.is_link
+
+
 def _put_in(
-    plan: Plan, edited: Mapping[int, Step], known: Mapping[int, Step], names: Names, left_out: Iterable[int]
+    plan: Plan, edited: Iterable[Step], known: Mapping[int, Step], names: Names, left_out: Iterable[int]
 ) -> tuple[Step, ...]:
     """Return the steps of a plan in their own order, with those that were edited, and without those in `left_out` or
     joined to another.
 
     Folders that edited steps need are made before them; what stays in a folder keeps it from being dropped.
     """
+    now: dict[int, list[Step]] = defaultdict(list)
+    for step in edited:
+        now[step.number].append(step)
     stays = {known[number].source for number in left_out}
-    stays |= {step.target for number, step in edited.items() if step != known[number]}
+    stays |= {step.target for number in now for step in now[number] if step != known[number]}
     made: set[str] = {step.target for step in plan.steps if step.kind is StepKind.MAKE}
     steps: list[Step] = []
     for step in plan.steps:
-        new = edited.get(step.number) if step.number in known else step
-        if new is None or (new.kind is StepKind.DROP and any(is_below(path, new.source) for path in stays)):
-            continue
-        for folder in reversed(list(above(new.target)) if new != step else ()):
-            if folder not in made and not names.existing(folder):
-                made.add(folder)
-                steps.append(MakeFolder(target=folder, why="new folder", group=new.group))
-        steps.append(new)
+        for new in now[step.number] if step.number in known else [step]:
+            if new.kind is StepKind.DROP and any(is_below(path, new.source) for path in stays):
+                continue
+            for folder in reversed(list(above(new.target)) if new != step else ()):
+                if folder not in made and not names.existing(folder):
+                    made.add(folder)
+                    steps.append(MakeFolder(target=folder, why="new folder", group=new.group))
+            steps.append(new)
     return renumbered(steps)
 
 

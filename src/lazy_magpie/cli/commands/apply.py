@@ -6,6 +6,7 @@ import argparse
 from pathlib import Path
 
 from lazy_magpie.catalogue import Catalogue
+from lazy_magpie.change import Filesystem
 from lazy_magpie.cli.outcome_view import show_outcome
 from lazy_magpie.cli.plan_view import groups_of
 from lazy_magpie.cli.selection import collection_of
@@ -90,7 +91,8 @@ def _plan(word: str, collection: Collection, catalogue: Catalogue) -> Plan:
     plan = execute.plan_named(catalogue, plan_csv.plan_number(text, word))
     listing = listing_of(str(collection.root))
     keep = [shelf.folder for shelf in collection.config.shelves]
-    edited = plan_csv.from_csv(text, word, plan, listing, keep=keep, everywhere=collection.config.everywhere)
+    disk = Filesystem(str(collection.root))
+    edited = plan_csv.from_csv(text, word, plan, listing, disk, keep=keep, everywhere=collection.config.everywhere)
     return edited if edited is plan else with_references(collection, catalogue, edited)
 
 
