@@ -13,6 +13,7 @@ from typing import Any
 import pytest
 
 from lazy_magpie.catalogue import opened
+from lazy_magpie.change import Filesystem
 from lazy_magpie.collection import find
 from lazy_magpie.model import Plan
 from lazy_magpie.planners import plan_csv
@@ -157,9 +158,8 @@ def test_a_plan_saved_and_read_back_is_the_same_plan(tmp_path: Path, planner: st
     collection = find(one.root)
     with opened(collection) as catalogue:
         plan: Plan = catalogue.plans.load(1)
-        read = plan_csv.from_csv(
-            path.read_text(), "plan.csv", plan, listing_of(str(one.root)), keep=[], everywhere=True
-        )
+        listing, disk = listing_of(str(one.root)), Filesystem(str(one.root))
+        read = plan_csv.from_csv(path.read_text(), "plan.csv", plan, listing, disk, keep=[], everywhere=True)
     assert read.steps == plan.steps and len(plan.steps) > 1
     before = everything(one.root)
     assert not one.run("apply", str(path)).err.count("kipped")
