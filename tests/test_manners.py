@@ -142,6 +142,7 @@ def test_every_command_at_80_columns(
         shown = on_terminal(80, "-C", str(collection.root), *words, "--colour", "never", typed=b"\x04")
         assert "Traceback" not in shown and not ESCAPE.search(shown), words
         assert not re.search(r"\d…|…\d|…\.\w", shown), (words, "a number, a date or a file's ending is cut", shown)
+        assert all(cell_width(line) <= 80 for line in shown.split("\n") if "█" in line), (words, "a bar runs over")
 
 
 def test_companions_and_junk_stand_last(wide: Collection) -> None:

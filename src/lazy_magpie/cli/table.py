@@ -17,7 +17,9 @@ _PATHS = frozenset(["path", "folder", "was", "source", "for example"])
 """Columns that hold paths: they are shortened in the middle."""
 _PATHS_SHARE, _NAMES_SHARE, _TEXTS_SHARE = 0.45, 0.7, 0.3
 """So much of the width is left to a path, to one with a long name, and to a text, before columns go for its sake."""
-_TEXTS = frozenset(["title", "what", "why", "album", "group", "other titles", "edition", "artist", "maker", "family"])
+_TEXTS = frozenset(
+    ["title", "what", "why", "album", "group", "other titles", "edition", "artist", "maker", "family", "show", "which"]
+)
 """Columns that hold texts: at the very last they are cut, but for a number or a year at their end."""
 _LEAST_TEXT = 14
 
@@ -42,7 +44,12 @@ class Table:
 
 
 def fitted(table: Table, width: int) -> tuple[Sequence[str], list[list[str]], list[int]]:
-    """Return the columns, the rows and the widths of a table that is to fit a width, in cells of a terminal."""
+    """Return the columns, the rows and the widths of a table that is to fit a width, in cells of a terminal.
+
+    A `width` of 0 is no limit.
+    """
+    if not width:
+        return table.columns, [list(row) for row in table.rows], _widths(table)
     table = _with_room(table, width)
     widths = _narrowed(table, width)
     rows = [
@@ -130,6 +137,12 @@ def padded(text: str, width: int, *, right: bool = False) -> str:
     """Return a text with blanks to a width in cells."""
     blanks = " " * (width - cell_width(text))
     return blanks + text if right else text + blanks
+
+
+def aligned(columns: Sequence[str], cells: Sequence[str], widths: Sequence[int], right: Collection[str]) -> str:
+    """Return a row of a table with its cells side by side."""
+    parts = zip(columns, cells, widths, strict=True)
+    return (" " * GAP).join(padded(cell, width, right=column in right) for column, cell, width in parts)
 
 
 def shortened(path: str, room: int) -> str:

@@ -16,7 +16,7 @@ from contextlib import contextmanager, redirect_stdout
 from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
-from lazy_magpie.cli.table import Table, cell_width, fitted, padded
+from lazy_magpie.cli.table import Table, aligned, fitted, padded
 from lazy_magpie.formatting import duration_text
 from lazy_magpie.paths import visible
 
@@ -123,13 +123,8 @@ class Terminal:
         """
         rows = [[visible(cell).replace("\n", "\\x0a") for cell in row] for row in table.rows]
         table = replace(table, rows=rows)
-        if width := self.width:
-            columns, rows, widths = fitted(table, width)
-        else:
-            columns = table.columns
-            widths = [max(cell_width(row[at]) for row in [columns, *rows]) for at in range(len(columns))]
-        head = (padded(name, width, right=name in table.right) for name, width in zip(columns, widths, strict=True))
-        self.say(self.styled("  ".join(head).rstrip(), "bold"))
+        columns, rows, widths = fitted(table, self.width)
+        self.say(self.styled(aligned(columns, columns, widths, table.right).rstrip(), "bold"))
         for number, row in enumerate(rows):
             cells = []
             for column, cell, width in zip(columns, row, widths, strict=True):

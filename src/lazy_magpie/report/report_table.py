@@ -36,6 +36,13 @@ class ReportTable:
     chart: Chart | None = None
     note: str = ""
 
+    @property
+    def numbers(self) -> frozenset[str]:
+        """The columns that hold numbers."""
+        return frozenset(
+            name for name, cell in zip(self.columns, self.rows[0], strict=True) if not isinstance(cell, str)
+        )
+
     def texts(self, row: Sequence[Cell]) -> list[str]:
         """Return a row as a person reads it."""
         return [cell_text(name, cell) for name, cell in zip(self.columns, row, strict=True)]

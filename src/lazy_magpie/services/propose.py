@@ -10,7 +10,7 @@ from lazy_magpie.change import Filesystem, head_of, held_things
 from lazy_magpie.collection import Collection
 from lazy_magpie.intake import ExistingFiles, Makers, identify_bundles, read_downloads
 from lazy_magpie.model import Kind, Plan, Step, Value
-from lazy_magpie.planners import path_references, views
+from lazy_magpie.planners import path_references, plan_csv, views
 from lazy_magpie.planners.filing import play_lists
 from lazy_magpie.planners.intake.intake_sources import IntakeSources
 from lazy_magpie.planners.intake.planner import IntakePlanner
@@ -93,3 +93,11 @@ def with_references(collection: Collection, catalogue: Catalogue, plan: Plan) ->
 def with_tags(collection: Collection, steps: Iterable[Step]) -> Iterator[Step]:
     """Yield steps, and behind each that changes tags those by which the file carries them."""
     return with_carried_tags(steps, collection.config, journal_store(collection).disk)
+
+
+def corrected(collection: Collection, catalogue: Catalogue, plan: Plan, text: str, source: str) -> Plan:
+    """Return a plan as a CSV file of it says, `source` in errors. Raises UsageError for what can't be meant."""
+    root, keep = str(collection.root), [shelf.folder for shelf in collection.config.shelves]
+    everywhere = collection.config.everywhere
+    edited = plan_csv.from_csv(text, source, plan, listing_of(root), Filesystem(root), keep=keep, everywhere=everywhere)
+    return edited if edited is plan else with_references(collection, catalogue, edited)

@@ -6,7 +6,6 @@ import argparse
 from pathlib import Path
 
 from lazy_magpie.catalogue import Catalogue
-from lazy_magpie.change import Filesystem
 from lazy_magpie.cli.outcome_view import show_outcome
 from lazy_magpie.cli.plan_view import groups_of
 from lazy_magpie.cli.selection import collection_of
@@ -21,7 +20,7 @@ from lazy_magpie.services import execute
 from lazy_magpie.services.execute import RunControl
 from lazy_magpie.services.journals import newer_change, newest_change
 from lazy_magpie.services.listing import listing_of
-from lazy_magpie.services.propose import with_references
+from lazy_magpie.services.propose import corrected, with_references
 from lazy_magpie.services.retag import tag_new
 from lazy_magpie.services.session import writing
 from lazy_magpie.suggest import nearest
@@ -89,11 +88,7 @@ def _plan(word: str, collection: Collection, catalogue: Catalogue) -> Plan:
     except (OSError, UnicodeDecodeError) as error:
         raise UsageError(f"{word} can't be read: {error}. Save it as CSV in UTF-8.") from error
     plan = execute.plan_named(catalogue, plan_csv.plan_number(text, word))
-    listing = listing_of(str(collection.root))
-    keep = [shelf.folder for shelf in collection.config.shelves]
-    disk = Filesystem(str(collection.root))
-    edited = plan_csv.from_csv(text, word, plan, listing, disk, keep=keep, everywhere=collection.config.everywhere)
-    return edited if edited is plan else with_references(collection, catalogue, edited)
+    return corrected(collection, catalogue, plan, text, word)
 
 
 def _part(plan: Plan, args: argparse.Namespace, collection: Collection, catalogue: Catalogue) -> tuple[Plan, int]:

@@ -51,7 +51,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> int:
 
 
 def _report(args: argparse.Namespace, collection: Collection, terminal: Terminal, since: str) -> int:
-    from lazy_magpie.report.collection_page import about_line, report_lines, report_page, write_csv
+    from lazy_magpie.cli.report_text import report_text
+    from lazy_magpie.report.collection_page import about_line, report_page, write_csv
     from lazy_magpie.services.report import report_of
 
     with terminal.progress("adding up") as tick:
@@ -71,14 +72,6 @@ def _report(args: argparse.Namespace, collection: Collection, terminal: Terminal
     elif args.text or not (args.file or args.csv):
         with terminal.paged():
             terminal.say(f"{terminal.styled(collection.name, 'bold')}: {about}")
-            for style, line in report_lines(tables):
-                terminal.say(_styled(terminal, style, line))
+            for line in report_text(tables, terminal):
+                terminal.say(line)
     return 0
-
-
-def _styled(terminal: Terminal, style: str, line: str) -> str:
-    """Return a line as a terminal shows it: of a row with a bar the bar alone has a colour."""
-    if style == "bar":
-        row, gap, bar = line.rpartition("  ")
-        return f"{row}{gap}{terminal.styled(bar, 'new')}"
-    return terminal.styled(line, "new" if style == "head" else style) if style else line
