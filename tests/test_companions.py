@@ -304,6 +304,8 @@ def test_a_template_can_reach_nothing(tree: Tree, template: str, said: str) -> N
         ('[player.a]\nart = { poster = "x" }\n', "there are no pictures called “poster”"),
         ('[player.a]\nart = { cover = "{oops}" }\n', "oops"),
         ('[player.a]\nart = { cover = "x", folder = "a/b" }\n', "no name of a folder"),
+        ('[player.a]\ndata = { series = "xmp" }\n', "there is no data about “series”"),
+        ("[player.a]\ndata = 7\n", "a text, or texts by words"),
         ('[player.a]\ndata = "none.xml.j2"\n', "none.xml.j2 of [player.a] can't be read"),
         ('[player.a]\ndata = "magpie.toml"\n', "called by what it makes"),
         ('[player.a]\nreads = ["mkv"]\n', "No player wants anything"),
@@ -368,6 +370,84 @@ def test_tidy_gives_a_player_names_pictures_data_and_play_lists_in_one_plan(tree
     assert here.ok("tidy", "--json").json["steps"] == []
     here.ok("undo")
     assert picture(here.root) == before
+
+
+WORKS = """[collection]
+unplayable = "file"
+[player.lounge]
+data = {{ show = "{form}", album = "{form}" }}
+[shelf.series]
+kind = "episode"
+folder = "Series"
+player = "lounge"
+[shelf.music]
+kind = "track"
+folder = "Music"
+player = "lounge"
+"""
+
+
+@pytest.mark.parametrize(
+    ("form", "show", "album"),
+    [
+        ("json-ld", "Quay & Co.jsonld", "Low (2001).jsonld"), ("dublin-core", "Quay & Co.xml", "Low (2001).xml"),
+        ("xmp", "Quay & Co.xmp", "Low (2001).xmp"), ("whole.xml.j2", "whole.xml", "whole.xml"),
+    ],
+)  # fmt: skip
+def test_shows_and_albums_get_data_of_their_own(tree: Tree, form: str, show: str, album: str) -> None:
+    paths = [
+        *(f"Heap/Quay & Co/Season {one}/Quay & Co S0{one}E0{number}.mkv" for one in (1, 2) for number in (1, 2)),
+        *(f"Music/Ida/Low (2001)/Disc {disc}/0{track} - Fog {track}.mp3" for disc in (1, 2) for track in (1, 2)),
+        "Music/Ida/Low (2001)/folder.jpg",
+    ]  # fmt: skip
+    here = tree(paths, WORKS.format(form=form))
+    text = "<a k='{{ kind }}'><t>{{ title }}</t>{% for one in things %}<n>{{ one.stem }}</n>{% endfor %}</a>"
+    (here.root / "whole.xml.j2").write_text(text)
+    here.ok("scan")
+    before = picture(here.root)
+    here.ok("tidy", "--now")
+    of_show, of_album = here.root / "Series/Quay & Co" / show, here.root / "Music/Ida/Low (2001)" / album
+    if form == "json-ld":
+        said = json.loads(of_show.read_text())
+        assert (said["@type"], said["name"]) == ("TVSeries", "Quay & Co")
+        assert [one["numberOfEpisodes"] for one in said["containsSeason"]] == [2, 2]
+        said = json.loads(of_album.read_text())
+        assert (said["@type"], said["byArtist"]["name"], said["datePublished"]) == ("MusicAlbum", "Ida", 2001)
+        assert [one["name"] for one in said["track"]] == ["Fog 1", "Fog 2", "Fog 1", "Fog 2"]
+    elif form == "whole.xml.j2":
+        root = ElementTree.fromstring(of_show.read_text())
+        assert (root.get("k"), root.findtext("t"), len(root.findall("n"))) == ("show", "Quay & Co", 4)
+        assert ElementTree.fromstring(of_album.read_text()).get("k") == "album"
+    else:
+        assert "Quay &amp; Co" in of_show.read_text() and "Low" in of_album.read_text()
+    here.ok("scan")
+    assert here.ok("tidy", "--json").json["steps"] == [] and not here.ok("settle", "--json").lines
+    assert not [one for one in here.ok("check", "--json", code=1).lines if one["rule"] in ("beside", "lone-companion")]
+    here.ok("undo")
+    assert picture(here.root) == before
+
+
+def test_data_of_a_show_goes_where_the_show_goes(tree: Tree) -> None:
+    paths = [f"Heap/Quay/Season 1/Quay S01E0{number}.mkv" for number in (1, 2)]
+    here = tree(paths, WORKS.format(form="json-ld"))
+    here.ok("scan")
+    here.ok("companions", "--now")
+    assert "Heap/Quay/Quay.jsonld" in here.files()
+    here.ok("scan")
+    here.ok("tidy", "--now")
+    assert here.files() == {"Series/Quay/Quay.jsonld", *(f"Series/Quay/Season 01/Quay S01E0{n}.mkv" for n in (1, 2))}
+
+
+def test_data_of_a_film_that_is_called_otherwise_now_goes_with_it(tree: Tree) -> None:
+    here = tree(["Heap/Kelp (2001).mkv"], PLAYED)
+    here.ok("scan")
+    here.ok("tidy", "--now")
+    here.ok("settle", "Films", "--set", "title=Tern")
+    told = here.ok("tidy", "--now").out
+    assert here.files() == {"Films/Tern (2001)/Tern [2001].mkv", "Films/Tern (2001)/Tern [2001].jsonld"}
+    assert "a data file is there already (--again writes it anew)" in told
+    here.ok("companions", "--again", "--now")
+    assert json.loads((here.root / "Films/Tern (2001)/Tern [2001].jsonld").read_text())["name"] == "Tern"
 
 
 def test_open_forms_say_what_a_thing_is(tree: Tree) -> None:

@@ -8,9 +8,22 @@ from lazy_magpie.companion_files.data_text import FORMS, DataForm, data_form
 from lazy_magpie.companion_files.index_page import index_html
 from lazy_magpie.companion_files.picture_match import FoundPicture, PictureMatcher
 from lazy_magpie.companion_files.play_list_text import Entry, m3u8, xspf
+from lazy_magpie.companion_files.works import Work, WorkKind, work_of, works_in
 from lazy_magpie.model import Kind
 
-__all__ = ["FORMS", "LIST_FORMS", "PLAYED", "DataForm", "FoundPicture", "PictureMatcher", "data_form"]
+__all__ = [
+    "FORMS",
+    "LIST_FORMS",
+    "PLAYED",
+    "DataForm",
+    "FoundPicture",
+    "PictureMatcher",
+    "Work",
+    "WorkKind",
+    "data_form",
+    "work_of",
+    "works_in",
+]
 
 PLAYED = (Kind.MOVIE, Kind.EPISODE, Kind.EXTRA, Kind.TRACK)
 """What has a place in a play list."""

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from lazy_magpie.companion_files.open_forms import dublin_core, json_ld, xmp
+from lazy_magpie.companion_files.works import Work
 from lazy_magpie.errors import UsageError
-from lazy_magpie.model import Item
+from lazy_magpie.model import Item, Value
 from lazy_magpie.paths import endings_of, name_of, parent, split_ending, written
 
 _MARKED_UP = re.compile(r"\.(?:xml|html?|xhtml|svg|nfo)$", re.IGNORECASE)
@@ -20,10 +21,14 @@ _LARGEST = 1 << 20
 
 @dataclass(frozen=True)
 class DataForm:
-    """A form of data files: the ending that they have, and what makes the text of one."""
+    """A form of data files: the ending that they have, and what makes the text of one.
+
+    `name` is what the file of a show or an album is called; "" says: as its folder.
+    """
 
     ending: str
-    text: Callable[[Item], str]
+    text: Callable[[Item | Work], str]
+    name: str = ""
 
 
 FORMS: Mapping[str, DataForm] = {
@@ -51,19 +56,18 @@ def data_form(name: str, template: str) -> DataForm:
         compiled = around.from_string(template)
     except TemplateSyntaxError as error:
         raise UsageError(f"{name}, line {error.lineno}: {error.message}; correct the template.") from None
-    return DataForm(ending, lambda item: _filled(name, compiled, item))
+    return DataForm(ending, lambda item: _filled(name, compiled, item), own)
 
 
-def _filled(name: str, compiled: Any, item: Item) -> str:
+def _filled(name: str, compiled: Any, item: Item | Work) -> str:
     """Fill a template in. Raises UsageError where it asks for what there is not, or makes far too much."""
+    where = item.folder if isinstance(item, Work) else item.path
     try:
         text = "".join(_limited(compiled.generate(values_of(item)), name))
     except UsageError:
         raise
     except Exception as error:  # whatever a template does
-        raise UsageError(
-            f"{name} can't be filled in for {written(item.path)}: {error}; correct the template."
-        ) from None
+        raise UsageError(f"{name} can't be filled in for {written(where)}: {error}; correct the template.") from None
     return text
 
 
@@ -76,17 +80,25 @@ def _limited(pieces: Any, name: str) -> Any:
         yield piece
 
 
-def values_of(item: Item) -> dict[str, Any]:
-    """Return what a template may name: all fields and facts, and where the thing lies; what is missing is empty."""
-    stem = split_ending(name_of(item.path))[0]
-    values = {**item.facts, **item.fields, **item.custom}
-    shown = {key: written(value) if isinstance(value, str) else value for key, value in values.items()}
-    places = {
+def values_of(item: Item | Work) -> dict[str, Any]:
+    """Return what a template may name: all fields and facts, and where the thing lies; what is missing is empty.
+
+    Of a show or an album these are what all of its things say alike; `things` are the values of each.
+    """
+    if isinstance(item, Work):
+        things = [values_of(one) for one in item.things]
+        places = {"path": written(item.folder), "folder": written(name_of(item.folder)), "stem": written(item.title)}
+        return {**_shown(item.fields), **places, "kind": item.kind.value, "tags": item.tags, "things": things}
+    return {
+        **_shown({**item.facts, **item.fields, **item.custom}),
         "kind": item.kind.value,
         "path": written(item.path),
         "folder": written(name_of(parent(item.path))),
-        "stem": written(stem),
+        "stem": written(split_ending(name_of(item.path))[0]),
         "tags": list(item.tags),
         "endings": list(endings_of(name_of(file.path) for file in item.files)),
     }
-    return {**shown, **places}
+
+
+def _shown(values: Mapping[str, Value]) -> dict[str, Value]:
+    return {key: written(value) if isinstance(value, str) else value for key, value in values.items()}

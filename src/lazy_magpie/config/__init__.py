@@ -37,7 +37,7 @@ from lazy_magpie.config.sections.intake import IntakeConfig
 from lazy_magpie.config.sections.list import ListConfig
 from lazy_magpie.config.sections.mirror import Mirror
 from lazy_magpie.config.sections.new import NewFolder
-from lazy_magpie.config.sections.player import PictureShape, Player
+from lazy_magpie.config.sections.player import THING, PictureShape, Player
 from lazy_magpie.config.sections.prefer import Prefer
 from lazy_magpie.config.sections.root import Root
 from lazy_magpie.config.sections.shelf import WITHOUT, Shelf
@@ -52,6 +52,7 @@ from lazy_magpie.paths import CONFIG_NAME, above, is_below, join, same_name
 
 __all__ = [
     "FILE_NAME",
+    "THING",
     "WITHOUT",
     "Config",
     "ConvertConfig",

@@ -60,6 +60,7 @@ _TYPE_WORDS = {
     bool: "true or false",
     int: "a number",
     dict: 'texts by words, like { new = "!" }',
+    (str, dict): 'a text, or texts by words, like { thing = "json-ld" }',
 }
 
 
@@ -89,8 +90,8 @@ def _check_key(prefix: tuple[str, ...], key: str, value: object, source: ConfigT
         raise source.wrong((*prefix, key), f"[{'.'.join(prefix)}] has no key “{key}”{nearest(key, known)}")
     wanted = known[key]
     fits = isinstance(value, wanted) and not (wanted is int and isinstance(value, bool))
-    if fits and wanted in (list, dict):
+    if fits and isinstance(value, list | dict):
         parts = value.values() if isinstance(value, dict) else value
-        fits = all(isinstance(part, str) for part in parts)  # type: ignore[attr-defined]
+        fits = all(isinstance(part, str) for part in parts)
     if not fits:
         raise source.wrong((*prefix, key), f"“{key}” is {_TYPE_WORDS[wanted]}.")

@@ -38,9 +38,13 @@ class AfterMoves:
         """Return where what is at a path now will be."""
         return _carried(path, self._will_be)
 
+    def was(self, path: str) -> str:
+        """Return where what will be at a path is now."""
+        return _carried(path, self._was)
+
     def listing(self, folder: str) -> frozenset[str]:
         """Return the names that will be in a folder."""
-        was = _carried(folder, self._was)
+        was = self.was(folder)
         return (self._listing(was) - self._gone.get(was, set())) | self._came.get(folder, set())
 
     def item(self, item: Item) -> Item:

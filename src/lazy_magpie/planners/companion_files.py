@@ -7,8 +7,8 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from lazy_magpie.companion_files import DataForm, FoundPicture
-from lazy_magpie.config import Config, Player
+from lazy_magpie.companion_files import DataForm, FoundPicture, Work, WorkKind, work_of, works_in
+from lazy_magpie.config import THING, Config, Player
 from lazy_magpie.identify.file_types import PICTURES, is_archive
 from lazy_magpie.inner_tags import Inside
 from lazy_magpie.model import File, FileStamp, Item, Kind, Plan, State, Step, Unmoved
@@ -35,8 +35,9 @@ class CompanionSources:
     `picture` finds a picture for an item among those, with how it looks and whether it lies outside the root. `made`
     gives the path of a picture made from an item that has no other, for a path without ending, if there is one.
     `shaped` gives the path of a picture in a player's form and size, made from another one; None where that one is
-    right as it is. `inside` is what is inside main files, by their paths, where fields and covers are to be written
-    there; else None.
+    right as it is. `things_of` gives all things of a show or an album, `was` where what will be at a path
+    lies now. `inside` is what is inside main files, by their
+    paths, where fields and covers are to be written there; else None.
     """
 
     disk: DiskView
@@ -46,6 +47,8 @@ class CompanionSources:
     made: Callable[[Item, str], str | None] = lambda item, stem: None
     stamp: Callable[[str], FileStamp | None] = lambda path: None
     shaped: Callable[[str, Player], str | None] = lambda path, player: None
+    things_of: Callable[[WorkKind, str], Iterable[Item]] = lambda kind, title: ()
+    was: Callable[[str], str] = lambda path: path
     inside: Mapping[str, Inside] | None = None
     again: bool = False
 
@@ -59,6 +62,7 @@ class _Planner:
         self._names = Names(sources.listing)
         self._claimed: set[str] = set()
         self._pictured: set[str] = set()
+        self._works: dict[tuple[str, WorkKind, str], Player] = {}
         self.steps: list[Step] = []
         self.unmoved: list[Unmoved] = []
         self.passed: Counter[str] = Counter()
@@ -68,8 +72,11 @@ class _Planner:
         before = len(self.steps)
         for player in players:
             self._pictures(item, player)
-            if player.data:
-                self._data(item, player)
+            if form := player.data.get(THING):
+                made = self._sources.data[form]
+                self._data(item, item.path, join(*home_and_stem(item)) + made.ending, made, player)
+            if work := work_of(item) if player.data.keys() - {THING} else None:
+                self._works.setdefault((player.name, *work), player)
         if self._sources.inside is not None:
             new = next((step.target for step in self.steps[before:] if _is_picture(step.target)), "")
             cover = new or self._cover_of(item)
@@ -133,24 +140,34 @@ class _Planner:
         stamp, outside = self._sources.stamp(path), path.startswith("..")
         return Copy(source=path, target=target, why=why, group=_group(item), stamp=stamp, outside=outside)
 
-    def _data(self, item: Item, player: Player) -> None:
-        """Plan an item's data file; one that is there stays, unless it is to be written again."""
-        form = self._sources.data[player.data]
-        target = join(*home_and_stem(item)) + form.ending
-        text = form.text(item)
+    def add_works(self) -> None:
+        """Plan the data files of the shows and albums that the items are of, about all of their things."""
+        for (_, kind, title), player in self._works.items():
+            if kind not in player.data:
+                continue
+            form = self._sources.data[player.data[kind]]
+            for work in works_in(
+                item for item in self._sources.things_of(kind, title) if _is_meant(item, self._config)
+            ):
+                name = form.name or name_of(work.folder) + form.ending
+                self._data(work, work.folder, join(work.folder, name), form, player)
+
+    def _data(self, about: Item | Work, path: str, target: str, form: DataForm, player: Player) -> None:
+        """Plan the data file about what lies at a path; one that is there stays, unless it is to be written again."""
+        text = form.text(about)
+        group = about.title if isinstance(about, Work) else _group(about)
         there = self._names.existing(target)
         if not there:
-            if self._claim(target, item.path):
-                why = f"data for {player.name}"
-                self.steps.append(Write(target=target, why=why, group=_group(item), text=text))
+            if self._claim(target, path):
+                self.steps.append(Write(target=target, why=f"data for {player.name}", group=group, text=text))
             return
-        with self._sources.disk.open_old(there) as file:
+        with self._sources.disk.open_old(self._sources.was(there)) as file:
             same = file.read(_LARGEST) == text.encode("utf-8", "surrogateescape")
         if same:
             return
         if self._sources.again:
             why = f"data for {player.name}, as it is now"
-            self.steps.append(RewriteText(target=there, why=why, group=_group(item), text=text))
+            self.steps.append(RewriteText(target=there, why=why, group=group, text=text))
         else:
             self.unmoved.append(Unmoved(there, "a data file is there already (--again writes it anew)"))
 
@@ -181,14 +198,21 @@ def companion_files(
     """Plan the pictures and data files of items, for the players that each is asked about."""
     planner = _Planner(config, sources)
     for item in items:
-        if item.kind not in KINDS or item.root or config.is_left(item.path):
-            continue
-        if item.state in (State.CLEAR, State.SETTLED):
+        if _is_meant(item, config):
             planner.add(item, players(item))
-        else:
+        elif _is_within(item, config):
             planner.passed["in doubt"] += 1
+    planner.add_works()
     steps = [*make_missing(sources.disk, (step.target for step in planner.steps)), *planner.steps]
     return Plan("companions", renumbered(steps), unmoved=tuple(planner.unmoved), passed=dict(planner.passed))
+
+
+def _is_within(item: Item, config: Config) -> bool:
+    return item.kind in KINDS and not item.root and not config.is_left(item.path)
+
+
+def _is_meant(item: Item, config: Config) -> bool:
+    return _is_within(item, config) and item.state in (State.CLEAR, State.SETTLED)
 
 
 def home_and_stem(item: Item) -> tuple[str, str]:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import os
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 
 from lazy_magpie import inner_tags
-from lazy_magpie.catalogue import Catalogue, Condition
+from lazy_magpie.catalogue import Catalogue, Condition, Is
 from lazy_magpie.change import Filesystem
 from lazy_magpie.collection import Collection
 from lazy_magpie.companion_files import FORMS, DataForm, FoundPicture, PictureMatcher, data_form
@@ -67,8 +67,10 @@ def plan_companion_files(
     items = list(catalogue.items.ask(condition))
     matcher = _matcher(root, items, wishes) if wishes.pictures else lambda item: None
 
-    data = {player.data: _form(collection, player) for player in wanted if player.data}
-    sources = CompanionSources(disk, listing_of(root), data, matcher, stamp=partial(_stamp, disk), again=wishes.again)
+    sources = CompanionSources(
+        disk, listing_of(root), _forms(collection, wanted), matcher, stamp=partial(_stamp, disk), again=wishes.again,
+        things_of=lambda kind, title: catalogue.items.ask(Is(kind, title)),
+    )  # fmt: skip
     if wishes.inside:
         sources = replace(sources, inside=_inside(collection, items))
     sources = _with_prepared(collection, items, wanted, sources, wishes.tick)
@@ -118,8 +120,10 @@ def with_companions(collection: Collection, catalogue: Catalogue, condition: Con
         player = config.players.get(shelf.player) if shelf else None
         return [player] if player else []
 
-    data = {player.data: _form(collection, player) for player in wanted if player.data}
-    sources = CompanionSources(disk, after.listing, data, stamp=partial(_stamp, disk))
+    sources = CompanionSources(
+        disk, after.listing, _forms(collection, wanted), stamp=partial(_stamp, disk),
+        things_of=lambda kind, title: map(after.item, catalogue.items.ask(Is(kind, title))), was=after.was,
+    )  # fmt: skip
     more = companion_files(map(after.item, catalogue.items.ask(condition)), of_shelf, config, sources)
     return joined(plan, more, listing_of(root), config.standing) if more.steps or more.unmoved else plan
 
@@ -140,18 +144,23 @@ def _inside(collection: Collection, items: Sequence[Item]) -> dict[str, Inside]:
     return found
 
 
-def _form(collection: Collection, player: Player) -> DataForm:
-    """Return the form of a player's data files: an open one by its name, else that of a template."""
-    if player.data in FORMS:
-        return FORMS[player.data]
-    path = collection.root / player.data
+def _forms(collection: Collection, players: Iterable[Player]) -> dict[str, DataForm]:
+    """Return the forms of the data files that players want, by what they are called there."""
+    return {name: _form(collection, name, player) for player in players for name in player.data.values()}
+
+
+def _form(collection: Collection, name: str, player: Player) -> DataForm:
+    """Return a form of data files: an open one by its name, else that of a template."""
+    if name in FORMS:
+        return FORMS[name]
+    path = collection.root / name
     try:
         with path.open("rb") as file:
             text = file.read(_LARGEST).decode("utf-8")
     except (OSError, UnicodeDecodeError) as error:
         why = (error.strerror or "unreadable").lower() if isinstance(error, OSError) else "it is not UTF-8"
         raise UsageError(
-            f"The template {player.data} of [player.{player.name}] can't be read: {why}; put it there, or name "
+            f"The template {name} of [player.{player.name}] can't be read: {why}; put it there, or name "
             f"{' or '.join(FORMS)}."
         ) from None
     return data_form(path.name, text)

@@ -21,7 +21,7 @@ KEYS = {
     "lines": str,
     "longest_name": int,
     "art": dict,
-    "data": str,
+    "data": (str, dict),
     "play_lists": list,
     "discs": str,
     "naming": str,
@@ -32,6 +32,9 @@ KEYS = {
 NAMED = True
 ROLES = ("cover", "backdrop", "thumbnail")
 """The pictures that a player may look for."""
+THING = "thing"
+ABOUT = (THING, "show", "album")
+"""What data files may be about: each thing, and shows and albums as wholes."""
 _FOLDER, _FORM, _WIDTH = "folder", "form", "width"
 _FORMS = {"jpg": "jpeg", "jpeg": "jpeg", "png": "png", "webp": "webp"}
 _LINES = re.compile(r"(?:up to )?(\d{3,4})p?")
@@ -55,8 +58,8 @@ class Player:
 
     `lines` are the most that its pictures may have, `longest_name` the most bytes of a name, 0 for no matter.
     `art` are the names of pictures by their roles (cover, backdrop, thumbnail), `art_folder` is the folder beside a
-    thing that they lie in ("": none), `art_shape` their form and size. `data` is the template, or the open form, of its
-    data files, "" for none.
+    thing that they lie in ("": none), `art_shape` their form and size. `data` are the templates, or the open
+    forms, of its data files, by what these are about (thing, show, album).
     `play_lists` are the systems whose play lists it understands, `discs` is the folder of their discs then ("": none).
     By `naming` the shelves are filed that name the player. `beside` are the roles of files that may lie beside a thing,
     None for all. `folders` are its own names for systems of games ("default": for all others, where {system}
@@ -71,7 +74,7 @@ class Player:
     longest_name: int = 0
     art: Mapping[str, Template] = field(default_factory=dict)
     art_folder: str = ""
-    data: str = ""
+    data: Mapping[str, str] = field(default_factory=dict)
     play_lists: tuple[str, ...] = ()
     discs: str = ""
     naming: Naming | None = None
@@ -114,7 +117,7 @@ def _player(name: str, table: Mapping[str, Any], source: ConfigText, namings: Ma
         int(table.get("longest_name", 0)),
         art,
         art_folder,
-        table.get("data", ""),
+        _data(table.get("data", {}), (*prefix, "data"), source),
         tuple(table.get("play_lists", ())),
         discs,
         namings[naming] if naming else None,
@@ -131,6 +134,16 @@ def _folders(table: Mapping[str, Any], prefix: tuple[str, ...], source: ConfigTe
         if own and not is_safe(own.replace("{system}", "x"), everywhere=True):
             raise source.wrong((*prefix, "folders"), f"“{own}” is no name of a folder that every disk takes.")
     return dict(table.get("folders", {}))
+
+
+def _data(said: str | Mapping[str, Any], keys: tuple[str, ...], source: ConfigText) -> dict[str, str]:
+    """Return the forms of data files by what they are about; a form alone is that of things. Raises ConfigError."""
+    if isinstance(said, str):
+        return {THING: said} if said else {}
+    for about in said:
+        if about not in ABOUT:
+            raise source.wrong(keys, f"there is no data about “{about}”{nearest(about, ABOUT)}")
+    return dict(said)
 
 
 def _beside(words: Sequence[str]) -> frozenset[str] | None:
