@@ -18,7 +18,7 @@ from PIL import Image, ImageDraw
 from lazy_magpie import picture_files
 from lazy_magpie.catalogue.fingerprints import Fingerprints
 from lazy_magpie.copies import AlikeSearch
-from lazy_magpie.copies.similar import _Classes, _nearest
+from lazy_magpie.copies.similar import _Classes
 from lazy_magpie.copies.similarity import METHODS, drawings, fonts, pictures
 from lazy_magpie.copies.similarity.likeness import Likeness
 from tests.conftest import Collection, program
@@ -109,14 +109,14 @@ def test_candidates_are_few_and_have_what_is_alike(tmp_path: Path) -> None:
     prints = [pictures.fingerprint(str(path)) for path in paths]
     found = pictures.candidates(prints).tolist()
     order = sorted(range(len(paths)), key=lambda at: -pictures.rank(prints[at]))
-    looks = _nearest(order, found)
-    assert len(looks) <= 3 * len(paths)
-    joined = {
-        frozenset(made[at][0] for at in pair)
-        for pair in looks
-        if pictures.confirm(*(str(paths[at]) for at in pair)) == 2
-    }
-    assert joined == {frozenset([name]) for name in _DRAWINGS}
+    classes, looks = _Classes(order, found), 0
+    while asked := classes.next_pairs():
+        for one, other in asked:
+            classes.tell(one, pictures.confirm(str(paths[one]), str(paths[other])))
+        looks += len(asked)
+    assert looks <= len(paths)
+    joined = {(made[at][0], made[leader][0]) for at, leader in classes.leaders().items()}
+    assert joined == {(name, name) for name in _DRAWINGS}
 
 
 @given(

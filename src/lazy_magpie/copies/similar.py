@@ -25,7 +25,7 @@ from lazy_magpie.readers.worker_pool import Facts, Workers
 
 _BATCH = 200
 _LOOKS = 3
-"""So many second looks a file is worth: the nearest candidates come first."""
+"""So many second looks a file is worth: the classes of its nearest candidates come first."""
 _SECONDS = 120.0
 """How long one question may take: of a long film several places are read."""
 
@@ -130,10 +130,9 @@ class AlikeSearch:
         pairs = module_of(method).candidates([file.print or b"" for file in files])
         ranks = [(rank_of(method, file.print or b""), file.size, -at) for at, file in enumerate(files)]
         order = sorted(range(len(files)), key=ranks.__getitem__, reverse=True)
-        told = self._told(method, files, _nearest(order, pairs.tolist()))
-        classes = _Classes(order, [pair for pair, alike in told.items() if alike])
+        classes = _Classes(order, pairs.tolist())
         while asked := classes.next_pairs():
-            told |= self._told(method, files, [pair for pair in asked if pair not in told])
+            told = self._told(method, files, asked)
             for one, other in asked:
                 classes.tell(one, told[one, other])
         paths = [file.path for file in files]
@@ -205,27 +204,19 @@ def _ids(one: FingerprintedFile, other: FingerprintedFile) -> tuple[int, int]:
     return min(one.id, other.id), max(one.id, other.id)
 
 
-def _nearest(order: Sequence[int], pairs: Iterable[Sequence[int]]) -> list[tuple[int, int]]:
-    """Return the pairs (a file, a better one) that are worth a look; `pairs` come with the most likely first."""
-    turn = {at: number for number, at in enumerate(order)}
-    found: dict[int, list[tuple[int, int]]] = defaultdict(list)
-    for one, other in pairs:
-        worse, better = (one, other) if turn[one] > turn[other] else (other, one)
-        if len(found[worse]) < _LOOKS:
-            found[worse].append((worse, better))
-    return [pair for some in found.values() for pair in some]
-
-
 class _Classes:
     """Files in classes, each led by the best of it: a file is held against those that lead, and joins one or leads.
 
-    `order` has the places of files, the best first; `pairs` are files that are alike, each with a better one. What is
-    told of a file is how alike it is to the leader that it was asked about last.
+    `order` has the places of files, the best first; `pairs` are those that may be alike, the most likely first. Which
+    class a file is asked about, its nearest better ones say, once it is known who leads these. What is told of a file
+    is how alike it is to the leader that it was asked about last.
     """
 
-    def __init__(self, order: Sequence[int], pairs: Iterable[tuple[int, int]]) -> None:
+    def __init__(self, order: Sequence[int], pairs: Iterable[Sequence[int]]) -> None:
+        turn = {at: number for number, at in enumerate(order)}
         self._better: dict[int, list[int]] = defaultdict(list)
-        for worse, better in pairs:
+        for one, other in pairs:
+            worse, better = (one, other) if turn[one] > turn[other] else (other, one)
             self._better[worse].append(better)
         self._leader = {at: at for at in order if at not in self._better}
         self._waiting = [at for at in order if at in self._better]
@@ -244,14 +235,14 @@ class _Classes:
 
     def _stays(self, at: int, pairs: list[tuple[int, int]]) -> bool:
         """Let a file ask for its next look, or lead where there is nothing to ask; say whether it has to wait."""
-        if not all(better in self._leader for better in self._better[at]):
-            return True
-        leaders = dict.fromkeys(self._leader[better] for better in self._better[at])
-        left = [leader for leader in leaders if leader not in self._asked[at]]
-        if left and len(self._asked[at]) < _LOOKS:
-            self._asked[at].append(left[0])
-            pairs.append((at, left[0]))
-            return True
+        for better in self._better[at] if len(self._asked[at]) < _LOOKS else ():
+            leader = self._leader.get(better)
+            if leader is None:
+                return True
+            if leader not in self._asked[at]:
+                self._asked[at].append(leader)
+                pairs.append((at, leader))
+                return True
         self._leader[at] = at
         if at in self._maybe:
             self.perhaps.append((self._maybe[at], at))

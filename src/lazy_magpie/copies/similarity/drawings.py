@@ -10,7 +10,7 @@ against its own, so that a star with one point more is another one.
 from __future__ import annotations
 
 import itertools
-from functools import cache
+from functools import cache, cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lazy_magpie.copies.similarity.likeness import Likeness
@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
     Points = NDArray[np.uint8]
     Levels = NDArray[np.float32]
+    Seen = NDArray[np.int16]
 
 SMALL = 128
 """A picture with no side longer than this is looked at as drawn."""
@@ -41,6 +42,11 @@ _TINY, _LEAST, _MANY = 32, 16, 256
 _GLANCE, _GLANCE_LARGE, _LARGE = 75, 25, 64
 """How far (levels of 255) a place of one description may lie outside of what is there, and around it, in the other; and
 of two drawings that are so large that their descriptions are exact."""
+_OPAQUE = 255
+_FULL = 16_384
+"""The highest level that is seen: in whole numbers of 16 bits, which are compared fastest."""
+_KEPT = 4
+"""Sizes in which what is seen of a drawing is kept."""
 _SHAPES = 0.04
 """How far the proportions of two drawings may differ, and one point besides."""
 
@@ -89,25 +95,46 @@ def description(picture: Image) -> Points:
     import numpy as np
 
     light = _scaled(_light(points_of(picture, SMALL)), SIDE, SIDE)
-    levels = np.concatenate([_perceived(light[..., :3]), light[..., 3:]], axis=2)
-    described: Points = np.round(np.clip(levels, 0, 1) * 255).astype(np.uint8)
+    levels = np.concatenate([_perceived(light[:3]).astype(np.float32) / _FULL, np.clip(light[3:], 0, 1)])
+    described: Points = np.round(levels * _OPAQUE).astype(np.uint8).transpose(1, 2, 0)
     return described
 
 
-class Drawing(NamedTuple):
-    """A drawing as it is compared: its points, and how many it has as it is kept (width, height)."""
+class Drawing:
+    """A drawing as it is compared: its points, and how many it has as it is kept (width, height).
 
-    points: Points
-    size: tuple[int, int]
+    What is seen of it is kept in the latest sizes, since one drawing is held against many.
+    """
+
+    def __init__(self, points: Points, size: tuple[int, int]) -> None:
+        self.points = points
+        self.size = size
+        self._kept: dict[tuple[int, int, int, bool], Seen] = {}
+
+    @cached_property
+    def is_clear(self) -> bool:
+        """Whether anything in it is transparent."""
+        return bool((self.points[..., 3] < _OPAQUE).any())
+
+    def seen(self, wide: int, high: int, finer: int, on_black: bool) -> Seen:
+        """Return what an eye sees of it in a size made so many times finer, on white and, if asked for, on black:
+        (3 or 6, height, width) levels."""
+        key = wide, high, finer, on_black
+        if key not in self._kept:
+            if len(self._kept) == _KEPT:
+                self._kept.pop(next(iter(self._kept)))
+            fitting = _scaled(_light(self.points), wide, high)
+            self._kept[key] = _seen(_scaled(fitting, wide * finer, high * finer), on_black=on_black)
+        return self._kept[key]
 
 
 def sameness(one: Drawing, other: Drawing) -> Likeness:
     """Return whether two drawings are the same."""
-    small, large = sorted((one.points, other.points), key=lambda points: points.shape[0] * points.shape[1])
-    high, wide = small.shape[:2]
-    if abs(large.shape[1] * high / large.shape[0] - wide) > 1 + _SHAPES * wide:
+    small, large = sorted((one, other), key=lambda drawing: drawing.points.shape[0] * drawing.points.shape[1])
+    (high, wide), (taller, wider) = small.points.shape[:2], large.points.shape[:2]
+    if abs(wider * high / taller - wide) > 1 + _SHAPES * wide:
         return Likeness.NOT
-    both_clear = bool((small[..., 3] < 255).any()) == bool((large[..., 3] < 255).any())
+    both_clear = small.is_clear == large.is_clear
     way = _Look(on_black=both_clear, on_one_grid=one.size == other.size)
     if max(high, wide) > _COARSE and _worst(small, large, _COARSE, way) > _PERHAPS:
         return Likeness.NOT
@@ -126,37 +153,46 @@ class _Look(NamedTuple):
     on_one_grid: bool
 
 
-def _worst(small: Points, large: Points, side: int, way: _Look) -> float:
-    """Return how different two drawings are where they differ most, in at most `side` points."""
+def _worst(small: Drawing, large: Drawing, side: int, way: _Look) -> float:
+    """Return how different two drawings are where they differ most, in at most `side` points, from 0 to 1."""
     import numpy as np
     from scipy.ndimage import uniform_filter
 
-    high, wide = small.shape[:2]
+    high, wide = small.points.shape[:2]
     scale = min(1.0, side / max(high, wide))
     size = max(1, round(wide * scale)), max(1, round(high * scale))
     finer = 2 if max(size) <= _FINE and not way.on_one_grid else 1
-    left, right = (_seen(_finer(_scaled(_light(one), *size), finer), on_black=way.on_black) for one in (small, large))
-    one, other = left.mean(axis=2), right.mean(axis=2)
-    moves = [(0, 0)] if way.on_one_grid else itertools.product((0, -1, 1), repeat=2)
-    by = min(moves, key=lambda by: float(np.square(one - np.roll(other, by, (0, 1))).mean()))
-    right = np.roll(right, by, (0, 1))
-    apart = np.zeros(left.shape[:2], np.float32)
-    for here, there in ((left, right), (right, left)):
-        most, least = (there, there) if way.on_one_grid else (around(there, np.maximum), around(there, np.minimum))
-        outside = np.maximum(np.maximum(here - most, least - here), 0).max(axis=2)
-        around_it = outside if way.on_one_grid else uniform_filter(outside, 3 * finer, mode="constant")
-        apart = np.maximum(apart, around_it)
-    return float(apart.max())
+    left, right = (drawing.seen(*size, finer, way.on_black) for drawing in (small, large))
+    if way.on_one_grid:
+        return float(np.abs(left - right).max()) / _FULL
+    one, other = left.mean(axis=0, dtype=np.float32), right.mean(axis=0, dtype=np.float32)
+    moves = itertools.product((0, -1, 1), repeat=2)
+    by = min(moves, key=lambda by: float(np.square(one - np.roll(other, by, (0, 1))).sum()))
+    right = np.roll(right, by, (1, 2))
+    outside = (_outside(here, there).astype(np.float32) for here, there in ((left, right), (right, left)))
+    return float(max(uniform_filter(one, 3 * finer, mode="constant").max() for one in outside)) / _FULL
 
 
-def around(levels: NDArray[Any], most: np.ufunc) -> NDArray[Any]:
-    """Return for each point of pictures (…, height, width, bands) the most, or the least, of it and its neighbours."""
+def _outside(here: Seen, there: Seen) -> Seen:
+    """Return how far each point lies outside of what it and its neighbours in another picture are, in any band."""
     import numpy as np
 
-    for axis in (-3, -2):
-        sides = [(1, 1) if at == levels.ndim + axis else (0, 0) for at in range(levels.ndim)]
-        padded = np.moveaxis(np.pad(levels, sides, mode="edge"), axis, 0)
-        levels = np.moveaxis(most(most(padded[:-2], padded[1:-1]), padded[2:]), 0, axis)
+    above = (here - around(there, np.maximum)).max(axis=0)
+    below = (around(there, np.minimum) - here).max(axis=0)
+    outside: Seen = np.maximum(np.maximum(above, below), 0)
+    return outside
+
+
+def around(levels: NDArray[Any], most: np.ufunc, axes: tuple[int, int] = (-2, -1)) -> NDArray[Any]:
+    """Return for each point the most, or the least, of it and its neighbours; `axes` are those down and across."""
+    import numpy as np
+
+    for axis in axes:
+        lines = np.moveaxis(levels, axis, 0)
+        levels = levels.copy()
+        wider = np.moveaxis(levels, axis, 0)
+        most(wider[1:], lines[:-1], out=wider[1:])
+        most(wider[:-1], lines[1:], out=wider[:-1])
     return levels
 
 
@@ -169,20 +205,21 @@ def far_apart(ones: Points, others: Points, sides: NDArray[np.uint16]) -> NDArra
 
     worst = np.zeros(len(ones), np.int16)
     for here, there in ((ones, others), (others, ones)):
-        above = here.astype(np.int16) - around(there, np.maximum)
-        below = around(there, np.minimum).astype(np.int16) - here
+        above = here.astype(np.int16) - around(there, np.maximum, (-3, -2))
+        below = around(there, np.minimum, (-3, -2)).astype(np.int16) - here
         worst = np.maximum(worst, np.maximum(above, below).max(axis=(1, 2, 3)))
     far: NDArray[np.bool_] = worst > np.where(sides >= _LARGE, _GLANCE_LARGE, _GLANCE)
     return far
 
 
 def _light(points: Points) -> Levels:
-    """Return points as linear light, each as much as it covers (premultiplied by its alpha)."""
+    """Return points as (4, height, width) levels of linear light, each as much as it covers (premultiplied)."""
     import numpy as np
 
-    light: Levels = _linear()[points]
-    light[..., 3] = points[..., 3].astype(np.float32) / 255
-    light[..., :3] *= light[..., 3:]
+    planes = np.ascontiguousarray(points.transpose(2, 0, 1))
+    light: Levels = _linear()[planes.astype(np.intp)]
+    np.divide(planes[3], np.float32(_OPAQUE), out=light[3])
+    light[:3] *= light[3]
     return light
 
 
@@ -199,21 +236,30 @@ def _bytes(light: Levels) -> Points:
     """Return linear light as points again."""
     import numpy as np
 
-    alpha = light[..., 3:]
-    colour = _perceived(np.divide(light[..., :3], alpha, out=np.zeros_like(light[..., :3]), where=alpha > 0))
-    points: Points = np.round(np.clip(np.concatenate([colour, alpha], axis=2), 0, 1) * 255).astype(np.uint8)
+    alpha = light[3:]
+    colour = _perceived(np.divide(light[:3], alpha, out=np.zeros_like(light[:3]), where=alpha > 0))
+    levels = np.concatenate([colour.astype(np.float32) / _FULL, np.clip(alpha, 0, 1)])
+    points: Points = np.round(levels * _OPAQUE).astype(np.uint8).transpose(1, 2, 0)
     return points
 
 
-def _perceived(light: Levels) -> Levels:
-    """Return linear light as the eye takes it (sRGB, IEC 61966-2-1)."""
+def _perceived(light: Levels) -> Seen:
+    """Return linear light from 0 to 1 as the eye takes it (sRGB, IEC 61966-2-1), in levels from 0 to `_FULL`."""
     import numpy as np
 
-    light = np.clip(light, 0, 1)
-    levels: Levels = np.power(light, np.float32(1 / 2.4)) * np.float32(1.055) - np.float32(0.055)
-    dark = light <= 0.0031308
-    levels[dark] = light[dark] * np.float32(12.92)
-    return levels
+    fine = np.clip(light, 0, 1) * np.float32(65_535) + np.float32(0.5)
+    seen: Seen = _levels()[fine.astype(np.intp)]
+    return seen
+
+
+@cache
+def _levels() -> Seen:
+    """Return the levels of 65,536 of light."""
+    import numpy as np
+
+    light = np.arange(65_536) / 65_535
+    seen = np.where(light <= 0.0031308, light * 12.92, np.power(light, 1 / 2.4) * 1.055 - 0.055)
+    return np.round(seen * _FULL).astype(np.int16)
 
 
 def _scaled(light: Levels, wide: int, high: int) -> Levels:
@@ -221,21 +267,17 @@ def _scaled(light: Levels, wide: int, high: int) -> Levels:
     import numpy as np
     from PIL import Image
 
-    if light.shape[:2] == (high, wide):
+    if light.shape[1:] == (high, wide):
         return light
-    way = Image.Resampling.BOX if light.shape[1] >= wide else Image.Resampling.BICUBIC
-    bands = [Image.fromarray(light[..., band]).resize((wide, high), way) for band in range(light.shape[2])]
-    scaled: Levels = np.clip(np.stack([np.asarray(band, np.float32) for band in bands], axis=2), 0, 1)
+    way = Image.Resampling.BOX if light.shape[2] >= wide else Image.Resampling.BICUBIC
+    bands = [np.asarray(Image.fromarray(band).resize((wide, high), way)) for band in light]
+    scaled: Levels = np.clip(np.stack(bands), 0, 1)
     return scaled
 
 
-def _finer(light: Levels, times: int) -> Levels:
-    return _scaled(light, light.shape[1] * times, light.shape[0] * times)
-
-
-def _seen(light: Levels, *, on_black: bool) -> Levels:
+def _seen(light: Levels, *, on_black: bool) -> Seen:
     """Return what an eye sees of a picture on white, and on black."""
     import numpy as np
 
-    on_white = _perceived(light[..., :3] + (1 - light[..., 3:]))
-    return np.concatenate([on_white, _perceived(light[..., :3])], axis=2) if on_black else on_white
+    on_white = light[:3] + (1 - light[3:])
+    return _perceived(np.concatenate([on_white, light[:3]]) if on_black else on_white)

@@ -29,6 +29,8 @@ if TYPE_CHECKING:
     Levels = NDArray[np.float32]
     Pairs = NDArray[np.int64]
     Points = NDArray[np.uint8]
+    Hashes = NDArray[np.uint64]
+    Places = NDArray[np.intp]
 
 DISTANCE = 10
 """Bits in which the hashes of two candidates may differ."""
@@ -53,6 +55,8 @@ _AT_ONCE = 5_000
 """Pairs that are looked at from afar at a time: what bounds the memory."""
 _AXES, _NEIGHBOURS, _FROM_AFAR = 24, 12, 0.13
 """Drawings are neighbours by so many numbers, so many of them, if they are no further apart than this."""
+_KEPT = 3_000_000
+"""Points of drawings that are kept decoded, some 40 bytes each."""
 _CUT_OFF = 245.0
 """The level from which on a brightened picture may have been cut off."""
 
@@ -79,7 +83,11 @@ def fingerprint(path: str) -> bytes:
         description = drawings.description(picture) if drawn else np.zeros(0, np.uint8)
     if is_plain and (not drawn or float(description.std(axis=(0, 1)).max()) < _PLAIN):
         return b""
-    hashes = np.array([0 if is_plain else _hash(_without(grey, margin)) for margin in _MARGINS], np.uint64)
+    margins = (
+        () if is_plain else _MARGINS[:1] if drawn else _MARGINS
+    )  # a drawing is no photograph with a margin cut off
+    hashes = np.zeros(len(_MARGINS), np.uint64)
+    hashes[:] = [_hash(_without(grey, margin)) for margin in margins] or 0
     head = np.array([*(min(side, 65_535) for side in size), drawn], np.uint16)
     return head.tobytes() + hashes.tobytes() + description.tobytes()
 
@@ -105,14 +113,25 @@ def candidates(prints: list[bytes]) -> Pairs:
     hashes = np.array([np.frombuffer(one[_HEAD : _HEAD + 8 * len(_MARGINS)], np.uint64) for one in prints])
     hashes = hashes.reshape(len(prints), len(_MARGINS))
     drawn = np.array([one[4] == 1 for one in prints], bool)
-    known = np.flatnonzero(hashes[:, 0] != 0)
-    found = pairs_between(hashes[known, 0], hashes[known].reshape(-1), DISTANCE)
-    pairs = np.sort(np.stack([known[found[:, 0]], known[found[:, 1] // len(_MARGINS)]], axis=1), axis=1)
-    pairs = pairs[(pairs[:, 0] != pairs[:, 1]) & ~(drawn[pairs[:, 0]] & drawn[pairs[:, 1]])]
-    return np.concatenate([np.unique(pairs, axis=0), _near_drawings(prints, np.flatnonzero(drawn))])
+    known = hashes[:, 0] != 0
+    taken, others = np.flatnonzero(known & ~drawn), np.flatnonzero(known)
+    found = [_of_one_picture(hashes, taken, others), _of_one_picture(hashes, np.flatnonzero(known & drawn), taken)]
+    pairs = np.unique(np.sort(np.concatenate(found), axis=1), axis=0)
+    return np.concatenate([pairs[pairs[:, 0] != pairs[:, 1]], _near_drawings(prints, np.flatnonzero(drawn))])
 
 
-def _near_drawings(prints: list[bytes], drawn: NDArray[np.intp]) -> Pairs:
+def _of_one_picture(hashes: Hashes, wholes: Places, others: Places) -> Pairs:
+    """Return the pairs of places (in `wholes`, in `others`) where a whole is like the other one, or like its inner."""
+    import numpy as np
+
+    if not len(wholes) or not len(others):
+        return np.empty((0, 2), np.int64)
+    found = pairs_between(hashes[wholes, 0], hashes[others].reshape(-1), DISTANCE)
+    pairs: Pairs = np.stack([wholes[found[:, 0]], others[found[:, 1] // len(_MARGINS)]], axis=1)
+    return pairs
+
+
+def _near_drawings(prints: list[bytes], drawn: Places) -> Pairs:
     """Return the pairs of drawings that are neighbours of each other by what they look like from afar."""
     import numpy as np
     from scipy.spatial import cKDTree
@@ -146,13 +165,38 @@ def confirm(one: str, other: str) -> Likeness:
     """Say, by a second look at both pictures, how alike they are. Raises what Pillow does."""
     from lazy_magpie.copies.similarity import drawings
 
-    left, right = _drawing_of(one), _drawing_of(other)
+    left, right = _LATEST.drawing(one), _LATEST.drawing(other)
     if left is not None and right is not None:
         return drawings.sameness(left, right)
     return surely(agree(_looked_at(one), _looked_at(other)))
 
 
-@lru_cache(maxsize=64)
+class _Latest:
+    """The drawings that were looked at last, as many as have `_KEPT` points."""
+
+    def __init__(self) -> None:
+        self._kept: dict[str, Drawing | None] = {}
+        self._points = 0
+
+    def drawing(self, path: str) -> Drawing | None:
+        """Return a drawn picture as it is compared, None for what is none."""
+        if path not in self._kept:
+            self._kept[path] = _drawing_of(path)
+            self._points += _points(self._kept[path])
+            while self._points > _KEPT and len(self._kept) > 2:
+                self._points -= _points(self._kept.pop(next(iter(self._kept))))
+        else:
+            self._kept[path] = self._kept.pop(path)  # now the latest one
+        return self._kept[path]
+
+
+_LATEST = _Latest()
+
+
+def _points(drawing: Drawing | None) -> int:
+    return drawing.points.shape[0] * drawing.points.shape[1] if drawing else 1
+
+
 def _drawing_of(path: str) -> Drawing | None:
     """Return a drawn picture as it is compared, None for what is none."""
     from PIL import ImageOps
