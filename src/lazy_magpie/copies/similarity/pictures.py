@@ -83,11 +83,10 @@ def fingerprint(path: str) -> bytes:
         description = drawings.description(picture) if drawn else np.zeros(0, np.uint8)
     if is_plain and (not drawn or float(description.std(axis=(0, 1)).max()) < _PLAIN):
         return b""
-    margins = (
-        () if is_plain else _MARGINS[:1] if drawn else _MARGINS
-    )  # a drawing is no photograph with a margin cut off
+    margins = _MARGINS[:1] if drawn else _MARGINS  # no one cuts a margin off a drawing
     hashes = np.zeros(len(_MARGINS), np.uint64)
-    hashes[:] = [_hash(_without(grey, margin)) for margin in margins] or 0
+    if not is_plain:
+        hashes[:] = [_hash(_without(grey, margin)) for margin in margins]
     head = np.array([*(min(side, 65_535) for side in size), drawn], np.uint16)
     return head.tobytes() + hashes.tobytes() + description.tobytes()
 
