@@ -165,16 +165,19 @@ def icons(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
     maybe = {frozenset(pair) for pair in perhaps}
     maybe |= {frozenset((classes.get(a, a), classes.get(b, b))) for a, b in perhaps}
     right, said, all_ = Counter[str](), Counter[str](), Counter[str]()
+    smaller: dict[str, set[str]] = defaultdict(set)
     for one, other, size in _wanted(root, random.Random(3)):
         band = "32 and more" if size >= 32 else "16 to 24"
         all_[band] += 1
+        smaller[band].add(one)
         leaders = classes.get(one, one), classes.get(other, other)
         found = leaders[0] == leaders[1]
         right[band] += found
         said[band] += found or frozenset(leaders) in maybe or frozenset((one, other)) in maybe
     for band, count in sorted(all_.items(), reverse=True):
         print(f"one icon in two sizes, {band} points, close: {count:,}; offered {right[band] / count:.3f}, "
-              f"said at all {said[band] / count:.3f}")  # fmt: skip
+              f"said at all {said[band] / count:.3f}; of the {len(smaller[band]):,} smaller ones may go "
+              f"{sum(classes.get(one, one) != one for one in smaller[band]) / len(smaller[band]):.3f}")  # fmt: skip
     strange = [pair for pair in sure if _named(pair[0])[1].split("/")[-1] != _named(pair[1])[1].split("/")[-1]]
     far = [pair for pair in strange if distance(*(str(root / path) for path in pair)) > _SAME]
     print(f"pairs offered {len(sure):,}, of two names {len(strange):,}, of these not close {len(far):,}")

@@ -119,6 +119,20 @@ def test_candidates_are_few_and_have_what_is_alike(tmp_path: Path) -> None:
     assert joined == {(name, name) for name in _DRAWINGS}
 
 
+def test_a_crowd_of_one_drawing_hides_no_larger_one(tmp_path: Path) -> None:
+    paths = [tmp_path / f"{number}.png" for number in range(40)]
+    for number, path in enumerate(paths):
+        _icon(_sail, 64 if number == 17 else 32).save(path, compress_level=number % 10)
+    found = pictures.candidates([pictures.fingerprint(str(path)) for path in paths]).tolist()
+    with_it = {other for pair in found for other in pair if 17 in pair} - {17}
+    assert with_it and len({at for pair in found for at in pair}) == 40
+    classes = _Classes([17, *(at for at in range(40) if at != 17)], found)
+    while asked := classes.next_pairs():
+        for one, other in asked:
+            classes.tell(one, pictures.confirm(str(paths[one]), str(paths[other])))
+    assert set(classes.leaders().values()) == {17} and len(classes.leaders()) == 40
+
+
 @given(
     st.integers(2, 12).flatmap(
         lambda count: st.tuples(

@@ -39,7 +39,7 @@ _SAME, _SAME_TINY, _SAME_FINE, _PERHAPS = 0.057, 0.04, 0.09, 0.15
 small part of it and lies on another grid; and of what may be the same."""
 _TINY, _LEAST, _MANY = 32, 16, 256
 """Points on a side of what is tiny; so few that nothing is certain; and so many that a place is a small part."""
-_GLANCE, _GLANCE_LARGE, _LARGE = 75, 25, 64
+_GLANCE, _GLANCE_LARGE, _LARGE = 110, 80, 64
 """How far (levels of 255) a place of one description may lie outside of what is there, and around it, in the other; and
 of two drawings that are so large that their descriptions are exact."""
 _OPAQUE = 255

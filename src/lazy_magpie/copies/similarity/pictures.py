@@ -131,7 +131,24 @@ def _of_one_picture(hashes: Hashes, wholes: Places, others: Places) -> Pairs:
 
 
 def _near_drawings(prints: list[bytes], drawn: Places) -> Pairs:
-    """Return the pairs of drawings that are neighbours of each other by what they look like from afar."""
+    """Return the pairs of drawings that look the same from afar, and then those that nearly do, the nearest first."""
+    import numpy as np
+
+    if len(drawn) < 2:
+        return np.empty((0, 2), np.int64)
+    sizes = np.array([np.frombuffer(prints[at][:4], np.uint16) for at in drawn], np.int64)
+    drawn = drawn[np.argsort(-sizes.prod(axis=1), kind="stable")]  # of equal ones the largest stands for all
+    descriptions = np.array([np.frombuffer(prints[at][_HEAD + 8 * len(_MARGINS) :], np.uint8) for at in drawn])
+    _, firsts, which = np.unique(descriptions, axis=0, return_index=True, return_inverse=True)
+    first_of = firsts[which.reshape(-1)]
+    equal = np.flatnonzero(first_of != np.arange(len(drawn)))
+    same = np.stack([drawn[first_of[equal]], drawn[equal]], axis=1)
+    drawn, descriptions = drawn[np.sort(firsts)], descriptions[np.sort(firsts)]
+    return np.concatenate([same, _neighbours(prints, drawn, descriptions)])
+
+
+def _neighbours(prints: list[bytes], drawn: Places, descriptions: Points) -> Pairs:
+    """Return the pairs of drawings of other descriptions that are neighbours, the nearest first."""
     import numpy as np
     from scipy.spatial import cKDTree
 
@@ -139,7 +156,6 @@ def _near_drawings(prints: list[bytes], drawn: Places) -> Pairs:
 
     if len(drawn) < 2:
         return np.empty((0, 2), np.int64)
-    descriptions = np.array([np.frombuffer(prints[at][_HEAD + 8 * len(_MARGINS) :], np.uint8) for at in drawn])
     rows = descriptions.astype(np.float32) / (255 * np.sqrt(descriptions.shape[1]))
     centred = rows - rows.mean(axis=0)
     _, axes = np.linalg.eigh(centred.T @ centred)
