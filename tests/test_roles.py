@@ -238,3 +238,19 @@ def test_words_of_ones_own_are_read_as_if_they_were_known(tree: Tree) -> None:
 def test_a_concept_that_there_is_not_is_named(tree: Tree) -> None:
     answer = tree([], '[words]\nseasn = ["Rutsche {n}"]\n').ok("scan", code=2)
     assert "line 2" in answer.err and "“season”" in answer.err
+
+
+@pytest.mark.parametrize(
+    ("top", "beside", "state"),
+    [("Pictures", "", "clear"), ("Photos", "", "clear"), ("Pictures", "Low/1 Fog.mp3", "")],
+)
+def test_pictures_that_lie_beside_nothing_are_pictures(tree: Tree, top: str, beside: str, state: str) -> None:
+    icons = [f"{top}/icons/reef/{side}x{side}/apps/{name}.png" for side in (16, 32) for name in ("tern", "gull", "fog")]
+    here = tree([*icons, *([f"{top}/{beside}"] if beside else [])])
+    here.ok("scan")
+    found = {one["path"]: one["state"] for one in here.ok("find", "--json").lines}
+    if state:
+        assert [found.get(path) for path in icons] == [state] * 6
+    else:
+        assert set(map(found.get, icons)) != {"clear"}
+    assert here.ok("explain", str(here.root / top)).out == here.ok("explain", f"{here.root / top}/").out

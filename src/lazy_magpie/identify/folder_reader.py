@@ -16,7 +16,14 @@ from lazy_magpie.identify.context import Context, Systems
 from lazy_magpie.identify.placeholders import doubted
 from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, VIDEO
 from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, file_names, is_list_alone, left_over
-from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
+from lazy_magpie.identify.roles.place import (
+    OWNER,
+    SURE,
+    WORK,
+    FolderReading,
+    RoledPlace,
+    place_by_roles,
+)
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import (
     BESIDE_FILMS,
@@ -130,7 +137,8 @@ class FolderReader:
             return identity
         chance = chance_of(identity.kind, weighed.evidence)
         if slots is None:
-            little = identity.state is State.CLEAR and not is_sure(identity.kind, chance)
+            alone = identity.kind is Kind.PICTURE and self.place.is_pictures_only
+            little = identity.state is State.CLEAR and not alone and not is_sure(identity.kind, chance)
             return _doubtful(identity, self._doubt(weighed)) if little else identity
         was_sure = weighed.agree and identity.state is State.CLEAR
         if was_sure and identity.kind in _TWO_WITNESSES:

@@ -47,7 +47,7 @@ def register(parser: argparse.ArgumentParser) -> None:
         "names",
         nargs="*",
         metavar="NAME",
-        help="names, paths, folders with / behind; - reads them from stdin, one a line",
+        help="names, paths, folders that are there or have a / behind; - reads them from stdin, one a line",
     )
     parser.add_argument("-0", dest="nul", action="store_true", help="read NUL-ended names from stdin, as they are")
     parser.add_argument("--jobs", type=JOBS, default=0, metavar="N", help="parallel processes (default: one per core)")
@@ -56,7 +56,7 @@ def register(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> int:
     """Identify each name from itself alone and print the result."""
-    folders = [name for name in args.names if name.endswith("/") and name.strip("/.")]
+    folders = [name for name in args.names if name.strip("/.") and (name.endswith("/") or os.path.isdir(name))]
     for folder in folders:
         _explain_folder(terminal, args, folder)
     args.names = [name for name in args.names if name not in folders]

@@ -19,6 +19,8 @@ from lazy_magpie.copies.hamming_index import pairs_between
 from lazy_magpie.copies.similarity.likeness import Likeness, surely
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     import numpy as np
     from numpy.typing import NDArray
     from PIL.Image import Image
@@ -52,7 +54,7 @@ _OVERLAP, _BRIGHTER, _FIELD_AGREES = 0.8, 1.6, 12.0
 _HEAD = 6
 """Bytes of a print in front of its hashes: width, height, and whether it is drawn."""
 _AT_ONCE = 5_000
-"""Pairs that are looked at from afar at a time: what bounds the memory."""
+"""Descriptions, and pairs of them, that are looked at at a time: what bounds the memory."""
 _AXES, _NEIGHBOURS, _FROM_AFAR = 24, 12, 0.13
 """Drawings are neighbours by so many numbers, so many of them, if they are no further apart than this."""
 _KEPT = 3_000_000
@@ -156,10 +158,7 @@ def _neighbours(prints: list[bytes], drawn: Places, descriptions: Points) -> Pai
 
     if len(drawn) < 2:
         return np.empty((0, 2), np.int64)
-    rows = descriptions.astype(np.float32) / (255 * np.sqrt(descriptions.shape[1]))
-    centred = rows - rows.mean(axis=0)
-    _, axes = np.linalg.eigh(centred.T @ centred)
-    few = centred @ axes[:, -_AXES:]
+    few = _few_numbers(descriptions)
     apart, near = cKDTree(few).query(few, k=min(_NEIGHBOURS, len(drawn)), distance_upper_bound=_FROM_AFAR, workers=-1)
     ones = np.repeat(np.arange(len(drawn)), near.shape[1]).reshape(near.shape)
     kept = np.isfinite(apart) & (ones != near)
@@ -174,6 +173,22 @@ def _neighbours(prints: list[bytes], drawn: Places, descriptions: Points) -> Pai
     ]
     found: Pairs = drawn[np.concatenate([*kept_parts, np.empty((0, 2), np.int64)])]
     return found
+
+
+def _few_numbers(descriptions: Points) -> Levels:
+    """Return the `_AXES` numbers along which descriptions differ most, of each; some at a time, to bound the memory."""
+    import numpy as np
+
+    middle = descriptions.mean(axis=0)
+    whole = 255 * np.sqrt(descriptions.shape[1])
+
+    def centred() -> Iterator[Levels]:
+        for at in range(0, len(descriptions), _AT_ONCE):
+            yield ((descriptions[at : at + _AT_ONCE] - middle) / whole).astype(np.float32)
+
+    _, axes = np.linalg.eigh(sum(part.T @ part for part in centred()))
+    few: Levels = np.concatenate([part @ axes[:, -_AXES:] for part in centred()])
+    return few
 
 
 def confirm(one: str, other: str) -> Likeness:

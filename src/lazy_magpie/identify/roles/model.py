@@ -15,7 +15,7 @@ import numpy.typing as npt
 
 from lazy_magpie.identify.roles.features import MATTERS, TreeFeatures, TreeFolder, main_matter, tree_of
 from lazy_magpie.identify.roles.inference import marginals
-from lazy_magpie.identify.roles.place import ROLES
+from lazy_magpie.identify.roles.place import CATEGORY, ROLES, is_of_pictures
 
 _FORBIDDEN = -30.0
 Array = npt.NDArray[np.float64]
@@ -128,8 +128,12 @@ def weighed_tree(listing: Mapping[str, Sequence[str]], told: Mapping[str, str]) 
     weights, columns = fitted()
     tree = encode(folders)
     tree.bind(columns)
-    known = np.array([ROLES.index(told[folder.path]) if folder.path in told else -1 for folder in folders])
-    return WeighedTree(folders, tree, marginals_of(tree, weights, known if told else None)[0])
+    given = {
+        **{folder.path: CATEGORY for folder in folders if is_of_pictures(folder.path, main_matter(folder))},
+        **told,
+    }
+    known = np.array([ROLES.index(given[folder.path]) if folder.path in given else -1 for folder in folders])
+    return WeighedTree(folders, tree, marginals_of(tree, weights, known if given else None)[0])
 
 
 def gradient(tree: Encoded, single: Array, pairs: Array, shape: Shape) -> Array:

@@ -146,6 +146,7 @@ class RoledPlace:
     thing: FolderReading | None = None
     holder: FolderReading | None = None
     is_of_photos: bool = False
+    is_pictures_only: bool = False
     is_of_letters: bool = False
     is_of_system: bool = False
 
@@ -153,6 +154,7 @@ class RoledPlace:
         """Take in the next folder, from the top down."""
         name = name_of(folder)
         reading = self.holder = by_words(name, reading)
+        self.is_pictures_only |= is_of_pictures(folder, reading.matter)
         if reading.matter == IMAGES and reading.role == OWNER and _is_system(name):
             self.is_of_system = True  # what stands above it says nothing more
             self.folders, self.owners, self.unsure = [], [], []
@@ -216,6 +218,11 @@ class RoledPlace:
             thing = OTHERS if thing == IMAGES and not self.is_of_system else thing
         shelf = _MATTER_KINDS.get(matter) or _MATTER_KINDS.get(thing) or self.shelf
         return Kind.KIT if shelf is None and thing == PICTURES and not self.is_of_photos else shelf
+
+
+def is_of_pictures(folder: str, matter: str) -> bool:
+    """Say whether a folder at the top is called "Pictures" and holds nothing else: there is nothing they lie beside."""
+    return matter == PICTURES and "/" not in folder and meaning(folder).get("shelf.pictures") == 2
 
 
 def by_words(name: str, reading: FolderReading) -> FolderReading:
