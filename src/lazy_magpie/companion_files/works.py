@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from lazy_magpie.model import Item, Kind, Value
 from lazy_magpie.paths import above, name_of
-from lazy_magpie.titles.keys import key_of
+from lazy_magpie.words import folded
 
 
 class WorkKind(StrEnum):
@@ -60,8 +60,9 @@ def work_of(item: Item) -> tuple[WorkKind, str] | None:
 
 def folder_of(path: str, title: str) -> str:
     """Return the innermost folder above a path that is called as a title, "" if there is none."""
-    key = key_of(title)
-    return next((folder for folder in above(path) if key and key in key_of(name_of(folder))), "")
+    words = folded(title)
+    called = (folder for folder in above(path) if f" {words} " in f" {folded(name_of(folder))} ")
+    return next(called, "") if words else ""
 
 
 def works_in(things: Iterable[Item]) -> Iterator[Work]:
