@@ -196,7 +196,7 @@ def around(levels: NDArray[Any], most: np.ufunc, axes: tuple[int, int] = (-2, -1
     return levels
 
 
-def far_apart(ones: Points, others: Points, sides: NDArray[np.uint16]) -> NDArray[np.bool_]:
+def far_apart(ones: Points, others: Points, sides: NDArray[np.int64]) -> NDArray[np.bool_]:
     """Say for pairs of descriptions whether they are of other drawings, at a glance: their worst places differ much.
 
     `sides` has the shortest side of each pair.

@@ -19,8 +19,6 @@ from lazy_magpie.copies.hamming_index import pairs_between
 from lazy_magpie.copies.similarity.likeness import Likeness, surely
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
-
     import numpy as np
     from numpy.typing import NDArray
     from PIL.Image import Image
@@ -53,10 +51,6 @@ _OVERLAP, _BRIGHTER, _FIELD_AGREES = 0.8, 1.6, 12.0
 """What the second look asks: the share that overlaps, how much brighter, how far a field may differ (levels of 255)."""
 _HEAD = 6
 """Bytes of a print in front of its hashes: width, height, and whether it is drawn."""
-_AT_ONCE = 5_000
-"""Descriptions, and pairs of them, that are looked at at a time: what bounds the memory."""
-_AXES, _NEIGHBOURS, _FROM_AFAR = 24, 12, 0.13
-"""Drawings are neighbours by so many numbers, so many of them, if they are no further apart than this."""
 _KEPT = 3_000_000
 """Points of drawings that are kept decoded, some 40 bytes each."""
 _CUT_OFF = 245.0
@@ -136,59 +130,14 @@ def _near_drawings(prints: list[bytes], drawn: Places) -> Pairs:
     """Return the pairs of drawings that look the same from afar, and then those that nearly do, the nearest first."""
     import numpy as np
 
+    from lazy_magpie.copies.similarity import drawing_neighbours
+
     if len(drawn) < 2:
         return np.empty((0, 2), np.int64)
     sizes = np.array([np.frombuffer(prints[at][:4], np.uint16) for at in drawn], np.int64)
-    drawn = drawn[np.argsort(-sizes.prod(axis=1), kind="stable")]  # of equal ones the largest stands for all
     descriptions = np.array([np.frombuffer(prints[at][_HEAD + 8 * len(_MARGINS) :], np.uint8) for at in drawn])
-    _, firsts, which = np.unique(descriptions, axis=0, return_index=True, return_inverse=True)
-    first_of = firsts[which.reshape(-1)]
-    equal = np.flatnonzero(first_of != np.arange(len(drawn)))
-    same = np.stack([drawn[first_of[equal]], drawn[equal]], axis=1)
-    drawn, descriptions = drawn[np.sort(firsts)], descriptions[np.sort(firsts)]
-    return np.concatenate([same, _neighbours(prints, drawn, descriptions)])
-
-
-def _neighbours(prints: list[bytes], drawn: Places, descriptions: Points) -> Pairs:
-    """Return the pairs of drawings of other descriptions that are neighbours, the nearest first."""
-    import numpy as np
-    from scipy.spatial import cKDTree
-
-    from lazy_magpie.copies.similarity import drawings
-
-    if len(drawn) < 2:
-        return np.empty((0, 2), np.int64)
-    few = _few_numbers(descriptions)
-    apart, near = cKDTree(few).query(few, k=min(_NEIGHBOURS, len(drawn)), distance_upper_bound=_FROM_AFAR, workers=-1)
-    ones = np.repeat(np.arange(len(drawn)), near.shape[1]).reshape(near.shape)
-    kept = np.isfinite(apart) & (ones != near)
-    pairs = np.sort(np.stack([ones[kept], near[kept]], axis=1), axis=1)[np.argsort(apart[kept], kind="stable")]
-    _, first = np.unique(pairs, axis=0, return_index=True)
-    pairs = pairs[np.sort(first)]
-    squares = descriptions.reshape(-1, drawings.SIDE, drawings.SIDE, 4)
-    sides = np.array([min(np.frombuffer(prints[at][:4], np.uint16)) for at in drawn], np.uint16)
-    parts = [pairs[at : at + _AT_ONCE] for at in range(0, len(pairs), _AT_ONCE)]
-    kept_parts = [
-        part[~drawings.far_apart(squares[part[:, 0]], squares[part[:, 1]], sides[part].min(axis=1))] for part in parts
-    ]
-    found: Pairs = drawn[np.concatenate([*kept_parts, np.empty((0, 2), np.int64)])]
+    found: Pairs = drawn[drawing_neighbours.pairs(descriptions, sizes)]
     return found
-
-
-def _few_numbers(descriptions: Points) -> Levels:
-    """Return the `_AXES` numbers along which descriptions differ most, of each; some at a time, to bound the memory."""
-    import numpy as np
-
-    middle = descriptions.mean(axis=0)
-    whole = 255 * np.sqrt(descriptions.shape[1])
-
-    def centred() -> Iterator[Levels]:
-        for at in range(0, len(descriptions), _AT_ONCE):
-            yield ((descriptions[at : at + _AT_ONCE] - middle) / whole).astype(np.float32)
-
-    _, axes = np.linalg.eigh(sum(part.T @ part for part in centred()))
-    few: Levels = np.concatenate([part @ axes[:, -_AXES:] for part in centred()])
-    return few
 
 
 def confirm(one: str, other: str) -> Likeness:
