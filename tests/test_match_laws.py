@@ -110,7 +110,7 @@ def collection(root: Path, listed: list[Set], form: tuple[str, str], *, is_csv: 
     return Collection(root)
 
 
-@settings(max_examples=60)
+@settings(max_examples=40)
 @given(sets(), MESS, FORM, st.booleans())
 def test_a_mess_is_put_right(listed: list[Set], mess: list[Mess], form: tuple[str, str], is_csv: bool) -> None:
     """All that is anywhere is found where the list says; nothing more is to be done; nothing is lost; undo is exact."""
