@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from lazy_magpie import mounts
-from tests.conftest import SHELVES, Collection
+from tests.conftest import SHELVES, Collection, picture
 
 Tree = Callable[..., Collection]
 
@@ -95,3 +95,26 @@ def test_places_that_the_machine_keeps_for_drives(tmp_path: Path, monkeypatch: p
     assert mounts.why_away(str(kept / "films")) and not mounts.why_away(str(kept))  # which is not empty
     assert not mounts.why_away(str(kept / "nowhere"))
     assert not mounts.why_away(str(tmp_path))
+
+
+@pytest.mark.parametrize(
+    "command", [["hold", "two/Tern (1999).mkv"], ["move", "two/Tern (1999).mkv", "Films"], ["tidy"]]
+)
+def test_the_place_of_a_drive_inside_is_never_taken_away(tree: Tree, command: list[str]) -> None:
+    here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], SHELVES)
+    (here.root / "two").mkdir()
+    if os.geteuid():
+        pytest.skip("only root can mount a second file system")
+    _plug_in(here.root / "two")
+    try:
+        here.put("two/Tern (1999).mkv")
+        here.ok("scan")
+        before = picture(here.root)
+        plan = here.ok(*command.split(), "--json").json
+        assert "two" not in {step["from"] for step in plan["steps"] if step["do"] == "drop"} and plan["steps"]
+        here.ok("apply")
+        assert (here.root / "two").is_mount() and "two/Tern (1999).mkv" not in here.files()
+        here.ok("undo")
+        assert {path for path in picture(here.root) if ".magpie" not in path} >= set(before)
+    finally:
+        subprocess.run(["umount", "-l", str(here.root / "two")], capture_output=True, check=False)
