@@ -97,10 +97,8 @@ def test_places_that_the_machine_keeps_for_drives(tmp_path: Path, monkeypatch: p
     assert not mounts.why_away(str(tmp_path))
 
 
-@pytest.mark.parametrize(
-    "command", [["hold", "two/Tern (1999).mkv"], ["move", "two/Tern (1999).mkv", "Films"], ["tidy"]]
-)
-def test_the_place_of_a_drive_inside_is_never_taken_away(tree: Tree, command: list[str]) -> None:
+@pytest.mark.parametrize("command", ["hold tern", "move tern Films", "tidy"])
+def test_the_place_of_a_drive_inside_is_never_taken_away(tree: Tree, command: str) -> None:
     here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], SHELVES)
     (here.root / "two").mkdir()
     if os.geteuid():

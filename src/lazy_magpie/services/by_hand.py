@@ -239,7 +239,7 @@ def plan_move(selection: Selection, to: str, folder: str = "") -> Plan:
         case "inbox":
             plan = move_to_inbox(things, config, selection.disk, listing)
         case _:
-            plan = move_into(things, folder, config, listing)
+            plan = move_into(things, folder, config, selection.disk, listing)
     return _completed(plan, selection, things)
 
 

@@ -15,13 +15,17 @@ from lazy_magpie.planners.disk_view import DiskView
 from lazy_magpie.planners.filing.placement_rules import BY_HAND, IN_INBOX
 
 
-def move_into(chosen: Sequence[Chosen], folder: str, config: Config, listing: Listing) -> Plan:
+def move_into(chosen: Sequence[Chosen], folder: str, config: Config, disk: DiskView, listing: Listing) -> Plan:
     """Plan moving what was chosen into a folder ("" is the root); it is kept there. Raises UsageError."""
     draft = _draft("moved by hand", config, listing)
     for one in chosen:
         if is_below(folder, one.path):
             raise UsageError(f"“{written(one.path)}” can't go into itself; name another folder.")
-        _want(draft, one, join(folder, name_of(one.path)), BY_HAND)
+        target = join(folder, name_of(one.path))
+        if one.is_folder and _is_drive(disk, one.path):
+            _want_merged(draft, one, target, disk, BY_HAND)
+        else:
+            _want(draft, one, target, BY_HAND)
     return draft.plan()
 
 
@@ -66,9 +70,11 @@ def _draft(why: str, config: Config, listing: Listing) -> HandDraft:
 
 
 def _want_merged(draft: HandDraft, one: Chosen, target: str, disk: DiskView, filing: FilingRule | None = None) -> None:
-    """Wish that something goes to a path; a folder for which there is one already goes into it, name by name."""
+    """Wish that something goes to a path; what is in a folder goes name by name where there is one already, or where a
+    drive is mounted at it."""
     there = disk.status(target) if target else None
-    if not one.is_folder or (target and (there is None or not there.is_folder or there.is_link)):
+    is_new = bool(target) and (there is None or not there.is_folder or there.is_link)
+    if not one.is_folder or (is_new and not _is_drive(disk, one.path)):
         _want(draft, one, target, filing)
         return
     for name in sorted(disk.names(one.path)):
@@ -77,6 +83,12 @@ def _want_merged(draft: HandDraft, one: Chosen, target: str, disk: DiskView, fil
         if status is not None:
             inner = Chosen(path, status.stamp, is_folder=status.is_folder and not status.is_link)
             _want_merged(draft, inner, join(target, name), disk, filing)
+
+
+def _is_drive(disk: DiskView, folder: str) -> bool:
+    """Say whether a drive is mounted at a folder, which therefore stays where it is."""
+    here, above = disk.status(folder), disk.status(parent(folder))
+    return here is not None and above is not None and here.device != above.device
 
 
 def _want(draft: HandDraft, one: Chosen, target: str, filing: FilingRule | None = None) -> None:
