@@ -108,6 +108,7 @@ def test_the_place_of_a_drive_inside_is_never_taken_away(tree: Tree, command: st
         here.put("two/Tern (1999).mkv")
         here.ok("scan")
         before = picture(here.root)
+        assert "a drive is mounted there" in here.run("rename", "two", "--folders", "--append", " x").out
         plan = here.ok(*command.split(), "--json").json
         assert "two" not in {step["from"] for step in plan["steps"] if step["do"] == "drop"} and plan["steps"]
         here.ok("apply")

@@ -8,7 +8,16 @@ from functools import lru_cache
 from lazy_magpie.paths import join, name_of, parent, same_name, split_ending
 
 Listing = Callable[[str], frozenset[str]]
-"""Returns the names in a folder of the root as the disk has them, an empty set where there is no such folder."""
+"""Returns the names in a folder of the root as the disk has them, an empty set where there is no such folder.
+
+A folder at which a drive is mounted has itself in it (`MOUNTED`), so that no plan takes it for one that is left empty.
+"""
+MOUNTED = "."
+
+
+def is_mounted(listing: Listing, folder: str) -> bool:
+    """Say whether a drive is mounted at a folder, which therefore stays where it is."""
+    return MOUNTED in listing(folder)
 
 
 class Names:

@@ -8,19 +8,16 @@ from functools import lru_cache
 from lazy_magpie.errors import MagpieError
 from lazy_magpie.mounts import mounts_inside
 from lazy_magpie.paths import written
-from lazy_magpie.planners.directory_index import Listing
+from lazy_magpie.planners.directory_index import MOUNTED, Listing
 
 
 def listing_of(root: str) -> Listing:
-    """Return the listing of the real disk below `root`; a folder that can't be read is a MagpieError.
-
-    A folder at which a drive is mounted has itself in it (“.”), so that no plan takes it for one that is left empty.
-    """
+    """Return the listing of the real disk below `root`; a folder that can't be read is a MagpieError."""
     mounted = frozenset(mounts_inside(root) or ())
 
     @lru_cache(maxsize=256)
     def listing(folder: str) -> frozenset[str]:
-        itself = ["."] if folder in mounted else []
+        itself = [MOUNTED] if folder in mounted else []
         try:
             return frozenset([*os.listdir(os.path.join(root, folder)), *itself])
         except (FileNotFoundError, NotADirectoryError):

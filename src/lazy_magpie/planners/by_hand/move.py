@@ -10,7 +10,7 @@ from lazy_magpie.model import Plan, Unmoved
 from lazy_magpie.model.steps import FilingRule
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, written
 from lazy_magpie.planners.by_hand.chosen import Chosen, HandDraft
-from lazy_magpie.planners.directory_index import Listing, Names
+from lazy_magpie.planners.directory_index import Listing, Names, is_mounted
 from lazy_magpie.planners.disk_view import DiskView
 from lazy_magpie.planners.filing.placement_rules import BY_HAND, IN_INBOX
 
@@ -22,7 +22,7 @@ def move_into(chosen: Sequence[Chosen], folder: str, config: Config, disk: DiskV
         if is_below(folder, one.path):
             raise UsageError(f"“{written(one.path)}” can't go into itself; name another folder.")
         target = join(folder, name_of(one.path))
-        if one.is_folder and _is_drive(disk, one.path):
+        if one.is_folder and is_mounted(listing, one.path):
             _want_merged(draft, one, target, disk, BY_HAND)
         else:
             _want(draft, one, target, BY_HAND)
@@ -74,7 +74,7 @@ def _want_merged(draft: HandDraft, one: Chosen, target: str, disk: DiskView, fil
     drive is mounted at it."""
     there = disk.status(target) if target else None
     is_new = bool(target) and (there is None or not there.is_folder or there.is_link)
-    if not one.is_folder or (is_new and not _is_drive(disk, one.path)):
+    if not one.is_folder or (is_new and not is_mounted(draft.listing, one.path)):
         _want(draft, one, target, filing)
         return
     for name in sorted(disk.names(one.path)):
@@ -83,12 +83,6 @@ def _want_merged(draft: HandDraft, one: Chosen, target: str, disk: DiskView, fil
         if status is not None:
             inner = Chosen(path, status.stamp, is_folder=status.is_folder and not status.is_link)
             _want_merged(draft, inner, join(target, name), disk, filing)
-
-
-def _is_drive(disk: DiskView, folder: str) -> bool:
-    """Say whether a drive is mounted at a folder, which therefore stays where it is."""
-    here, above = disk.status(folder), disk.status(parent(folder))
-    return here is not None and above is not None and here.device != above.device
 
 
 def _want(draft: HandDraft, one: Chosen, target: str, filing: FilingRule | None = None) -> None:

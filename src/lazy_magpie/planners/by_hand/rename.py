@@ -14,7 +14,7 @@ from lazy_magpie.naming.safe import LONGEST, is_safe
 from lazy_magpie.paths import join, name_of, parent, written
 from lazy_magpie.planners.by_hand.chosen import Chosen, HandDraft
 from lazy_magpie.planners.by_hand.operations import Counter, Operation, Renamed, name_from, renamed
-from lazy_magpie.planners.directory_index import Listing
+from lazy_magpie.planners.directory_index import Listing, is_mounted
 from lazy_magpie.planners.filing.placement_rules import BY_HAND
 
 
@@ -33,6 +33,9 @@ def rename(
     for one, number in zip(chosen, counter.texts(len(chosen)), strict=True):
         if disc_folder(one.path) and not one.is_folder:
             draft.unmoved.append(Unmoved(one.path, "a disc's folder, whose player knows it by this name"))
+            continue
+        if one.is_folder and is_mounted(listing, one.path):
+            draft.unmoved.append(Unmoved(one.path, "a drive is mounted there; mount it under another name", asks=True))
             continue
         old = name_from(name_of(one.path), is_folder=one.is_folder)
         about = Renamed(partial(one.values, config), number)
