@@ -83,7 +83,8 @@ def numbers_of(work: Work) -> Mapping[int, int]:
     """Return how many episodes of a show there are, by seasons."""
     counted: dict[int, int] = defaultdict(int)
     for item in work.things:
-        season = item.fields.get("season")
+        season, first = item.fields.get("season"), item.fields.get("episode")
+        last = item.fields.get("last_episode", first)
         if isinstance(season, int):
-            counted[season] += 1
+            counted[season] += last - first + 1 if isinstance(first, int) and isinstance(last, int) else 1
     return dict(sorted(counted.items()))
