@@ -97,6 +97,24 @@ def test_places_that_the_machine_keeps_for_drives(tmp_path: Path, monkeypatch: p
     assert not mounts.why_away(str(tmp_path))
 
 
+def test_an_empty_drive_inside_is_no_empty_folder(tree: Tree) -> None:
+    here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], SHELVES)
+    (here.root / "two").mkdir()
+    (here.root / "three").mkdir()
+    if os.geteuid():
+        pytest.skip("only root can mount a second file system")
+    _plug_in(here.root / "two")
+    try:
+        here.put("two/Thumbs.db")
+        here.ok("scan")
+        here.run("check", "--fix", "--now")
+        assert (here.root / "two").is_mount() and not (here.root / "three").exists()
+        here.ok("scan")
+        assert "empty-folder" not in {one["rule"] for one in here.run("check", "--json").lines}
+    finally:
+        subprocess.run(["umount", "-l", str(here.root / "two")], capture_output=True, check=False)
+
+
 @pytest.mark.parametrize("command", ["hold tern", "move tern Films", "tidy"])
 def test_the_place_of_a_drive_inside_is_never_taken_away(tree: Tree, command: str) -> None:
     here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], SHELVES)

@@ -135,7 +135,7 @@ def _empty(catalogue: Catalogue, collection: Collection) -> Iterator[str]:
         if same_name(folder) in keep or config.is_left(folder):
             continue
         path = os.path.join(collection.root, folder)
-        if os.path.isdir(path) and not any(_others(top) for top, _, _ in os.walk(path)):
+        if os.path.isdir(path) and not any(os.path.ismount(top) or any(_others(top)) for top, _, _ in os.walk(path)):
             yield folder
 
 
