@@ -438,6 +438,15 @@ def test_data_of_a_show_goes_where_the_show_goes(tree: Tree) -> None:
     assert here.files() == {"Series/Quay/Quay.jsonld", *(f"Series/Quay/Season 01/Quay S01E0{n}.mkv" for n in (1, 2))}
 
 
+def test_data_of_a_show_that_is_spelled_in_two_ways_is_written_once_each(tree: Tree) -> None:
+    paths = ["Heap/Quay/Season 1/Quay S01E01.mkv", "Old/QUAY/Season 1/QUAY S01E02.mkv"]
+    here = tree(paths, WORKS.format(form="json-ld"))
+    here.ok("scan")
+    answer = here.ok("companions", "--json").json
+    targets = sorted(step["to"] for step in answer["steps"] if step["do"] == "write")
+    assert targets == ["Heap/Quay/Quay.jsonld", "Old/QUAY/QUAY.jsonld"] and not answer["left"]
+
+
 def test_data_of_a_film_that_is_called_otherwise_now_goes_with_it(tree: Tree) -> None:
     here = tree(["Heap/Kelp (2001).mkv"], PLAYED)
     here.ok("scan")

@@ -97,41 +97,39 @@ def test_places_that_the_machine_keeps_for_drives(tmp_path: Path, monkeypatch: p
     assert not mounts.why_away(str(tmp_path))
 
 
-def test_an_empty_drive_inside_is_no_empty_folder(tree: Tree) -> None:
-    here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], SHELVES)
-    (here.root / "two").mkdir()
-    (here.root / "three").mkdir()
+@pytest.fixture
+def with_drive(tree: Tree) -> Iterator[Collection]:
+    """A collection with a film, and a drive mounted inside it at “two”."""
     if os.geteuid():
         pytest.skip("only root can mount a second file system")
+    here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], SHELVES)
+    (here.root / "two").mkdir()
     _plug_in(here.root / "two")
-    try:
-        here.put("two/Thumbs.db")
-        here.ok("scan")
-        here.run("check", "--fix", "--now")
-        assert (here.root / "two").is_mount() and not (here.root / "three").exists()
-        here.ok("scan")
-        assert "empty-folder" not in {one["rule"] for one in here.run("check", "--json").lines}
-    finally:
-        subprocess.run(["umount", "-l", str(here.root / "two")], capture_output=True, check=False)
+    yield here
+    subprocess.run(["umount", "-l", str(here.root / "two")], capture_output=True, check=False)
+
+
+def test_an_empty_drive_inside_is_no_empty_folder(with_drive: Collection) -> None:
+    here = with_drive
+    (here.root / "three").mkdir()
+    here.put("two/Thumbs.db")
+    here.ok("scan")
+    here.run("check", "--fix", "--now")
+    assert (here.root / "two").is_mount() and not (here.root / "three").exists()
+    here.ok("scan")
+    assert "empty-folder" not in {one["rule"] for one in here.run("check", "--json").lines}
 
 
 @pytest.mark.parametrize("command", ["hold tern", "move tern Films", "tidy"])
-def test_the_place_of_a_drive_inside_is_never_taken_away(tree: Tree, command: str) -> None:
-    here = tree(["Films/Kelp (2001)/Kelp (2001).mkv"], SHELVES)
-    (here.root / "two").mkdir()
-    if os.geteuid():
-        pytest.skip("only root can mount a second file system")
-    _plug_in(here.root / "two")
-    try:
-        here.put("two/Tern (1999).mkv")
-        here.ok("scan")
-        before = picture(here.root)
-        assert "a drive is mounted there" in here.run("rename", "two", "--folders", "--append", " x").out
-        plan = here.ok(*command.split(), "--json").json
-        assert "two" not in {step["from"] for step in plan["steps"] if step["do"] == "drop"} and plan["steps"]
-        here.ok("apply")
-        assert (here.root / "two").is_mount() and "two/Tern (1999).mkv" not in here.files()
-        here.ok("undo")
-        assert {path for path in picture(here.root) if ".magpie" not in path} >= set(before)
-    finally:
-        subprocess.run(["umount", "-l", str(here.root / "two")], capture_output=True, check=False)
+def test_the_place_of_a_drive_inside_is_never_taken_away(with_drive: Collection, command: str) -> None:
+    here = with_drive
+    here.put("two/Tern (1999).mkv")
+    here.ok("scan")
+    before = picture(here.root)
+    assert "a drive is mounted there" in here.run("rename", "two", "--folders", "--append", " x").out
+    plan = here.ok(*command.split(), "--json").json
+    assert "two" not in {step["from"] for step in plan["steps"] if step["do"] == "drop"} and plan["steps"]
+    here.ok("apply")
+    assert (here.root / "two").is_mount() and "two/Tern (1999).mkv" not in here.files()
+    here.ok("undo")
+    assert {path for path in picture(here.root) if ".magpie" not in path} >= set(before)

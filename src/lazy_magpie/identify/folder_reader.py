@@ -16,14 +16,7 @@ from lazy_magpie.identify.context import Context, Systems
 from lazy_magpie.identify.placeholders import doubted
 from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, VIDEO
 from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, file_names, is_list_alone, left_over
-from lazy_magpie.identify.roles.place import (
-    OWNER,
-    SURE,
-    WORK,
-    FolderReading,
-    RoledPlace,
-    place_by_roles,
-)
+from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import (
     BESIDE_FILMS,

@@ -35,9 +35,9 @@ class CompanionSources:
     `picture` finds a picture for an item among those, with how it looks and whether it lies outside the root. `made`
     gives the path of a picture made from an item that has no other, for a path without ending, if there is one.
     `shaped` gives the path of a picture in a player's form and size, made from another one; None where that one is
-    right as it is. `things_of` gives all things of a show or an album, `was` where what will be at a path
-    lies now. `inside` is what is inside main files, by their
-    paths, where fields and covers are to be written there; else None.
+    right as it is. `things_of` gives all things of a show or an album, `was` where what will be at a path lies
+    now. `inside` is what is inside main files, by their paths, where fields and covers are to be written there; else
+    None.
     """
 
     disk: DiskView
@@ -75,7 +75,7 @@ class _Planner:
             if form := player.data.get(THING):
                 made = self._sources.data[form]
                 self._data(item, item.path, join(*home_and_stem(item)) + made.ending, made, player)
-            if work := work_of(item) if player.data.keys() - {THING} else None:
+            if (work := work_of(item)) and work[0] in player.data:
                 self._works.setdefault((player.name, *work), player)
         if self._sources.inside is not None:
             new = next((step.target for step in self.steps[before:] if _is_picture(step.target)), "")
@@ -143,12 +143,9 @@ class _Planner:
     def add_works(self) -> None:
         """Plan the data files of the shows and albums that the items are of, about all of their things."""
         for (_, kind, title), player in self._works.items():
-            if kind not in player.data:
-                continue
             form = self._sources.data[player.data[kind]]
-            for work in works_in(
-                item for item in self._sources.things_of(kind, title) if _is_meant(item, self._config)
-            ):
+            things = (one for one in self._sources.things_of(kind, title) if _is_meant(one, self._config))
+            for work in works_in(one for one in things if work_of(one) == (kind, title)):
                 name = form.name or name_of(work.folder) + form.ending
                 self._data(work, work.folder, join(work.folder, name), form, player)
 

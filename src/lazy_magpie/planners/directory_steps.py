@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from lazy_magpie.model.steps import DropFolder, MakeFolder
-from lazy_magpie.paths import above, is_below, join, parent
+from lazy_magpie.paths import above, is_below, join
 from lazy_magpie.planners.disk_view import DiskView
 
 
@@ -18,16 +18,10 @@ def drop_emptied(
     dropped = []
     for folder in sorted(folders, key=lambda folder: -folder.count("/")):
         left = {join(folder, name) for name in disk.names(folder)} - away
-        if not left and not any(is_below(path, folder) for path in come) and not _is_mounted(disk, folder):
+        if not left and not any(is_below(path, folder) for path in come) and not disk.is_mounted(folder):
             dropped.append(DropFolder(source=folder, why="left empty", group=group))
             away.add(folder)
     return dropped
-
-
-def _is_mounted(disk: DiskView, folder: str) -> bool:
-    """Say whether another drive begins at a folder, which therefore stays where it is."""
-    here, home = disk.status(folder), disk.status(parent(folder))
-    return here is not None and home is not None and here.device != home.device
 
 
 def make_missing(

@@ -18,6 +18,9 @@ class DiskView(Protocol):
     def names(self, path: str) -> list[str]:
         """Return the names in a folder."""
 
+    def is_mounted(self, path: str) -> bool:
+        """Say whether something is mounted at a folder, which therefore stays where it is."""
+
     def link_text(self, path: str) -> str:
         """Return what a symbolic link says."""
 

@@ -16,6 +16,7 @@ from lazy_magpie.errors import UsageError
 from lazy_magpie.lists.matched import GameMatch, MatchState
 from lazy_magpie.model import Item, Kind, Plan
 from lazy_magpie.model.steps import Move
+from lazy_magpie.mounts import mounts_inside
 from lazy_magpie.paths import above, is_below, join, same_name, written
 from lazy_magpie.planners.mend import mend
 from lazy_magpie.services.listing import listing_of
@@ -131,11 +132,12 @@ def _empty(catalogue: Catalogue, collection: Collection) -> Iterator[str]:
     """Yield the folders with nothing in them but for such as are to stay."""
     config = collection.config
     keep = set(map(same_name, config.standing))
+    mounted = mounts_inside(str(collection.root)) or {}
     for folder in catalogue.files.empty_folders():
-        if same_name(folder) in keep or config.is_left(folder):
+        if same_name(folder) in keep or config.is_left(folder) or any(is_below(one, folder) for one in mounted):
             continue
         path = os.path.join(collection.root, folder)
-        if os.path.isdir(path) and not any(os.path.ismount(top) or any(_others(top)) for top, _, _ in os.walk(path)):
+        if os.path.isdir(path) and not any(_others(top) for top, _, _ in os.walk(path)):
             yield folder
 
 

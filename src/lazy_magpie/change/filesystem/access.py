@@ -122,6 +122,14 @@ class Filesystem:
         """Make a symbolic link that says `text`; FileExistsError if the name is taken."""
         os.symlink(text, self.path(target))
 
+    def is_mounted(self, path: str) -> bool:
+        """Say whether something is mounted at a folder below the root."""
+        return path in self._mounted
+
+    @cached_property
+    def _mounted(self) -> frozenset[str]:
+        return frozenset(mounts.mounts_inside(self.root) or ())
+
     def link_text(self, path: str) -> str:
         """Return what a symbolic link says."""
         return os.readlink(self.path(path))
