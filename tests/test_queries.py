@@ -12,15 +12,16 @@ import pytest
 
 from lazy_magpie.catalogue import All, AnyOf, Below, Catalogue, Is, opened
 from lazy_magpie.collection import find
+from lazy_magpie.identify.title_text import match_key
 from tests.conftest import SHELVES, Collection
 
 Tree = Callable[..., Collection]
 
 SMALL = frozenset(
     "meta root plan plan_note view view_link tag_colour title_list relocation moved sqlite_master settled "
-    "let_be".split()
+    "let_be named".split()
 )
-"""Tables with few rows, or with those of one change."""
+"""Tables with few rows, or with those of one change, or made by a statement as it goes."""
 ABOUT_ALL = (
     r"ORDER BY folder\.root, folder\.path",  # what a find lists, and what a planner goes through
     r"FROM item WHERE NOT EXISTS",  # items whose file has gone to another
@@ -115,6 +116,15 @@ def test_empty_folders_are_found_in_proportion(tree: Tree) -> None:
             catalogue.files.db.set_progress_handler(None, 0)
         works.append(steps[0])
     assert works[1] < 16 * works[0]  # eight times the folders; by pairs it would be sixty-four
+
+
+def test_the_makers_of_the_index_are_those_of_the_items(demo: Collection) -> None:
+    demo.ok("start")
+    demo.ok("scan")
+    with opened(find(demo.root)) as catalogue:
+        makers = catalogue.items.makers()
+        assert len(makers) > 3
+        assert set(map(match_key, catalogue.items.folded_makers())) == set(map(match_key, makers))
 
 
 ONE = "Films/Kelp 7 (2001)"

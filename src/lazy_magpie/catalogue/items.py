@@ -50,6 +50,22 @@ _MANY = 2_000
 _PATHS = 100
 """So many paths are too many for one question."""
 _THERE = {False: "file.missing = 0", True: "1"}
+_OF_MAKERS = "kind IN ('track', 'kit', 'design', 'font') AND state IN ('clear', 'settled')"
+
+# From each text of a field to the next one: SELECT DISTINCT would read the row of every item.
+_FOLDED_MAKERS = f"""
+WITH RECURSIVE named (field, text) AS (
+    SELECT id, (SELECT MIN(text) FROM value WHERE field = id AND number = 0)
+    FROM field WHERE name IN ('artist', 'maker')
+    UNION ALL
+    SELECT field, (SELECT MIN(text) FROM value WHERE field = named.field AND number = 0 AND text > named.text)
+    FROM named WHERE text IS NOT NULL
+)
+SELECT DISTINCT text FROM named WHERE EXISTS (
+    SELECT 1 FROM value CROSS JOIN item ON item.id = value.item
+    WHERE field = named.field AND number = 0 AND text = named.text AND {_OF_MAKERS}
+)
+"""
 
 
 class Items:
@@ -277,14 +293,16 @@ class Items:
 
     def makers(self) -> set[str]:
         """Return the makers and artists of clear and settled items."""
-        rows = self.db.execute(
-            "SELECT fields FROM item WHERE kind IN ('track', 'kit', 'design', 'font') AND state IN ('clear', 'settled')"
-        )
+        rows = self.db.execute(f"SELECT fields FROM item WHERE {_OF_MAKERS}")
         found = set()
         for (text,) in rows:
             fields = json.loads(text)
             found |= {str(fields[key]) for key in ("artist", "maker") if key in fields}
         return found
+
+    def folded_makers(self) -> set[str]:
+        """Return them folded, as the index has them: what was stored since its last update is not among them."""
+        return {str(text) for (text,) in self.db.execute(_FOLDED_MAKERS)}
 
     def shows(self) -> list[tuple[str, int]]:
         """Return the shows of all episodes with their years, 0 where none is said."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import NamedTuple
+from typing import BinaryIO, NamedTuple
 
 from lazy_magpie.change import journal, records
 from lazy_magpie.change.codec import decode_step
@@ -31,6 +31,7 @@ from lazy_magpie.paths import join
 DAMAGED = "damaged"
 VOID = "void"
 """The state of a change that did nothing."""
+_BLOCK = 1 << 20
 
 
 class Change(NamedTuple):
@@ -102,10 +103,24 @@ def of_item(store: JournalStore, item: int) -> Iterator[tuple[Change, list[Step]
     mark = f'"item":{item},'.encode()
     for change in history(store):
         with store.disk.open_old(store.journal(change.number)) as file:
-            records = [record for line in file if mark in line and (record := decode_line(line))]
+            records = [record for line in _lines_with(file, mark) if (record := decode_line(line))]
         steps = [decode_step(record) for record in records if record.get("r") == "step"]
         if steps:
             yield change, list({step.number: step for step in steps}.values())
+
+
+def _lines_with(file: BinaryIO, mark: bytes) -> Iterator[bytes]:
+    """Yield the whole lines in which `mark` stands, without cutting all the others out of their blocks."""
+    rest = b""
+    while block := file.read(_BLOCK):
+        block = rest + block
+        end = block.rfind(b"\n") + 1
+        at = block.find(mark, 0, end)
+        while at >= 0:
+            close = block.index(b"\n", at) + 1
+            yield block[block.rfind(b"\n", 0, at) + 1 : close]
+            at = block.find(mark, close, end)
+        rest = block[end:]
 
 
 def answers_in_effect(store: JournalStore) -> Iterator[Step]:

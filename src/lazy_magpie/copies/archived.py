@@ -81,6 +81,8 @@ def unpacked_beside(catalogue: Catalogue, paths: Collection[str]) -> set[str]:
 
     Sizes and endings alone are compared: enough to leave an archive where it is, and for nothing else.
     """
+    if not paths:
+        return set()
     held = {
         file.path: {(_ending(path), size) for path, size, _ in catalogue.files.members_of(id) if size}
         for id, file in catalogue.digests.archives()

@@ -95,7 +95,7 @@ def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "")
     known = catalogue.roots.named(root)
     number = known.number if known else MAIN_ROOT
     held: dict[Place, set[int]] = {}
-    knowledge = knowledge_of(catalogue, config)
+    knowledge = _knowledge_at_rest(catalogue, config)
     for unit in _units(catalogue, {(number, home_of(parent(path))): ()}, held, nothing_known):
         for group in groups_of(unit, knowledge):
             if any(member.file.path == path for member in group.members):
@@ -107,6 +107,12 @@ def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "")
 def knowledge_of(catalogue: Catalogue, config: Config) -> Knowledge:
     """Return all that files are understood by: a configuration, and what the catalogue has learned from others."""
     return Knowledge.of(config, known_makers(catalogue), known_namesakes(catalogue))
+
+
+def _knowledge_at_rest(catalogue: Catalogue, config: Config) -> Knowledge:
+    """Return the same where no scan is under way: the makers are read from the index, not from every item."""
+    makers = frozenset(map(match_key, catalogue.items.folded_makers()))
+    return Knowledge.of(config, makers, known_namesakes(catalogue))
 
 
 def known_namesakes(catalogue: Catalogue) -> dict[str, tuple[int, ...]]:
