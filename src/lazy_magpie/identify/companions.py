@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 from lazy_magpie.identify.file_types import METRICS, SUBTITLES
+from lazy_magpie.identify.placeholders import CAMERAS
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.vocabulary import LANGUAGE_CODES, LANGUAGES
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
@@ -92,7 +93,11 @@ def picture_role(word: str) -> str:
     """Return what a word at the end of a picture's name says that it is, "" where it says nothing of pictures."""
     if word in _PICTURE_ROLES:
         return _PICTURE_ROLES[word]
-    said = [concept for concept, strength in meaning(word).items() if strength == 2 and concept.startswith("picture.")]
+    said = [
+        concept
+        for concept, strength in meaning(word).items()
+        if strength == 2 and concept.startswith("picture.") and concept != CAMERAS
+    ]
     return next((role for front, role in _OF_CONCEPTS.items() for concept in said if concept.startswith(front)), "")
 
 

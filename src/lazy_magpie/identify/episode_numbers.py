@@ -7,25 +7,22 @@ from typing import NamedTuple
 
 from lazy_magpie.identify.vocabulary import (
     COUNTED,
-    EPISODE_WORDS,
     HAN_COUNTED,
-    OF_WORDS,
     ORDINALS,
-    SEASON_WORDS,
     STRONG,
     WEAK,
 )
 from lazy_magpie.patterns import pattern
+from lazy_magpie.words import counting_words, remembered
 
 _B = r"(?<![^\W_])"  # no letter or digit before
 _A = r"(?![^\W_])"  # none after
 _GAP = r"[ ._\-()\[\],]"
 _N = rf"(?:\d{{1,4}}|(?:{'|'.join(COUNTED)}){_A})"
 _HAN = rf"(?:\d{{1,4}}|[{''.join(HAN_COUNTED)}])"
-_SEASON = "|".join([*SEASON_WORDS, "ser", "temp"])
-_EPISODE = "|".join([*EPISODE_WORDS, "ep", "odc", "cap", "e"])
+_SEASONS = ("season", "series")
+"""What English has, and what other languages write so, too."""
 _PART_WORDS = "part|pt|parte|partie|teil|deel|del|díl|część|osa|часть"
-_OF = "|".join(OF_WORDS)
 _AND = r"(?:[ ._]?[-–+&,~][ ._]?|[ ._](?:and|und|et|to|y)[ ._]|_)"
 """What stands between the first number and the next ones."""
 _BETWEEN = r"(?:[-–+&,~]|[ ._]?&[ ._]?|[ ._](?:and|und|et|to|y)[ ._])"
@@ -63,120 +60,138 @@ class _CountPattern(NamedTuple):
     ends: bool = True
 
 
-_OF_HINTS = tuple(f"{gap}{word}{gap}" for word in OF_WORDS for gap in " ._")
-_SEASON_HINTS = tuple({word[:4] for word in (*SEASON_WORDS, "ser", "temp")})
 _NEAR = r"(?:[._](?P<near>\d{2,3})(?=$|[ ._]*[-\[(]|[ ._]\d{3,4}[pi]))?"
 
-_TABLE = (
-    # S02E05, s2 e5, S02.E05, [S02] [E05], S02EP05, T02E05; S02E05E06, S02E05-06, S02E05 to E07, S02E05,06
-    _CountPattern(
-        rf"{_B}(?:s[ .]?|t(?=\d{{1,2}}e))(?P<season>\d{{1,4}}){_GAP}{{0,3}}"
-        r"x?e(?:p(?:isode)?)?[ ._]?(?P<first>\d{1,4})"
-        rf"(?P<more>(?:(?:{_AND}(?:s\d{{1,4}}[ ._]?)?e|[-+,&](?:s\d{{1,4}})?|[ ._]?(?:s\d{{1,4}}[ ._]?)?e){_MORE})*)"
-        rf"{_NEAR}(?:[ ._]?[(\[]?of[ ._]?\d{{1,3}}[)\]]?)?",
-        STRONG,
-        ("s", "t"),
-    ),
-    _CountPattern(  # 2x05, 2x05-06, 2x05x06, 2x05-2x06, S02x05
-        rf"{_B}s?(?P<season>\d{{1,2}})x(?P<first>\d{{2,3}})"
-        rf"(?P<more>(?:(?:(?:{_AND}|[ ._])\d{{1,2}}x|[-+&]|x)\d{{2,3}}(?![\dpi]))*){_NEAR}",
-        STRONG,
-        ("x",),
-    ),
-    # Season 2 Episode 5, Series 2, Episode 5, (Season 2) (Episode 5), Season 2 - 05, 2nd Season - 05, T2 Cap 5
-    _CountPattern(
-        rf"{_B}(?:(?:{_SEASON}|t(?=\d{{1,2}}{_GAP}+cap))[ ._]*(?P<season>{_N})|"
-        rf"(?P<ordinal>\d(?=st|nd|rd|th)|{'|'.join(ORDINALS)})(?:st|nd|rd|th)?[ ._]season)"
-        rf"(?:{_GAP}*(?:{_EPISODE})[ ._]*(?P<first>{_N})|{_GAP}+(?P<bare>(?!(?:19|20)\d\d)\d{{1,4}})"
-        rf"(?!{_GAP}*(?:{_EPISODE})[ ._]*\d))"
-        rf"(?P<more>(?:(?:{_AND}(?:{_EPISODE})[ ._]?|{_BETWEEN}){_MORE})*)",
-        STRONG,
-        (*_SEASON_HINTS, "cap"),
-    ),
-    _CountPattern(  # 3 сезон 11 серия, 2. Staffel 5. Folge, 2e saison épisode 5, 3ª Temporada - Episodio 11
-        rf"{_B}(?P<season>\d{{1,2}})(?:\.|-?[^\W\d_]{{1,3}}|[ªº°])?[ ._]?(?:{_SEASON}){_A}{_GAP}{{0,3}}"
-        rf"(?:(?P<first>\d{{1,3}})(?:\.|-?[^\W\d_]{{1,2}}|[ªº°])?[ ._]?(?:{_EPISODE})|"
-        rf"(?:{_EPISODE})[ ._]*(?P<bare>\d{{1,3}}))",
-        STRONG,
-        _SEASON_HINTS,
-    ),
-    _CountPattern(  # 第2季 第05集, シーズン2 第5話, 시즌2 5화, 2期 5話
-        rf"(?:(?:第 ?)?(?P<season>{_HAN}) ?[季期]|(?:シーズン|시즌) ?(?P<ordinal>{_HAN}))"
-        rf"[ ._-]*第?(?P<first>{_HAN}) ?[集話话回화]",
-        STRONG,
-        ("季", "期", "シーズン", "시즌"),
-        ends=False,
-    ),
-    _CountPattern(  # 2017x05
-        rf"{_B}(?P<season>(?:19|20)\d\d)x(?P<first>\d\d)",
-        STRONG,
-        ("x",),
-    ),
-    _CountPattern(  # S02 - 05
-        rf"{_B}s(?P<season>\d{{1,2}})(?:[ _]+-[ _]+|\.-\.)(?P<first>\d{{2,3}})",
-        STRONG,
-        (" - ", "_-_", ".-."),
-    ),
-    _CountPattern(  # 1 of 4, 1of4, Part 1 of 4, Teil 1 von 4
-        rf"{_B}(?:(?:{_PART_WORDS}|{_EPISODE})[ ._]*)?(?P<first>\d{{1,2}})"
-        rf"(?:(?<=\d)of|[ ._](?:{_OF})[ ._])(?P<total>\d{{1,2}})",
-        STRONG,
-        ("of", *_OF_HINTS),
-    ),
-    _CountPattern(  # Part One of Four, Part 1 of Three
-        rf"{_B}(?:{_PART_WORDS}|{_EPISODE})[ ._]+(?P<first>{_N})[ ._](?:{_OF})[ ._](?P<total>{_N})",
-        STRONG,
-        _OF_HINTS,
-    ),
-    _CountPattern(  # S02SP01, SP03, OVA 2, Special 3: a special
-        rf"{_B}(?:s\d{{1,2}})?(?:sp|ova|special)[ ._]?(?P<special>\d{{1,3}})",
-        WEAK,
-        ("sp", "ova"),
-    ),
-    _CountPattern(  # Episode 5, Ep. 05, E05, Folge 5, E05E06
-        rf"{_B}(?:(?:{'|'.join(EPISODE_WORDS)})[ ._]*(?P<first>{_N})|(?:ep[ ._]{{0,2}}|e)(?P<bare>\d{{1,4}}))"
-        rf"(?P<more>(?:(?:{_AND}(?:episode|ep|e)[ ._]?|{_BETWEEN}|e){_MORE})*)",
-        WEAK,
-        tuple({"e", *(word[:3] for word in EPISODE_WORDS)}),
-    ),
-    _CountPattern(  # 5 серия, 5. Folge, 5. bölüm
-        rf"{_B}(?P<first>\d{{1,3}})(?:\.|-?[^\W\d_]{{1,2}})?[ ._]?(?:{'|'.join(EPISODE_WORDS[4:])})",
-        WEAK,
-        tuple({word[:3] for word in EPISODE_WORDS[4:]}),
-    ),
-    _CountPattern(  # 第5話
-        rf"第(?P<first>{_HAN}) ?[集話话回화]",
-        WEAK,
-        ("第",),
-        ends=False,
-    ),
-    _CountPattern(  # S02.05
-        rf"{_B}s(?P<season>\d{{1,2}})[ ._](?P<first>\d{{2}})",
-        WEAK,
-        ("s",),
-    ),
-    _CountPattern(  # - 2.05, [2.05], (2-05)
-        r"(?:(?<= - )(?=\d{1,2}\.)|(?<=[(\[])(?=\d{1,2}[.-]\d\d[)\]]))(?P<season>\d{1,2})[.-](?P<first>\d{2})",
-        WEAK,
-        (" - ", "[", "("),
-    ),
-    _CountPattern(  # 2x5, 2 x 05
-        rf"{_B}(?P<season>\d{{1,2}})(?:x(?P<first>\d)| x (?P<bare>\d\d))",
-        WEAK,
-        ("x",),
-    ),
-)
 _PART = rf"(?P<part>[a-d])?(?:v\d)?{_A}"
-_COUNTS = tuple((pattern(f"(?i){row.pattern}{_PART if row.ends else ''}"), row.strength, row.hints) for row in _TABLE)
 _DIGITS = pattern(r"\d+")
 _DISC_BEFORE = pattern(r"(?i)(?:cd|dis[ck]|dvd)[ ._-]*$")
+
+
+def _habits() -> tuple[_CountPattern, ...]:
+    """Return the habits of counting, the surest first, with the words of all languages."""
+    in_front, behind = counting_words("episode", "{w} {n}"), counting_words("episode", "{n} {w}")
+    seasons = (*_SEASONS, *counting_words("season", "{w} {n}"))
+    between, within = counting_words("count.of", "{n} {w} {n}"), counting_words("count.of", "{n}{w}{n}")
+    season_words = "|".join((*seasons, "ser", "temp"))
+    season_hints = tuple({word[:4] for word in (*seasons, "ser", "temp")})
+    episode = "|".join((*in_front, "ep", "eps", "odc", "cap", "e"))
+    of, of_within = "|".join(between), "|".join(within)
+    of_hints = tuple(f"{gap}{word}{gap}" for word in between for gap in " ._")
+    return (
+        # S02E05, s2 e5, S02.E05, [S02] [E05], S02EP05, T02E05; S02E05E06, S02E05-06, S02E05 to E07, S02E05,06
+        _CountPattern(
+            rf"{_B}(?:s[ .]?|t(?=\d{{1,2}}e))(?P<season>\d{{1,4}}){_GAP}{{0,3}}"
+            r"x?e(?:p(?:isode)?)?[ ._]?(?P<first>\d{1,4})"
+            rf"(?P<more>(?:(?:{_AND}(?:s\d{{1,4}}[ ._]?)?e|[-+,&](?:s\d{{1,4}})?|"
+            rf"[ ._]?(?:s\d{{1,4}}[ ._]?)?e){_MORE})*)"
+            rf"{_NEAR}(?:[ ._]?[(\[]?of[ ._]?\d{{1,3}}[)\]]?)?",
+            STRONG,
+            ("s", "t"),
+        ),
+        _CountPattern(  # 2x05, 2x05-06, 2x05x06, 2x05-2x06, S02x05
+            rf"{_B}s?(?P<season>\d{{1,2}})x(?P<first>\d{{2,3}})"
+            rf"(?P<more>(?:(?:(?:{_AND}|[ ._])\d{{1,2}}x|[-+&]|x)\d{{2,3}}(?![\dpi]))*){_NEAR}",
+            STRONG,
+            ("x",),
+        ),
+        # Season 2 Episode 5, Series 2, Episode 5, (Season 2) (Episode 5), Season 2 - 05, 2nd Season - 05, T2 Cap 5
+        _CountPattern(
+            rf"{_B}(?:(?:{season_words}|t(?=\d{{1,2}}{_GAP}+cap))[ ._]*(?P<season>{_N})|"
+            rf"(?P<ordinal>\d(?=st|nd|rd|th)|{'|'.join(ORDINALS)})(?:st|nd|rd|th)?[ ._]season)"
+            rf"(?:{_GAP}*(?:{episode})[ ._]*(?P<first>{_N})|{_GAP}+(?P<bare>(?!(?:19|20)\d\d)\d{{1,4}})"
+            rf"(?!{_GAP}*(?:{episode})[ ._]*\d))"
+            rf"(?P<more>(?:(?:{_AND}(?:{episode})[ ._]?|{_BETWEEN}){_MORE})*)",
+            STRONG,
+            (*season_hints, "cap"),
+        ),
+        _CountPattern(  # 3 сезон 11 серия, 2. Staffel 5. Folge, 2e saison épisode 5, 3ª Temporada - Episodio 11
+            rf"{_B}(?P<season>\d{{1,2}})(?:\.|-?[^\W\d_]{{1,3}}|[ªº°])?[ ._]?(?:{season_words}){_A}{_GAP}{{0,3}}"
+            rf"(?:(?P<first>\d{{1,3}})(?:\.|-?[^\W\d_]{{1,2}}|[ªº°])?[ ._]?(?:{episode})|"
+            rf"(?:{episode})[ ._]*(?P<bare>\d{{1,3}}))",
+            STRONG,
+            season_hints,
+        ),
+        _CountPattern(  # 第2季 第05集, シーズン2 第5話, 시즌2 5화, 2期 5話
+            rf"(?:(?:第 ?)?(?P<season>{_HAN}) ?[季期]|(?:シーズン|시즌) ?(?P<ordinal>{_HAN}))"
+            rf"[ ._-]*第?(?P<first>{_HAN}) ?[集話话回화회]",
+            STRONG,
+            ("季", "期", "シーズン", "시즌"),
+            ends=False,
+        ),
+        _CountPattern(  # 2017x05
+            rf"{_B}(?P<season>(?:19|20)\d\d)x(?P<first>\d\d)",
+            STRONG,
+            ("x",),
+        ),
+        _CountPattern(  # S02 - 05
+            rf"{_B}s(?P<season>\d{{1,2}})(?:[ _]+-[ _]+|\.-\.)(?P<first>\d{{2,3}})",
+            STRONG,
+            (" - ", "_-_", ".-."),
+        ),
+        _CountPattern(  # 1 of 4, 1of4, Part 1 of 4, Teil 1 von 4
+            rf"{_B}(?:(?:{_PART_WORDS}|{episode})[ ._]*)?(?P<first>\d{{1,2}})"
+            rf"(?:(?<=\d)(?:{of_within})|[ ._](?:{of})[ ._])(?P<total>\d{{1,2}})",
+            STRONG,
+            (*within, *of_hints),
+        ),
+        _CountPattern(  # Part One of Four, Part 1 of Three
+            rf"{_B}(?:{_PART_WORDS}|{episode})[ ._]+(?P<first>{_N})[ ._](?:{of})[ ._](?P<total>{_N})",
+            STRONG,
+            of_hints,
+        ),
+        _CountPattern(  # S02SP01, SP03, OVA 2, Special 3: a special
+            rf"{_B}(?:s\d{{1,2}})?(?:sp|ova|special)[ ._]?(?P<special>\d{{1,3}})",
+            WEAK,
+            ("sp", "ova"),
+        ),
+        _CountPattern(  # Episode 5, Ep. 05, E05, Folge 5, E05E06
+            rf"{_B}(?:(?:{'|'.join(in_front)}|eps)[ ._]*(?P<first>{_N})|(?:ep[ ._]{{0,2}}|e)(?P<bare>\d{{1,4}}))"
+            rf"(?P<more>(?:(?:{_AND}(?:episode|ep|e)[ ._]?|{_BETWEEN}|e){_MORE})*)",
+            WEAK,
+            ("e", *in_front),
+        ),
+        _CountPattern(  # 5 серия, 5. Folge, 5. bölüm
+            rf"{_B}(?P<first>\d{{1,3}})(?:\.|-?[^\W\d_]{{1,2}})?[ ._]?(?:{'|'.join(behind)})",
+            WEAK,
+            behind,
+        ),
+        _CountPattern(  # 第5話, 5회
+            rf"(?:第(?P<first>{_HAN}) ?[集話话回화]|(?<!\d)(?P<bare>\d{{1,4}})[회화](?![^\W\d_]))",
+            WEAK,
+            ("第", "회", "화"),
+            ends=False,
+        ),
+        _CountPattern(  # S02.05
+            rf"{_B}s(?P<season>\d{{1,2}})[ ._](?P<first>\d{{2}})",
+            WEAK,
+            ("s",),
+        ),
+        _CountPattern(  # - 2.05, [2.05], (2-05)
+            r"(?:(?<= - )(?=\d{1,2}\.)|(?<=[(\[])(?=\d{1,2}[.-]\d\d[)\]]))(?P<season>\d{1,2})[.-](?P<first>\d{2})",
+            WEAK,
+            (" - ", "[", "("),
+        ),
+        _CountPattern(  # 2x5, 2 x 05
+            rf"{_B}(?P<season>\d{{1,2}})(?:x(?P<first>\d)| x (?P<bare>\d\d))",
+            WEAK,
+            ("x",),
+        ),
+    )
+
+
+@remembered(None)
+def _counts() -> tuple[tuple[re.Pattern[str], int, tuple[str, ...]], ...]:
+    """Return the patterns of the habits, with their strengths and what a name has at least."""
+    return tuple(
+        (pattern(f"(?i){row.pattern}{_PART if row.ends else ''}"), row.strength, row.hints) for row in _habits()
+    )
 
 
 def counts_in(text: str) -> list[Count]:
     """Return the season-and-episode marks of a name, the strong ones first."""
     found: list[Count] = []
     low = text.lower()
-    for sign, strength, hints in _COUNTS:
+    for sign, strength, hints in _counts():
         if found and not found[0].total:  # nothing further down weighs against it
             break
         for hint in hints:

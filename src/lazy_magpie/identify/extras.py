@@ -6,6 +6,7 @@ import re
 from typing import NamedTuple
 
 from lazy_magpie.identify.candidates import RELEASE_FIELDS
+from lazy_magpie.identify.extra_words import extra_role, role_behind, role_in_front
 from lazy_magpie.identify.folders import FolderContext
 from lazy_magpie.identify.title_text import is_abbreviation_of, match_key, normalize_title
 from lazy_magpie.identify.tokenizer import Name, tokenize, without_copy
@@ -29,6 +30,7 @@ _BEFORE = pattern(r"(?i)^(?P<word>sample|interview|trailer|featurette)-(?P<title
 _YEAR = pattern(r"[(\[]\d{4}[)\]]")
 _GAPS = pattern(r"[ ._]+(?:-[ ._]+)?(?![ ._]*[(\[]\d{4}[)\]])|$")
 _ORDERED = pattern(r"^0\d(?:[ ._]-[ ._]|\.[ _])(?=.)")
+_SAMPLE_IN_FRONT = pattern(r"(?i)^sample[ ._-]+")
 _MAKING_OF = pattern(r"(?i)^(?:the[ ._])?making[ ._]of[ ._](?P<title>.+)$")
 _HINTS = ("sampl", "trail", "teas", "featur", "interv", "scene", "delet", "making", "reel", "bloop", "outt", "promo",
           "short", "extra", "bonus", "other", "gallery")  # fmt: skip
@@ -50,20 +52,25 @@ def extra_of(name: Name, place: FolderContext) -> Extra | None:
     if place.extras and place.titled:
         return _in_folder(name, place.extras.extra, place.titled.title)
     if place.extras and place.extras.extra in ("trailer", "sample"):  # "Trailers/Rope Row (1988)"
-        return Extra(place.extras.extra, "", name)
-    low = name.text.lower()
-    if not any(hint in low for hint in _HINTS):
-        return None
+        return Extra(place.extras.extra, "", _without_sample(name))
     text = name.text[: _release_start(name)].rstrip(" ._-")
     if place.titled and match_key(text) == match_key(place.titled.title):  # a film called "Interview"
         return None
-    return _by_word(name, text, place) or _by_whole_name(name, text, place)
+    low = name.text.lower()
+    found = _by_word(name, text, place) if any(hint in low for hint in _HINTS) else None
+    return found or _by_whole_name(name, text, place) or _by_last_words(name, text, place)
+
+
+def _without_sample(name: Name) -> Name:
+    """Return the name of a film's trailer or sample without the word for it: "paper.compass.2011.sample"."""
+    role, title = role_behind(_SAMPLE_IN_FRONT.sub("", name.text))
+    return tokenize(title) if role or title != name.text else name
 
 
 def _in_folder(name: Name, role: str, of: str) -> Extra:
     """Read a name in an extras' folder: its title without release words and without the film's or show's in front."""
     if role == "sample":
-        return Extra(role, "", None)
+        return Extra(role, "", _without_sample(name))
     text = name.text[: _release_start(name)]
     title = _ORDERED.sub("", _behind_film(text, of))
     if role == "other" and (match := _SUFFIX.match(title)) and match["gap"] == "-":  # "Extras/Knots-interview"
@@ -72,6 +79,8 @@ def _in_folder(name: Name, role: str, of: str) -> Extra:
         return Extra(said, normalize_title(title) if title[-1:].isdecimal() else "", None)
     if " ".join(re.split(r"[ ._-]+", title.lower())) == role:  # "Trailers/trailer"
         return Extra(role, "", None)
+    if role == "other":
+        role = role_in_front(title) or role
     return Extra(role, normalize_title(title) or ("" if title != text else normalize_title(name.text)), None)
 
 
@@ -119,10 +128,21 @@ def _by_word(name: Name, text: str, place: FolderContext) -> Extra | None:
 
 def _by_whole_name(name: Name, text: str, place: FolderContext) -> Extra | None:
     """Read a name that is nothing but an extra's word: "trailer", "Deleted Scenes 2"."""
-    whole = _plain(text)
-    if whole in EXTRA_NAMES and (place.titled or whole in ("sample", "trailer")) and not name.counts:
-        return Extra(EXTRA_NAMES[whole], "", None)
-    return None
+    dated = place.season or any(mark.field == "year" for mark in name.marks)
+    role = EXTRA_NAMES.get(_plain(text)) or ("" if dated else extra_role(text, weak=place.titled is not None))
+    alone = not place.titled and role not in ("sample", "trailer")
+    return None if not role or alone or name.counts else Extra(role, "", None)
+
+
+def _by_last_words(name: Name, text: str, place: FolderContext) -> Extra | None:
+    """Read a name that ends in words for an extra: "Low Shingle - NCOP", "The Weir - bande-annonce"."""
+    role, title = role_behind(text)
+    parted = text[len(title) :].lstrip(" ").startswith(("-", "–"))
+    called = place.titled is not None and match_key(title) == match_key(place.titled.title)
+    dates = {mark.field for mark in name.marks}.intersection(("air_date",) if parted else ("air_date", "year"))
+    if not role or name.counts or place.season or dates:  # "Free Sample (2012)", "Low Shingle 2019-03-21 - Preview"
+        return None
+    return Extra(role, "", tokenize(title)) if parted or called or role == "sample" else None
 
 
 def _plain(text: str) -> str:

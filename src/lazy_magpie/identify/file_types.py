@@ -1,24 +1,27 @@
-"""What a file may be by its ending, and the names that are junk wherever they lie."""
+"""What a file may be by its ending."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
 from lazy_magpie.model import Kind
-from lazy_magpie.paths import split_ending
+from lazy_magpie.paths import name_of, split_ending
 from lazy_magpie.patterns import pattern
 from lazy_magpie.split_archives import whole_name
+from lazy_magpie.words import is_junk
 
 
 def _endings(text: str) -> frozenset[str]:
     return frozenset("." + ending for ending in text.split())
 
 
-VIDEO = _endings("mkv mp4 avi m4v mov wmv mpg mpeg ts m2ts mts webm flv ogv vob 3gp divx asf rm rmvb iso img")
+VIDEO = _endings(
+    "mkv mp4 avi m4v mov wmv mpg mpeg ts m2ts mts webm flv f4v ogv vob 3gp divx asf rm rmvb m2v mxf wtv iso img"
+)
 DATA = _endings("nfo xmp xml jsonld json yaml")
 """Endings of data about a thing, beside it; which of them are, their names and contents say."""
 DISC_IMAGES = _endings("iso img")
-SUBTITLES = _endings("srt sub idx ass ssa vtt sup smi")
+SUBTITLES = _endings("srt sub idx ass ssa vtt sup smi sbv ttml dfxp")
 METRICS = _endings("afm pfm")
 """Endings of how wide the letters of a Type 1 font are, which lies beside them."""
 PICTURES = _endings("jpg jpeg png gif webp bmp tif tiff tbn heic heif hif avif jp2 xpm tga pcx ico")
@@ -33,17 +36,26 @@ BY_ENDING: dict[str, Kind] = {
     **dict.fromkeys(
         _endings(
             "mp3 mp2 flac ogg oga opus spx m4a aac wav wma aif aiff ape wv mka m4b m4r shn tta tak mpc dsf dff ac3 dts "
-            "mid midi kar mod s3m xm it sid nsf spc vgm vgz"
+            "mid midi kar mod s3m xm it mo3 mtm stm okt sid nsf spc vgm vgz gbs sap ra amr caf au"
         ),
         Kind.TRACK,
     ),
     **dict.fromkeys(_endings("ch8 c8 sc8 xo8 cue chd nes gb gbc gba sfc smc md gen"), Kind.GAME),
     **dict.fromkeys(_endings("ttf otf ttc otc woff woff2 pfb pfa t1"), Kind.FONT),
-    **dict.fromkeys(_endings("pes dst jef exp vp3 hus xxx sew pec vip u01"), Kind.DESIGN),
+    **dict.fromkeys(
+        _endings("pes dst jef exp vp3 vp4 hus xxx sew pec vip u01 jpx shv phb phc pcs csd dsb dsz ksm emd zhs"),
+        Kind.DESIGN,
+    ),
     **dict.fromkeys(PICTURES | CAMERA_RAW, Kind.PICTURE),
-    **dict.fromkeys(_endings("pdf txt md doc docx odt rtf epub html htm csv xls xlsx ods"), Kind.DOCUMENT),
+    **dict.fromkeys(
+        _endings(
+            "pdf txt md doc docx odt rtf html htm csv xls xlsx ods ppt pptx pps ppsx odp hwp hwpx xps chm vcf ics eml "
+            "epub mobi azw azw3 fb2 djvu cbz cbr cb7"
+        ),
+        Kind.DOCUMENT,
+    ),
     **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar zst tzst tbz2 txz") | PROGRAMS, Kind.ARCHIVE),
-    **dict.fromkeys(SUBTITLES | METRICS | _endings("nfo sfv xmp jsonld"), Kind.COMPANION),
+    **dict.fromkeys(SUBTITLES | METRICS | _endings("nfo sfv xmp jsonld cdg moi thm"), Kind.COMPANION),
 }
 """The kind that an ending makes likely; names, folders and contents decide."""
 
@@ -55,13 +67,6 @@ PARTS_OF_KITS = _endings("psd svg ai eps abr pat asl cut studio dxf")
 DRAWINGS = _endings("svg svgz psd ai eps")
 """Endings of drawings that are pictures where pictures are: elsewhere they may be a design to cut, or part of a kit."""
 
-UNFINISHED = _endings("part crdownload partial download !ut opdownload !qb tmp filepart incomplete")
-"""Endings of downloads that have not ended: such files are never touched."""
-
-_JUNK = frozenset("thumbs.db ehthumbs.db ehthumbs_vista.db .ds_store desktop.ini .directory folder.desktop".split())
-_JUNK_ENDINGS = (".url", ".lnk")
-_JUNK_BEGINNINGS = ("._", "~$")
-_JUNK_SIGNS = (*_JUNK, *_JUNK_ENDINGS, *_JUNK_BEGINNINGS, "__macosx/", "~")
 _TWICE = "mkv mp4 avi m4v mov wmv mpg mpeg mp3 flac ogg m4a jpg jpeg png"
 _SECOND_ENDING = pattern(
     rf"(?<=[^\W_])(\.(?:{'|'.join(_TWICE.split())}|{'|'.join(_TWICE.upper().split())}))(?=$|[ _]?[(\[ _])"
@@ -72,19 +77,9 @@ _PAPERS = pattern(
 )
 
 
-def is_junk(name: str) -> bool:
-    """Say whether a file of this name is left over by an operating system or a web page."""
-    low = name.lower()
-    left_open = low.startswith("~") and low.endswith(".tmp")  # what an office program had open
-    return left_open or low in _JUNK or low.startswith(_JUNK_BEGINNINGS) or low.endswith(_JUNK_ENDINGS)
-
-
 def junk_in(paths: Sequence[str]) -> list[str]:
-    """Return those of many paths that are left over by an operating system or a web page: most often none is."""
-    together = "/".join(paths).lower()
-    if not any(sign in together for sign in _JUNK_SIGNS):
-        return []
-    return [path for path in paths if path.startswith("__MACOSX/") or is_junk(path.rpartition("/")[2])]
+    """Return those of many paths that are left over by an operating system or a web page."""
+    return [path for path in paths if path.startswith("__MACOSX/") or is_junk(name_of(path))]
 
 
 def without_second_ending(stem: str, ending: str) -> str:

@@ -13,7 +13,7 @@ from lazy_magpie.identify.candidates import lacks
 from lazy_magpie.identify.certainty import chance_of, ending_among, evidence_for, is_sure
 from lazy_magpie.identify.companions import companion_of_something as companion
 from lazy_magpie.identify.context import Context, Systems
-from lazy_magpie.identify.placeholders import doubted
+from lazy_magpie.identify.placeholders import doubted, is_cameras
 from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, VIDEO
 from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, file_names, is_list_alone, left_over
 from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
@@ -60,6 +60,8 @@ _ROLES: Mapping[str, str] = {
 """What concepts say of a file that lies beside a thing."""
 _PAPERS, _OF_PAPERS = frozenset(["licence", "instructions", "info"]), ("licence.", "role.", "document.readme")
 """Papers that are nothing without the thing that they are about, where they are called by nothing else."""
+_PICTURED = frozenset(["cover", "backdrop", "thumbnail"])
+"""What only pictures are, or a paper that is called by nothing else."""
 _SAVES = frozenset(".sav .srm .state .ss .eep .sra .fla .mcr .mcd .dsv".split())
 _WITH_GAMES = frozenset(".xml .m3u .ips .bps .ups .xdelta .ppf .txt .pdf .cht".split())
 _BESIDE_KINDS = frozenset([Kind.PICTURE, Kind.DOCUMENT, Kind.UNKNOWN])
@@ -328,9 +330,9 @@ def _beside(path: str, read: RoledPlace, identity: Identity, names: FileNames) -
         return companion("other", stem)
     if not matters and identity.kind is Kind.COMPANION and file_types.BY_ENDING.get(ending.lower()) is Kind.PICTURE:
         return Identity(Kind.PICTURE, State.CLEAR, 0.9, {"title": stem})  # there is nothing that it could belong to
-    if identity.kind not in _BESIDE_KINDS:
+    if identity.kind not in _BESIDE_KINDS or is_cameras(stem):
         return identity
-    role = role_in(stem, _ROLES)
+    role = _role_beside(stem, identity.kind)
     if role in _PAPERS and _says_paper(stem):
         return companion(role, stem)  # whatever it lies with
     if read.beside and identity.kind is Kind.PICTURE and (there := role_in(read.beside, _ROLES)):
@@ -350,6 +352,12 @@ def _beside(path: str, read: RoledPlace, identity: Identity, names: FileNames) -
             return companion("cover", stem)
         return _doubtful(identity, f"{FOLDER_ROLE}: “{stem}” may belong to what lies beside it")
     return identity
+
+
+def _role_beside(stem: str, kind: Kind) -> str:
+    """Return what words of a name say that a picture or paper is beside a thing: an invoice for a box is no cover."""
+    role = role_in(stem, _ROLES)
+    return "" if role in _PICTURED and kind is Kind.DOCUMENT and not meaning(stem) else role
 
 
 def _says_paper(stem: str) -> bool:

@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field, replace
 from enum import Enum, auto
-from functools import lru_cache
 
 from lazy_magpie.identify import title_year
 from lazy_magpie.identify.candidates import release_only
+from lazy_magpie.identify.extra_words import extra_role
 from lazy_magpie.identify.title_text import match_key, normalize_title, spaced_once
 from lazy_magpie.identify.tokenizer import Name, plain_show, tokenize
 from lazy_magpie.identify.vocabulary import (
@@ -21,7 +21,6 @@ from lazy_magpie.identify.vocabulary import (
     HAN_COUNTED,
     ORDINALS,
     ROMAN_COUNTED,
-    SEASON_WORDS,
     SHELVES,
     SMALL_WORDS,
     STRONG,
@@ -29,6 +28,7 @@ from lazy_magpie.identify.vocabulary import (
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent
 from lazy_magpie.patterns import pattern
+from lazy_magpie.words import counting_words, remembered
 
 
 class FolderRole(Enum):
@@ -116,19 +116,8 @@ class FolderContext:
         return self.titled.year if self.titled and self.titled.year_weight >= title_year.BRACKETED else 0
 
 
-_SEASON = pattern(
-    rf"(?i)^(?P<show>.*?)[ ._-]*(?:(?<![^\W_])complete[ ._-]+)?(?<![^\W_])(?:(?:{'|'.join(SEASON_WORDS)})[ ._-]*|s)"
-    rf"(?P<number>\d{{1,4}}|(?<=[ ._-])(?:{'|'.join(COUNTED)}|(?:{'|'.join(ROMAN_COUNTED)})(?=$|[ ._]*[(\[])))"
-    r"(?![^\W_])(?P<rest>.*)$"
-)
 _HAN_SEASON = pattern(
     rf"^(?P<show>.*?)[ ._-]*(?:第|シーズン|시즌) ?(?P<number>\d{{1,3}}|[{''.join(HAN_COUNTED)}]) ?[季期]?$"
-)
-_ORDINAL_SEASON = pattern(
-    rf"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
-    rf"(?:(?P<ordinal>{'|'.join(ORDINALS)}|\d{{1,2}}(?:st|nd|rd|th|\.))[ ._]?(?:season|series|staffel|saison)|"
-    rf"(?<![^\W_])(?P<number>\d{{1,2}})(?:-?[^\W\d_]{{1,3}}|[.ªº°])?[ ._]?(?:{'|'.join(SEASON_WORDS[2:])})(?![^\W_]))"
-    r"(?P<rest>.*)$"
 )
 _EPISODE = pattern(
     r"(?i)(?<![^\W_])(?:s(?P<season>\d{1,4})[ ._-]{0,3}e\d{1,4}|(?P<of>\d{1,2})x\d{2,3})"
@@ -182,7 +171,30 @@ _ALL_OF_IT = pattern(
 """A folder between a show and its seasons that is called by nothing but that."""
 
 
-@lru_cache(maxsize=8192)
+@remembered(None)
+def _season_pattern() -> re.Pattern[str]:
+    """Return how a folder's name says its season: "Tidewater Lane Season 2"."""
+    words = ("season", "series", *counting_words("season", "{w} {n}"))
+    return re.compile(
+        rf"(?i)^(?P<show>.*?)[ ._-]*(?:(?<![^\W_])complete[ ._-]+)?(?<![^\W_])(?:(?:{'|'.join(words)})[ ._-]*|s)"
+        rf"(?P<number>\d{{1,4}}|(?<=[ ._-])(?:{'|'.join(COUNTED)}|(?:{'|'.join(ROMAN_COUNTED)})(?=$|[ ._]*[(\[])))"
+        r"(?![^\W_])(?P<rest>.*)$"
+    )
+
+
+@remembered(None)
+def _ordinal_season() -> re.Pattern[str]:
+    """Return how a folder's name says it the other way round: "2nd Season", "2. Staffel"."""
+    words = "|".join(counting_words("season", "{n} {w}"))
+    return re.compile(
+        rf"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
+        rf"(?:(?P<ordinal>{'|'.join(ORDINALS)}|\d{{1,2}}(?:st|nd|rd|th|\.))[ ._]?(?:season|series|staffel|saison)|"
+        rf"(?<![^\W_])(?P<number>\d{{1,2}})(?:-?[^\W\d_]{{1,3}}|[.ªº°])?[ ._]?(?:{words})(?![^\W_]))"
+        r"(?P<rest>.*)$"
+    )
+
+
+@remembered(8192)
 def understand(text: str) -> Folder:
     """Say what the name of one folder means by itself."""
     given = spaced_once(text)
@@ -257,9 +269,9 @@ def _episode(text: str) -> Folder | None:
 
 def _season(text: str) -> Folder | None:
     specials = _SPECIALS.match(text)
-    if (match := specials) and not _SEASON.match(match["show"]) and match["show"].lower() not in ARTICLES:
+    if (match := specials) and not _season_pattern().match(match["show"]) and match["show"].lower() not in ARTICLES:
         return Folder(FolderRole.SEASON, text, title=normalize_title(match["show"]), season=0)
-    if match := _SEASON.match(text):
+    if match := _season_pattern().match(text):
         show, word = match["show"], match["number"].lower()
         if extra := _extras(match["rest"].strip(" ._-")):  # "Season 1 Extras"
             return Folder(FolderRole.EXTRAS, text, extra=extra)
@@ -268,7 +280,7 @@ def _season(text: str) -> Folder | None:
         number = COUNTED.get(word) or ROMAN_COUNTED.get(word) or int(word)
     elif match := _HAN_SEASON.match(text):
         show, number = match["show"], HAN_COUNTED.get(match["number"]) or int(match["number"])
-    elif match := _ORDINAL_SEASON.match(text):
+    elif match := _ordinal_season().match(text):
         show, word = match["show"], (match["ordinal"] or match["number"]).lower()
         number = ORDINALS.get(word) or int(word.rstrip(".stndrh"))
     else:
@@ -298,7 +310,7 @@ def _number_below(text: str, title: str) -> int:
 
 def _extras(text: str) -> str:
     """Return which extras a folder holds by its whole name, "" if none."""
-    return EXTRA_FOLDERS.get(" ".join(re.split(r"[ ._-]+", _HUMP.sub(" ", text).lower())), "")
+    return EXTRA_FOLDERS.get(" ".join(re.split(r"[ ._-]+", _HUMP.sub(" ", text).lower()))) or extra_role(text)
 
 
 def _extras_of(text: str, title: str) -> str:
@@ -325,7 +337,7 @@ def _below(here: Folder, above: FolderContext) -> Folder:
         if above.season:  # "Season 2/Part 1"
             return replace(here, role=FolderRole.GENERIC)
         return Folder(FolderRole.SEASON, here.text, season=number, guess=True)
-    if above.titled and (extra := _extras_of(here.text, above.titled.title)):
+    if above.titled and (extra := _extras_of(here.text, above.titled.title) or extra_role(here.text, weak=True)):
         return Folder(FolderRole.EXTRAS, here.text, extra=extra)
     if above.folders and above.folders[0].role is FolderRole.COMPANIONS:
         return replace(here, role=FolderRole.COMPANIONS)
@@ -352,7 +364,7 @@ def titled_folder(text: str) -> Folder:
     return _titled(text, tokenize(text))
 
 
-@lru_cache(maxsize=2048)
+@remembered(2048)
 def place_of(folder: str) -> FolderContext:
     """Gather what the folders from `folder` up to the root say ("" is the root)."""
     if not folder:

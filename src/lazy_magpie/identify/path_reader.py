@@ -30,6 +30,7 @@ from lazy_magpie.identify.vocabulary import DISC_FOLDERS
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.paths import join, name_of, parent, split_ending
 from lazy_magpie.split_archives import is_volume
+from lazy_magpie.words import is_junk, is_unfinished
 
 
 class _Named(NamedTuple):
@@ -64,14 +65,14 @@ def _identified(path: str, shelf: Kind | None, around: Context) -> Identity:
     if not path.isascii():
         path = unicodedata.normalize("NFC", path)
     folder, name = parent(path), name_of(path)
-    if file_types.is_junk(name):
+    if is_junk(name):
         return _plain(Kind.JUNK, "ending", name)
+    if is_unfinished(name):
+        return _plain(Kind.UNFINISHED, "ending", name)
     if is_volume(name):
         return _plain(Kind.ARCHIVE, "ending", name)
     stem, ending = split_ending(name)
     stem, ending = spaced_once(file_types.without_second_ending(stem, ending)), ending.lower()
-    if ending in file_types.UNFINISHED:
-        return _plain(Kind.UNFINISHED, "ending", ending)
     place = place_of(folder)
     if shelf and not (shelf is Kind.DESIGN and place.shelf is Kind.FONT):  # fonts of stitch files among the designs
         place = place.on_shelf(shelf)

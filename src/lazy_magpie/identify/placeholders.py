@@ -9,6 +9,8 @@ from lazy_magpie.words import meaning, remembered
 
 PLACEHOLDER = "placeholder"
 """The doubt that a name stands for none."""
+CAMERAS = "picture.camera_prefix"
+"""The concept of names that cameras and phones give."""
 _OWNERS = frozenset(["artist", "maker", "show"])
 _NAMES = ("title", "album", "artist", "maker", "show", "family")
 _NO_NAMES = frozenset([Kind.PICTURE, Kind.DOCUMENT, Kind.COMPANION, Kind.EXTRA])
@@ -28,6 +30,12 @@ def doubted(identity: Identity) -> Identity:
 
 
 @remembered(8192)
+def is_cameras(stem: str) -> bool:
+    """Say whether a file's name is one that a camera or a phone gives, with its counter: "MVI_0412"."""
+    return meaning(stem).get(CAMERAS, 0) > 1
+
+
+@remembered(8192)
 def _stands_for_none(value: str, *, owner: bool) -> bool:
     """Say whether a whole name is a placeholder; a word that may be a title, too, is one only with a number, or of an
     owner."""
@@ -36,5 +44,5 @@ def _stands_for_none(value: str, *, owner: bool) -> bool:
     return any(
         strength >= (least if concept.startswith("unknown.") else 2)
         for concept, strength in said.items()
-        if concept.startswith("unknown.") or concept in ("new_folder", "picture.camera_prefix")
+        if concept.startswith("unknown.") or concept in ("new_folder", CAMERAS)
     )

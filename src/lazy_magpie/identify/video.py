@@ -11,6 +11,7 @@ from lazy_magpie.identify.context import NO_CONTEXT, Context
 from lazy_magpie.identify.episode_fields import OF_TITLES
 from lazy_magpie.identify.extras import Extra, extra_of
 from lazy_magpie.identify.folders import Folder, FolderContext, FolderRole, titled_folder
+from lazy_magpie.identify.placeholders import is_cameras
 from lazy_magpie.identify.title_text import is_abbreviation_of, match_key, normalize_title
 from lazy_magpie.identify.tokenizer import Name, tokenize
 from lazy_magpie.identify.vocabulary import STRONG
@@ -35,7 +36,7 @@ def video(stem: str, place: FolderContext, ending: str, around: Context = NO_CON
 def readings(name: Name, place: FolderContext, around: Context = NO_CONTEXT) -> list[Candidate]:
     """All readings as film and episode; a strong season-and-episode mark leaves no doubt which of the two it is."""
     place = _in_own_folder(name, place)
-    found = list(episodes.readings(name, place, around.siblings))
+    found = [] if is_cameras(name.text) else list(episodes.readings(name, place, around.siblings))
     if not any(count.strength == STRONG and not count.total for count in name.counts):
         found += films.readings(name, place, around.siblings)
     return found
@@ -89,6 +90,10 @@ def _extra(name: Name, extra: Extra, place: FolderContext) -> Identity:
         fields["title"] = extra.title
     text = place.extras.text if place.extras else name.text
     known = owner(None if extra.title else extra.of, place)
+    if not known and extra.of and not place.titled:
+        best = best_candidate(readings(extra.of, place)).fields
+        if of := best.get("show") or best.get("title"):
+            fields["of"] = of
     fields |= companions.belonging(known, place)
     why = [Evidence("extra", extra.role, "folder" if place.extras else "name", text)]
     return companions.belongs(Kind.EXTRA, fields, why, "name" if known else "folder")

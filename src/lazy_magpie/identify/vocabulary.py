@@ -258,18 +258,6 @@ COUNTED = {
 }
 ROMAN_COUNTED = {word: n for n, word in enumerate("i ii iii iv v vi vii viii ix x".split(), start=1)}
 HAN_COUNTED = {word: n for n, word in enumerate("一二三四五六七八九十", start=1)}
-SEASON_WORDS = (
-    "season series staffel saison temporada stagione seizoen sæson säsong sesong kausi sezon seria série évad sezonul "
-    "сезон σεζόν"
-).split()
-EPISODE_WORDS = (
-    "episode episodes ep eps folge folgen épisode épisodes capítulo capitulo episodio episódio puntata aflevering "
-    "afsnit avsnitt jakso odcinek díl epizod epizoda epizód rész bölüm episodul серия эпизод выпуск серія επεισόδιο"
-).split()
-"""Words for a season and an episode in the languages that names are written in."""
-OF_WORDS = "of von de sur di van av из z ze".split()
-"""Words between an episode's number and how many there are: "2 of 4"."""
-
 EXTRA_FOLDERS = {
     "extras": "other", "extra": "other", "bonus": "other", "bonus features": "other", "special features": "other",
     "featurettes": "featurette", "featurette": "featurette",

@@ -19,7 +19,7 @@ from typing import NamedTuple
 from lazy_magpie.change import Filesystem, Listed, StateFolders, plain_contents
 from lazy_magpie.collection import CATALOGUE_NAME, STATE_DIR_NAME
 from lazy_magpie.config import FILE_NAME
-from lazy_magpie.identify.file_types import BY_ENDING, PARTS_OF_KITS, PICTURES, is_archive, is_junk, junk_in
+from lazy_magpie.identify.file_types import BY_ENDING, PARTS_OF_KITS, PICTURES, is_archive, junk_in
 from lazy_magpie.intake.unfinished import Arrivals
 from lazy_magpie.model import FileStamp, FileStatus, Kind
 from lazy_magpie.passwords import PASSWORDS
@@ -27,6 +27,7 @@ from lazy_magpie.paths import join, name_of, read_back, split_ending, unpacked_n
 from lazy_magpie.readers.worker_pool import LISTING, ask_all
 from lazy_magpie.split_archives import cuts_in, whole_name
 from lazy_magpie.streams import chunks
+from lazy_magpie.words import is_junk
 
 _READ = (".zip", ".7z", ".rar", ".tar", ".tgz", ".tbz2", ".txz", ".tar.gz", ".tar.bz2", ".tar.xz", ".tar.zst")
 

@@ -8,9 +8,10 @@ from contextlib import suppress
 from functools import cached_property
 
 from lazy_magpie.formatting import day_text
-from lazy_magpie.identify.file_types import BY_ENDING, UNFINISHED
+from lazy_magpie.identify.file_types import BY_ENDING
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.words import is_unfinished
 
 YOUNG = 60
 """Seconds within which a file that was written to may still be written to."""
@@ -31,7 +32,7 @@ class Arrivals:
         """Return why a file at a whole path is not taken yet, "" where all of it seems to be there."""
         age = self.now - mtime / 1e9
         ending = split_ending(name_of(path))[1].lower()
-        if ending in UNFINISHED:
+        if is_unfinished(name_of(path)):
             return _stalled("an unfinished download", mtime, age)
         if age < YOUNG:
             return "younger than a minute: it may still be written to"

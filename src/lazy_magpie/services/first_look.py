@@ -6,9 +6,10 @@ import os
 from collections import Counter
 from collections.abc import Mapping
 
-from lazy_magpie.identify.file_types import BY_ENDING, DRAWINGS, is_junk
+from lazy_magpie.identify.file_types import BY_ENDING, DRAWINGS
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import split_ending
+from lazy_magpie.words import is_junk
 
 _MOST = 200_000
 """Files that are counted at the most: it is a first look."""

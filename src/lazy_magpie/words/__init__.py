@@ -6,11 +6,13 @@ rests on the vocabulary and is kept in memory is `remembered`, so that it is for
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import lru_cache
 from typing import ParamSpec, TypeVar, cast
 
 from lazy_magpie.patterns import pattern
+from lazy_magpie.words.file_names import FileNames, file_names
 from lazy_magpie.words.languages import NUMBER, Row, folded
 from lazy_magpie.words.vocabulary import Meaning, Vocabulary, shipped, with_rows
 
@@ -20,10 +22,13 @@ __all__ = [
     "ROLES",
     "Meaning",
     "concepts",
+    "counting_words",
     "folded",
     "game_endings",
     "inside",
+    "is_junk",
     "is_junk_folder",
+    "is_unfinished",
     "meaning",
     "numbered",
     "remembered",
@@ -132,7 +137,45 @@ def inside(name: str) -> Iterator[tuple[Meaning, float]]:
 def is_junk_folder(path: str) -> bool:
     """Say whether a folder, or one above it, is what systems and network storage keep for themselves."""
     above, _, name = path.rpartition("/")
-    return bool(name) and (name.lower() in _vocabulary().junk_folders or is_junk_folder(above))
+    return bool(name) and (name.lower() in _junk().whole or is_junk_folder(above))
+
+
+@remembered(None)
+def counting_words(concept: str, form: str) -> tuple[str, ...]:
+    """Return the words (small letters) of a concept in a form of counting, the longest first.
+
+    `form` says where the word stands: "{w} {n}", "{n} {w}", "{n} {w} {n}" or "{n}{w}{n}". Words of two or three Latin
+    letters are left out: they stand for too much else.
+    """
+    place = re.escape(form).replace(r"\{w\}", r"([^\W\d_]+)\.?").replace(r"\{n\}", r"\{n\}").replace(r"\ ", "[ ._]?")
+    if form == "{n} {w}":
+        place = place.replace(r"\{n\}", r"\{n\}(?:\.|-?[^\W\d_]{1,2})?")
+    matches = (re.fullmatch(f"{re.escape(concept)}:{place}", text) for text in _vocabulary().counting)
+    words = {match[1] for match in matches if match}
+    least = 1 if form.count("{n}") > 1 else 4
+    return tuple(
+        sorted((word for word in words if not word.isascii() or len(word) >= least), key=lambda w: (-len(w), w))
+    )
+
+
+def is_junk(name: str) -> bool:
+    """Say whether a file of this name is what systems, network storage or programs keep for themselves."""
+    return _junk().has(name)
+
+
+def is_unfinished(name: str) -> bool:
+    """Say whether a file of this name is a download that has not ended."""
+    return _unfinished().has(name)
+
+
+@remembered(None)
+def _junk() -> FileNames:
+    return file_names(_vocabulary().junk)
+
+
+@remembered(None)
+def _unfinished() -> FileNames:
+    return file_names(_vocabulary().unfinished)
 
 
 def role_in(name: str, roles: Mapping[str, str], *, codes: bool = False) -> str:

@@ -21,24 +21,30 @@ FILE = Path(__file__).parent / "vocabulary.json"
 _STRENGTHS = {"strong": 2, "weak": 1}
 _NUMBERS = ("ordinal.", "number.")
 _JUNK = ("junk.os", "junk.nas", "junk.file_manager")
+_UNFINISHED = ("unfinished",)
+_COUNTED = ("season", "episode", "count.of")
 _COMPUTERS = ("dos", "pc", "macos", "linux", "android", "ios")
 """Systems whose programs have any ending."""
 
 
 class Vocabulary(NamedTuple):
     """What each folded phrase means, with numbers as their sign; words that are numbers; and what else rows tell:
-    folders that systems keep for themselves (small letters), endings of images of games, all concepts."""
+    names (small letters, with places) of what systems keep for themselves and of unfinished downloads, how seasons,
+    episodes and totals are counted (each behind its concept: "episode:folge {n}"), endings of images of games, all
+    concepts."""
 
     phrases: dict[str, Meaning]
     ordinals: frozenset[str]
-    junk_folders: frozenset[str]
+    junk: frozenset[str]
+    unfinished: frozenset[str]
+    counting: frozenset[str]
     game_endings: frozenset[str]
     concepts: frozenset[str]
 
 
 def of_rows(rows: Sequence[Row]) -> Vocabulary:
     """Return what rows say."""
-    return with_rows(Vocabulary({}, frozenset(), frozenset(), frozenset(), frozenset()), rows)
+    return with_rows(Vocabulary({}, *(frozenset() for _ in Vocabulary._fields[1:])), rows)
 
 
 def with_rows(known: Vocabulary, rows: Sequence[Row]) -> Vocabulary:
@@ -47,7 +53,9 @@ def with_rows(known: Vocabulary, rows: Sequence[Row]) -> Vocabulary:
     return Vocabulary(
         known.phrases | _phrases(known.phrases, rows),
         known.ordinals | {folded(row.word) for row in rows if row.concept.startswith(_NUMBERS)} - {""},
-        known.junk_folders | set(_junk_folders(rows)),
+        known.junk | set(_file_names(rows, _JUNK)),
+        known.unfinished | set(_file_names(rows, _UNFINISHED)),
+        known.counting | set(_counting(rows)),
         known.game_endings | set(_game_endings(rows, concepts)),
         concepts,
     )
@@ -69,9 +77,14 @@ def _strongest(meant: tuple[str, int]) -> tuple[int, str]:
     return -strength, concept
 
 
-def _junk_folders(rows: Iterable[Row]) -> Iterable[str]:
-    names = (word.lower() for concept, word, strength, _ in rows if concept in _JUNK and strength == "strong")
-    return (name for name in names if "{" not in name)
+def _file_names(rows: Iterable[Row], concepts: Sequence[str]) -> Iterable[str]:
+    return (word.lower() for concept, word, strength, _ in rows if concept in concepts and strength == "strong")
+
+
+def _counting(rows: Iterable[Row]) -> Iterable[str]:
+    for concept, word, strength, _ in rows:
+        if concept in _COUNTED and strength == "strong" and word.count("{") == word.count("{n}") > 0:
+            yield f"{concept}:{word.lower()}"
 
 
 def _game_endings(rows: Iterable[Row], concepts: frozenset[str]) -> Iterable[str]:
