@@ -123,6 +123,9 @@ def is_right(truth: Row, item: Row) -> tuple[bool, bool]:
         role = item["file_role"] if beside else said.get("role", "")
         right = (beside or item["kind"] in ("companion", "extra", "picture")) and role == fields.get("role", role)
         return right, right
+    if kind == "document" and "date" in said and "date" not in fields:  # in the truth it stands in the title
+        titles = (f"{said['date']} {said['title']}", f"{said['title']} {said['date']}") if "title" in said else ()
+        said |= {"title": title for title in titles if has({"title": title}, "title", fields.get("title", ""))}
     if kind == "episode" and {"season", "running"} & fields.keys():
         fields, said = _counted_alike(fields, said)
     of_file = {"glyph"} if len(item["files"]) > 1 else set()  # what an item of several files does not say

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from lazy_magpie.identify import title_year
-from lazy_magpie.identify.candidates import Candidate, CandidateBuilder, tail_start
+from lazy_magpie.identify.candidates import FIRST_SEASON, Candidate, CandidateBuilder, tail_start
 from lazy_magpie.identify.context import Siblings
 from lazy_magpie.identify.episode_fields import put_behind, put_season, put_show, reading_of
 from lazy_magpie.identify.folders import FolderContext
@@ -165,7 +165,7 @@ def _first_in_show(name: Name, match: re.Match[str], begin: int, place: FolderCo
     found = CandidateBuilder(_BARE_NUMBER - 0.3 + shelf)
     found.put("season", 1, "guess", "no season said")
     found.put("episode", int(match["number"]), "name", match["number"])
-    found.doubts.append("no season said: 1 is a guess")
+    found.doubts.append(FIRST_SEASON)
     put_show(found, name, "", place, "")
     tail = put_behind(found, name, begin + match.start("rest"), may_have_part=True)
     return reading_of(found, name, tail)

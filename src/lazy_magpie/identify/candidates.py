@@ -60,6 +60,9 @@ class Candidate(NamedTuple):
     facts: Mapping[str, Value] = _NONE
 
 
+FIRST_SEASON = "no season said: 1 is a guess"
+
+
 @dataclass(slots=True)
 class CandidateBuilder:
     """What a reading gathers on its way."""

@@ -42,6 +42,11 @@ class Siblings:
         row = self.rows.get(match_key(before), frozenset())
         return row if number in row else frozenset()
 
+    def has_row(self, stem: str, start: int, end: int) -> bool:
+        """Say whether a number between two places of a name stands in such a row."""
+        numbers = (match for match in _NUMBER.finditer(stem) if start <= match.start() and match.end() <= end)
+        return any(self.count_on(stem[: match.start()], int(match[1])) for match in numbers)
+
     def about(self, stem: str) -> tuple[Value | tuple[int, ...], ...]:
         """Return what of all this can say anything about a name without its ending, as plain values."""
         said: list[Value | tuple[int, ...]] = [self.letters, self.songs, bool(self.rows), *self.companions]
@@ -104,7 +109,7 @@ def siblings_of(names: Iterable[str]) -> Siblings:
     return Siblings(
         _rows(videos),
         _years(videos),
-        len(letters) >= 8 and len(letters) * 2 > len(stitched),
+        (len(letters) >= 8 and len(letters) * 2 > len(stitched)) or (len(set(letters)) >= _FEW and letters == stitched),
         tuple(beside) if len(beside) <= _MOST_COMPANIONS else (),
         songs,
     )

@@ -38,6 +38,7 @@ _IN_WORDS = pattern(
     rf"(?P<first>{_MONTH})[ ._]+(?P<second>\d\d?)(?:st|nd|rd|th)?),?[ ._]+(?:de[ ._])?(?P<year>(?:19|20)\d\d)(?![^\W_])"
 )
 _IN_HAN = pattern(r"((?:19|20)\d\d)年 ?(\d\d?)月 ?(\d\d?)日")
+_SIX_DIGITS = pattern(r"[ ._]+([0-4]\d)(\d\d)(\d\d)(?![^\W_])")
 _SHORT_YEAR = pattern(r"(?<![\d.,-])(\d\d?)([-._])(\d\d?)\2(\d\d)(?![\d.,-])")
 
 
@@ -68,6 +69,13 @@ def short_dates_in(text: str) -> Iterator[tuple[str, int, int, int]]:
             if dated and dated[0] <= datetime.date.today().isoformat():
                 yield dated
                 break
+
+
+def day_behind(text: str) -> tuple[str, int]:
+    """Return the day (ISO) that six digits in front of a text say, "180319", and their end; ("", 0) if none."""
+    match = _SIX_DIGITS.match(text)
+    found = next(_dated(match, 2000 + int(match[1]), int(match[2]), int(match[3]), WEAK), None) if match else None
+    return (found[0], found[2]) if found else ("", 0)
 
 
 def _dated(match: re.Match[str], year: int, month: int, day: int, strength: int) -> Iterator[tuple[str, int, int, int]]:

@@ -15,7 +15,7 @@ from lazy_magpie.identify.candidates import (
     release_only,
     tail_start,
 )
-from lazy_magpie.identify.folders import FolderContext
+from lazy_magpie.identify.folders import FolderContext, FolderRole, understand
 from lazy_magpie.identify.title_text import (
     TAG_BEHIND,
     ends_in_initials,
@@ -29,7 +29,7 @@ from lazy_magpie.identify.title_text import (
 )
 from lazy_magpie.identify.tokenizer import Name, tokenize
 from lazy_magpie.identify.vocabulary import COUNTRIES, LANGUAGE_CODES, SMALL_WORDS, STRONG
-from lazy_magpie.model import Evidence, Kind
+from lazy_magpie.model import Evidence, Kind, Value
 from lazy_magpie.patterns import pattern
 
 _COUNTRY = pattern(rf"(?i)^(?P<show>.+?)(?: -)?[ ._](?P<bracket>[(\[])?(?P<country>{'|'.join(COUNTRIES)})[)\]]?$")
@@ -69,6 +69,7 @@ def put_show(found: CandidateBuilder, name: Name, before: str, place: FolderCont
         stem = stem[:-1].rstrip(" ._-")
     if before[before.find(stem) + len(stem) :].startswith(".") and keeps_dot(f"{stem}."):
         stem += "."
+    stem = _without_season(stem, found.fields.get("season"))
     show, year, text = _split_year(name, stem, before)
     if place.show and (not show or (not year and is_abbreviation_of(show, place.show))):
         folder = place.season if place.season and place.season.title else place.titled
@@ -100,6 +101,15 @@ def put_show(found: CandidateBuilder, name: Name, before: str, place: FolderCont
     elif place.season and place.show and not same:
         found.doubts.append(f"folder disagrees: it says {place.show}")
     return False
+
+
+def _without_season(stem: str, season: Value | None) -> str:
+    """Return a show's name without its season, where that is said again: "Tidewater Lane - Season 2 [2x05]"."""
+    if not season or not stem[-1:].isdecimal():
+        return stem
+    here = understand(stem)
+    said_again = here.role is FolderRole.SEASON and here.season == season and bool(here.title)
+    return stem[: stem.find(here.title) + len(here.title)] if said_again and here.title in stem else stem
 
 
 def _put_show_year(found: CandidateBuilder, year: int, text: str, of_folder: int) -> None:

@@ -118,6 +118,11 @@ def _habits() -> tuple[_CountPattern, ...]:
             ("季", "期", "シーズン", "시즌"),
             ends=False,
         ),
+        _CountPattern(  # [Cap.201]
+            rf"(?<=[\[(])cap[ ._]?(?P<season>\d{{1,2}})(?P<first>\d\d)(?P<more>(?:[_-]{_MORE})?)(?=[\])])",
+            STRONG,
+            ("cap",),
+        ),
         _CountPattern(  # 2017x05
             rf"{_B}(?P<season>(?:19|20)\d\d)x(?P<first>\d\d)",
             STRONG,
@@ -217,6 +222,8 @@ def _count(match: re.Match[str], text: str, strength: int) -> Count | None:
         return Count(0, int(special), int(special), part, start, end, strength)
     first = _number(groups["first"] or groups["bare"])
     numbers = [int(number) for number in _DIGITS.findall(_without_seasons(groups.get("more") or ""))]
+    if (of := groups.get("season") or "").isdecimal():  # "Cap.202_203"
+        numbers = [number % 100 if number > 100 and number // 100 == int(of) else number for number in numbers]
     if numbers and min(numbers) <= first:  # " - E1 Lantern" behind S01E02 counts nothing on
         numbers, end = [], match.start("more")
     if near := groups.get("near"):

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 
 from lazy_magpie.identify import title_year
 from lazy_magpie.identify.bare_numbers import numbered
-from lazy_magpie.identify.candidates import Candidate, CandidateBuilder, tail_start
+from lazy_magpie.identify.candidates import FIRST_SEASON, Candidate, CandidateBuilder, tail_start
 from lazy_magpie.identify.context import Siblings
+from lazy_magpie.identify.dates import day_behind
 from lazy_magpie.identify.episode_fields import DASH, put_behind, put_show, reading_of
 from lazy_magpie.identify.episode_numbers import Count
 from lazy_magpie.identify.folders import Folder, FolderContext
@@ -36,14 +37,14 @@ _ON_DAY = pattern(r"[ ._](?:vom|du|del)[ ._]+$")
 
 def readings(name: Name, place: FolderContext, siblings: Siblings) -> Iterator[Candidate]:
     """Yield the readings of a video file called `name` (without its ending) in `place` as an episode."""
-    shelf = _SHELF if place.shelf is Kind.EPISODE else -_SHELF if place.shelf else 0.0
+    shelf = _of_shelf(place)
     marked = False
     counts = [] if place.season and _starts_with_number(name) else name.counts
     if _date_beside(name):  # "2019-03-21 - Nets (Part 2 of 2)"
         counts = [count for count in counts if not count.total]
     for count in counts:
         marked = marked or count.strength == STRONG or place.season is not None
-        yield from _counted(name, count, place, shelf)
+        yield from _counted(name, count, place, siblings)
     for mark in name.marks:
         if mark.field == "air_date" and STRONG not in (count.strength for count in counts):
             marked = True
@@ -54,10 +55,10 @@ def readings(name: Name, place: FolderContext, siblings: Siblings) -> Iterator[C
             yield from numbered(name, place, shelf, siblings)
 
 
-def _counted(name: Name, count: Count, place: FolderContext, shelf: float) -> Iterator[Candidate]:
+def _counted(name: Name, count: Count, place: FolderContext, siblings: Siblings) -> Iterator[Candidate]:
     """A mark that counts: S02E05, 2x05, Season 2 Episode 5, 1 of 4, E05."""
     strong = count.strength == STRONG
-    found = CandidateBuilder(_STRONG_MARK if strong else _WEAK_MARK + shelf)
+    found = CandidateBuilder(_STRONG_MARK if strong else _WEAK_MARK + _of_shelf(place))
     seen = name.text[count.start : count.end]
     dated = any(mark.field == "year" for mark in name.marks) or bool(place.titled and place.titled.year)
     if count.total and not place.season and dated:
@@ -80,9 +81,20 @@ def _counted(name: Name, count: Count, place: FolderContext, shelf: float) -> It
     elif behind == ")" and place.season and place.season.season == count.season and place.show:
         before = _title_before(found, before, place)
     tail = count.end
+    day, reach = day_behind(behind) if count.season < 0 else ("", 0)
+    if day:  # "E03.180319": the day it was first shown
+        found.put("air_date", day, "name", behind[:reach].strip(" ._"))
+        tail += reach
     if not put_show(found, name, before, place, behind):
-        tail = put_behind(found, name, count.end, may_have_part=not count.part)
+        tail = put_behind(found, name, tail, may_have_part=not count.part)
+    of_folder = bool(place.show) and match_key(place.show) == match_key(str(found.fields.get("show", "")))
+    if of_folder and FIRST_SEASON in found.doubts and siblings.has_row(name.text, count.start, count.end):
+        found.doubts.remove(FIRST_SEASON)  # all of the show lies here, and has no seasons
     yield reading_of(found, name, tail)
+
+
+def _of_shelf(place: FolderContext) -> float:
+    return _SHELF if place.shelf is Kind.EPISODE else -_SHELF if place.shelf else 0.0
 
 
 def _starts_with_number(name: Name) -> bool:
@@ -106,7 +118,7 @@ def _put_season(found: CandidateBuilder, count: Count, folder: Folder | None, se
         found.put("season", folder.season, "folder", folder.text)
     elif count.season < 0:
         found.put("season", 1, "guess", "no season said")
-        found.doubts.append("no season said: 1 is a guess")
+        found.doubts.append(FIRST_SEASON)
     else:
         found.put("season", count.season, "name", seen)
         if folder and folder.season != count.season and count.strength == STRONG:

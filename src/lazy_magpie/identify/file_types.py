@@ -55,7 +55,7 @@ BY_ENDING: dict[str, Kind] = {
         Kind.DOCUMENT,
     ),
     **dict.fromkeys(_endings("zip 7z tar gz tgz bz2 xz rar zst tzst tbz2 txz") | PROGRAMS, Kind.ARCHIVE),
-    **dict.fromkeys(SUBTITLES | METRICS | _endings("nfo sfv xmp jsonld cdg moi thm"), Kind.COMPANION),
+    **dict.fromkeys(SUBTITLES | METRICS | _endings("nfo sfv xmp jsonld cdg moi thm edl md5 ffp st5"), Kind.COMPANION),
 }
 """The kind that an ending makes likely; names, folders and contents decide."""
 

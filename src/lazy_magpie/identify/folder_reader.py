@@ -8,15 +8,14 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from lazy_magpie.identify import file_types
 from lazy_magpie.identify.candidates import lacks
 from lazy_magpie.identify.certainty import chance_of, ending_among, evidence_for, is_sure
-from lazy_magpie.identify.companions import companion_of_something as companion
 from lazy_magpie.identify.context import Context, Systems
-from lazy_magpie.identify.placeholders import doubted, is_cameras
-from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, VIDEO
-from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, file_names, is_list_alone, left_over
-from lazy_magpie.identify.roles.place import OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
+from lazy_magpie.identify.placeholders import doubted
+from lazy_magpie.identify.roles.belongings import BESIDE_KINDS, as_belonging
+from lazy_magpie.identify.roles.features import IMAGES, VIDEO
+from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, file_names, left_over
+from lazy_magpie.identify.roles.place import OWNER, SURE, FolderReading, RoledPlace, place_by_roles
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import (
     BESIDE_FILMS,
@@ -51,20 +50,6 @@ _SURE_SOURCES = frozenset(["tags", "configuration"])
 """What a file says of itself, and what a person wrote down, needs no other witness."""
 _UNWEIGHED = frozenset([Kind.JUNK, Kind.UNFINISHED, Kind.UNKNOWN, Kind.MOVIE, Kind.EPISODE, Kind.EXTRA])
 """Kinds that an ending alone decides, or nothing; and those whose patterns know best themselves when to doubt."""
-_ROLES: Mapping[str, str] = {
-    "licence.": "licence", "role.instructions": "instructions", "role.chart": "chart", "role.thumbnail": "thumbnail",
-    "role.preview": "thumbnail", "document.readme": "info", "picture.cover": "cover", "picture.poster": "cover",
-    "picture.back": "cover", "picture.booklet": "cover", "picture.disc": "cover", "game.boxart": "cover",
-    "picture.artwork": "cover", "picture.scans": "cover", "game.manual": "instructions",
-}  # fmt: skip
-"""What concepts say of a file that lies beside a thing."""
-_PAPERS, _OF_PAPERS = frozenset(["licence", "instructions", "info"]), ("licence.", "role.", "document.readme")
-"""Papers that are nothing without the thing that they are about, where they are called by nothing else."""
-_PICTURED = frozenset(["cover", "backdrop", "thumbnail"])
-"""What only pictures are, or a paper that is called by nothing else."""
-_SAVES = frozenset(".sav .srm .state .ss .eep .sra .fla .mcr .mcd .dsv".split())
-_WITH_GAMES = frozenset(".xml .m3u .ips .bps .ups .xdelta .ppf .txt .pdf .cht".split())
-_BESIDE_KINDS = frozenset([Kind.PICTURE, Kind.DOCUMENT, Kind.UNKNOWN])
 _NO_TITLE = (
     "finale",
     "language.",
@@ -189,7 +174,7 @@ class FolderReader:
         if slots := weighed.slots:
             said = slots.fields.get(slots.doubt, "nothing")
             return f"two readings: the {slots.doubt.replace('_', ' ')} may be “{said}” or “{slots.other or 'nothing'}”"
-        if weighed.identity.kind in _BESIDE_KINDS or weighed.identity.kind is Kind.COMPANION:
+        if weighed.identity.kind in BESIDE_KINDS or weighed.identity.kind is Kind.COMPANION:
             return f"{BESIDE_OR_ALONE}: it may belong to what lies near it, or stand for itself"
         return f"{LITTLE}: it may be no {weighed.identity.kind}"
 
@@ -295,7 +280,7 @@ def around_roles(around: Context, path: str, shelf: Kind | None) -> Context:
 
 def _adjusted(path: str, read: RoledPlace, identity: Identity, names: FileNames) -> Identity:
     """Return a reading with what the folders around, and the files beside it, add or take."""
-    identity = _beside(path, read, identity, names)
+    identity = as_belonging(path, read, identity, names)
     if identity.kind is Kind.EPISODE:
         identity = _without_left_over(identity, split_ending(name_of(path))[0])
     if identity.kind is Kind.DESIGN:
@@ -314,55 +299,6 @@ def _adjusted(path: str, read: RoledPlace, identity: Identity, names: FileNames)
 
 def _doubtful(identity: Identity, doubt: str) -> Identity:
     return replace(identity, state=State.DOUBTFUL, doubts=(*identity.doubts, doubt))
-
-
-def _beside(path: str, read: RoledPlace, identity: Identity, names: FileNames) -> Identity:
-    """Return a picture or paper that lies with a thing as its companion, where a word or the place says so."""
-    stem, ending = split_ending(name_of(path))
-    matters = {reading.matter for reading in (read.thing, read.holder) if reading} - {PICTURES, OTHERS}
-    if (
-        ending.lower().rstrip("0123456789") in _SAVES
-        or ".state" in name_of(path).lower()
-        or (IMAGES in matters and ending.lower() in _WITH_GAMES)
-    ):
-        return companion("other", stem)
-    if identity.kind is Kind.GAME and is_list_alone(name_of(path), names):
-        return companion("other", stem)
-    if not matters and identity.kind is Kind.COMPANION and file_types.BY_ENDING.get(ending.lower()) is Kind.PICTURE:
-        return Identity(Kind.PICTURE, State.CLEAR, 0.9, {"title": stem})  # there is nothing that it could belong to
-    if identity.kind not in _BESIDE_KINDS or is_cameras(stem):
-        return identity
-    role = _role_beside(stem, identity.kind)
-    if role in _PAPERS and _says_paper(stem):
-        return companion(role, stem)  # whatever it lies with
-    if read.beside and identity.kind is Kind.PICTURE and (there := role_in(read.beside, _ROLES)):
-        role = role or there
-        return companion(role, stem)
-    if role and (matters or any(concept.startswith("picture.cover") for concept in meaning(stem))):
-        return companion(role, stem)
-    key = folded(stem)
-    if matters & {STITCHES, FONTS, IMAGES} and any(key.startswith(other) for other in names.stems if other):
-        if IMAGES in matters:
-            return companion("cover" if identity.kind is Kind.PICTURE else "other", stem)
-        return companion("thumbnail" if identity.kind is Kind.PICTURE else "chart", stem)
-    if read.thing and read.thing.role in (OWNER, WORK) and matters & {STITCHES, FONTS}:
-        return companion("other", stem)
-    if matters and read.thing and read.thing.role == WORK:
-        if identity.kind is Kind.PICTURE and AUDIO in matters:
-            return companion("cover", stem)
-        return _doubtful(identity, f"{FOLDER_ROLE}: “{stem}” may belong to what lies beside it")
-    return identity
-
-
-def _role_beside(stem: str, kind: Kind) -> str:
-    """Return what words of a name say that a picture or paper is beside a thing: an invoice for a box is no cover."""
-    role = role_in(stem, _ROLES)
-    return "" if role in _PICTURED and kind is Kind.DOCUMENT and not meaning(stem) else role
-
-
-def _says_paper(stem: str) -> bool:
-    """Say whether a whole name can mean nothing but a paper that goes with a thing."""
-    return any(strength == 2 and concept.startswith(_OF_PAPERS) for concept, strength in meaning(stem).items())
 
 
 def _is_left_over(title: str, some: Mapping[str, int]) -> bool:

@@ -114,12 +114,17 @@ def in_written_case(text: str) -> str:
     return _WORD.sub(set_word, text)
 
 
+_PLAIN_LETTERS = str.maketrans({"ı": "i", "ø": "o", "ł": "l", "đ": "d", "ð": "d", "þ": "th", "æ": "ae", "œ": "oe"})
+"""Letters that are written plainly in many names, and that no accent is taken from."""
+
+
 @lru_cache(maxsize=4096)
 def match_key(title: str) -> str:
     """Return what two spellings of one title share: no case, accents, punctuation, or article in front."""
     text = title.casefold().replace("&", " and ")
     if not text.isascii():
         text = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
+        text = text.translate(_PLAIN_LETTERS)
     words = _PLAIN_WORD.findall(text.replace("'", "").replace("’", ""))
     if len(words) > 1 and words[0] in ARTICLES:
         words = words[1:]
