@@ -123,15 +123,21 @@ def is_right(truth: Row, item: Row) -> tuple[bool, bool]:
         role = item["file_role"] if beside else said.get("role", "")
         right = (beside or item["kind"] in ("companion", "extra", "picture")) and role == fields.get("role", role)
         return right, right
-    if kind == "document" and "date" in said and "date" not in fields:  # in the truth it stands in the title
-        titles = (f"{said['date']} {said['title']}", f"{said['title']} {said['date']}") if "title" in said else ()
-        said |= {"title": title for title in titles if has({"title": title}, "title", fields.get("title", ""))}
+    if kind == "document" and "date" in said and "date" not in fields:
+        said = _dated_in_title(fields, said)
     if kind == "episode" and {"season", "running"} & fields.keys():
         fields, said = _counted_alike(fields, said)
     of_file = {"glyph"} if len(item["files"]) > 1 else set()  # what an item of several files does not say
     wanted = {field: value for field, value in fields.items() if field not in of_file}
     right = not beside and item["kind"] == kind and all(has(said, field, value) for field, value in wanted.items())
     return right, right and not any(field in said and field not in fields for field in ALSO.get(kind, ()))
+
+
+def _dated_in_title(truth: Mapping[str, Any], said: Row) -> Row:
+    """Return what a reading has of a document whose date stands in its title, where it does so in the truth."""
+    titles = (f"{said['date']} {said.get('title')}", f"{said.get('title')} {said['date']}")
+    same = (title for title in titles if has({"title": title}, "title", truth.get("title", "")))
+    return said | {"title": next(same, said.get("title"))}
 
 
 def _counted_alike(truth: Mapping[str, Any], said: Mapping[str, Any]) -> tuple[Row, Row]:

@@ -15,6 +15,7 @@ from lazy_magpie.identify.title_text import ends_in_initials, is_abbreviation_of
 from lazy_magpie.identify.tokenizer import Name
 from lazy_magpie.model import Kind
 from lazy_magpie.patterns import pattern
+from lazy_magpie.words import meaning
 
 _BELOW_SEASON = 4.0
 _GROUPED_NUMBER = 3.5
@@ -284,7 +285,12 @@ def _in_a_row(name: Name, begin: int, end: int, place: FolderContext, siblings: 
             found.put("episode", number % 100, "siblings", digits)
         else:
             found.put("running", number, "siblings", seen)
-        put_show(found, name, before, place, "")
+        put_show(found, name, "" if place.show and _is_counting_word(before) else before, place, "")
         put_behind(found, name, begin + match.end(), may_have_part=False)
         yield reading_of(found, name, end)
         return
+
+
+def _is_counting_word(text: str) -> bool:
+    """Say whether what stands in front of a number is nothing but a word for an episode: "Lesson 04"."""
+    return "episode" in meaning(f"{text} 1")

@@ -28,7 +28,7 @@ from lazy_magpie.identify.vocabulary import (
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent
 from lazy_magpie.patterns import pattern
-from lazy_magpie.words import counting_words, remembered
+from lazy_magpie.words import counting_words, meaning, remembered
 
 
 class FolderRole(Enum):
@@ -244,10 +244,11 @@ def _numbered(text: str, plain: str) -> Folder | None:
 
 def _mini_series(text: str) -> Folder | None:
     """Read the folder of a mini-series, "Keeper's Log (Mini-Series 1998)": it is the show's and its only season's."""
-    match = _MINI_SERIES.search(text)
+    brackets = (match for match in _BRACKETS.finditer(text) if match.start() and "miniseries" in meaning(match.group()))
+    match = _MINI_SERIES.search(text) or next(brackets, None)  # "(Vierteiler)"
     if match is None:
         return None
-    year = f" ({match['year']})" if match["year"] else ""
+    year = f" ({said})" if (said := match.groupdict().get("year")) else ""
     show = text[: match.start()] + year + text[match.end() :]
     return replace(_titled(show, tokenize(show)), role=FolderRole.SEASON, text=text, season=1, kind=Kind.EPISODE)
 

@@ -19,6 +19,7 @@ from lazy_magpie.identify.episode_numbers import Count, counts_in
 from lazy_magpie.identify.vocabulary import COUNTED, COUNTRIES, LANGUAGE_CODES, RUNS, STRONG, WEAK
 from lazy_magpie.model import Value
 from lazy_magpie.patterns import pattern
+from lazy_magpie.words import counting_words, remembered
 
 T = TypeVar("T")
 
@@ -126,12 +127,7 @@ _ONE_CODE = pattern(r"(?<=\d[)\]])[ ._]?[(\[]([a-z]{2}|[A-Z]{2})[)\]]")
 """A language by its code alone in brackets behind a year: "(1987) [en]"."""
 _CODE = pattern(r"[^\W\d_]{2}")
 _CHECKSUM = pattern(r"\[([0-9A-Fa-f]{8})\]")
-_PART = pattern(
-    rf"(?i){_B}(?P<word>cd|dis[ck]|dvd|part|pt|parte|teil)(?:[ ._-]|\. )?(?P<number>\d{{1,2}}|{'|'.join(COUNTED)}){_A}"
-    r"(?P<of>[ ._]?of[ ._]?\d{1,2}(?!\d))?"
-)
-_PART_HINTS = ("cd", "dis", "dvd", "pa", "pt", "teil")
-"""What a name with a part has at least, in small letters: looked for first since it is quickly found."""
+_DISCS = ("cd", "disc", "disk", "dvd")
 _DIGIT = pattern(r"\d")
 _YEAR = pattern(rf"{_B}(1[89]\d\d|20\d\d){_A}")
 _CUT = pattern(
@@ -203,7 +199,7 @@ def tokenize(text: str) -> Name:
     low = text.lower()
     if _DIGIT.search(text):
         marks += _number_marks(text, low)
-    for hint in _PART_HINTS:
+    for hint in _part_words():
         if hint in low:
             marks += _part_marks(text)
             break
@@ -275,16 +271,34 @@ def _code_marks(text: str) -> list[Token]:
     return marks
 
 
+@remembered(None)
+def _part_words() -> tuple[str, ...]:
+    """Return what a name with a part has at least, in small letters: looked for first since it is quickly found."""
+    behind = counting_words("part", "{n} {w}")
+    return (*_DISCS, "part", "pt", "teil", ")del", *counting_words("part", "{w} {n}"), *behind)
+
+
+@remembered(None)
+def _part_pattern() -> re.Pattern[str]:
+    """Return how names count parts: "CD1", "part two", "(1987) del 1", "2. část"."""
+    words, behind = "|".join(counting_words("part", "{w} {n}")), "|".join(counting_words("part", "{n} {w}"))
+    return re.compile(
+        rf"(?i){_B}(?:(?P<word>cd|dis[ck]|dvd|part|pt|{words}|(?<=\d[)\]][ ._])del)(?:[ ._-]|\. )?"
+        rf"(?P<number>\d{{1,2}}|{'|'.join(COUNTED)}){_A}(?P<of>[ ._]?of[ ._]?\d{{1,2}}(?!\d))?|"
+        rf"(?P<first>\d)(?:\.|-?[^\W\d_]{{1,2}}|[ªº°])[ ._]?(?:{behind}){_A})"
+    )
+
+
 def _part_marks(text: str) -> list[Token]:
     """CD1, disc 2 of 3, part two, pt.1."""
     marks = []
-    for match in _PART.finditer(text):
-        number = match["number"].lower()
+    for match in _part_pattern().finditer(text):
+        number = (match["number"] or match["first"]).lower()
         if match.group().lower() in ("dvd5", "dvd9"):  # a size of disc, no number
             continue
         value = COUNTED[number] if number in COUNTED else int(number)
-        disc = match["word"].lower() in ("cd", "dvd", "disc", "disk")
-        end = match.end("of") if disc and match["of"] else match.end("number")
+        disc = (match["word"] or "").lower() in _DISCS
+        end = match.end("of") if disc and match["of"] else match.end("number") if match["number"] else match.end()
         marks.append(Token("part", value, match.start(), end, STRONG if disc else WEAK))
     return marks
 

@@ -105,18 +105,18 @@ SURE_EDITIONS = frozenset("remastered remaster unrated theatrical extended".spli
 """Editions of one word that stand in front of a year, too, and end no title."""
 LANGUAGES = {
     "en": "english, eng",
-    "fr": "french, fre, fra",
+    "fr": "french, fre, fra, vf",
     "de": "german, deutsch, ger, deu",
     "es": "spanish, espanol, castellano, spa, latino",
     "it": "italian, italiano, ita",
     "pt": "portuguese, por, ptbr",
-    "nl": "dutch, nld, dut",
+    "nl": "dutch, nld, dut, nl gesproken, nederlands gesproken",
     "sv": "swedish, swe",
     "no": "norwegian, nor",
     "da": "danish, dan",
     "fi": "finnish, fin",
     "pl": "polish, pol, lektor",
-    "cs": "czech, cze, ces, cz dabing, czdabing, cz dub, czdub",
+    "cs": "czech, cze, ces, cz dabing, czdabing, cz dub, czdub, cz",
     "hu": "hungarian, hun",
     "ru": "russian, rus",
     "ja": "japanese, jpn, jap",
@@ -132,7 +132,7 @@ LANGUAGES = {
     "bg": "bulgarian",
     "hr": "croatian, hrv",
     "sr": "serbian, srp",
-    "sk": "slovak, slk, sk dabing, skdabing, sk dub, skdub",
+    "sk": "slovak, slk, sk dabing, skdabing, sk dub, skdub, sk",
     "sl": "slovenian, slovene",
     "is": "icelandic",
     "th": "thai",
@@ -141,6 +141,12 @@ LANGUAGES = {
     "fa": "persian, farsi",
     "nordic": "nordic",
 }
+MORE_LANGUAGES = {
+    "gu": "gujarati", "ta": "tamil", "te": "telugu", "ml": "malayalam", "kn": "kannada", "bn": "bengali",
+    "mr": "marathi", "pa": "punjabi", "ur": "urdu", "id": "indonesian", "et": "estonian", "lv": "latvian",
+    "lt": "lithuanian",
+}  # fmt: skip
+"""Languages whose codes are words as often."""
 STRONG_LANGUAGES = {"fr": "truefrench, vff, vfq"}
 """Words for a language that stand in no title."""
 SUBTITLED = {"subbed": "vostfr, vost, subfrench, fastsub, engsub, engsubs, subita"}
@@ -177,6 +183,7 @@ RUNS: dict[tuple[str, ...], Row] = {
     **_rows("languages", STRONG, STRONG_LANGUAGES),
     **_rows("release", STRONG, SUBTITLED),
     **_rows("languages", WEAK, LANGUAGES),
+    **_rows("languages", WEAK, MORE_LANGUAGES),
     ("4k",): Row("resolution", "2160p", WEAK),
     ("8k",): Row("resolution", "4320p", WEAK),
 }

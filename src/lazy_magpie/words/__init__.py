@@ -149,7 +149,7 @@ def counting_words(concept: str, form: str) -> tuple[str, ...]:
     """
     place = re.escape(form).replace(r"\{w\}", r"([^\W\d_]+)\.?").replace(r"\{n\}", r"\{n\}").replace(r"\ ", "[ ._]?")
     if form == "{n} {w}":
-        place = place.replace(r"\{n\}", r"\{n\}(?:\.|-?[^\W\d_]{1,2})?")
+        place = place.replace(r"\{n\}", r"\{n\}(?:\.|-?[^\W\d_]{1,2}|[ªº°])?")
     matches = (re.fullmatch(f"{re.escape(concept)}:{place}", text) for text in _vocabulary().counting)
     words = {match[1] for match in matches if match}
     least = 1 if form.count("{n}") > 1 else 4

@@ -22,7 +22,7 @@ _STRENGTHS = {"strong": 2, "weak": 1}
 _NUMBERS = ("ordinal.", "number.")
 _JUNK = ("junk.os", "junk.nas", "junk.file_manager")
 _UNFINISHED = ("unfinished",)
-_COUNTED = ("season", "episode", "count.of")
+_COUNTED = ("season", "episode", "part", "count.of")
 _COMPUTERS = ("dos", "pc", "macos", "linux", "android", "ios")
 """Systems whose programs have any ending."""
 
@@ -30,7 +30,7 @@ _COMPUTERS = ("dos", "pc", "macos", "linux", "android", "ios")
 class Vocabulary(NamedTuple):
     """What each folded phrase means, with numbers as their sign; words that are numbers; and what else rows tell:
     names (small letters, with places) of what systems keep for themselves and of unfinished downloads, how seasons,
-    episodes and totals are counted (each behind its concept: "episode:folge {n}"), endings of images of games, all
+    episodes, parts and totals are counted (behind its concept: "episode:folge {n}"), endings of images of games, all
     concepts."""
 
     phrases: dict[str, Meaning]
