@@ -207,6 +207,9 @@ def put_behind(found: CandidateBuilder, name: Name, start: int, *, may_have_part
         found.doubts.append(f"bracket in title: “{title}” may be the episode's title or a remark")
     if text not in (text.upper(), text.lower()):
         title = _doubt_end(found, name, title, end)
+    if title.isupper() and title.lower() in LANGUAGE_CODES and end < len(text):  # "S01E04.PL.480p"
+        found.put("languages", [title.lower()], "name", title)
+        title = ""
     if title in LANGUAGE_CODES:
         found.doubts.append(f"language or title: “{title}” may be the language's code or the episode's title")
         title = ""

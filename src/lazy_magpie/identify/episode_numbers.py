@@ -22,6 +22,8 @@ _N = rf"(?:\d{{1,4}}|(?:{'|'.join(COUNTED)}){_A})"
 _HAN = rf"(?:\d{{1,4}}|[{''.join(HAN_COUNTED)}])"
 _SEASONS = ("season", "series")
 """What English has, and what other languages write so, too."""
+_SHORT = ("eps", "odc", "cap")
+"""Short words for an episode that are hardly anything else in front of a number."""
 _PART_WORDS = "part|pt|parte|partie|teil|deel|del|díl|część|osa|часть"
 _AND = r"(?:[ ._]?[-–+&,~][ ._]?|[ ._](?:and|und|et|to|y)[ ._]|_)"
 """What stands between the first number and the next ones."""
@@ -69,12 +71,12 @@ _DISC_BEFORE = pattern(r"(?i)(?:cd|dis[ck]|dvd)[ ._-]*$")
 
 def _habits() -> tuple[_CountPattern, ...]:
     """Return the habits of counting, the surest first, with the words of all languages."""
-    in_front, behind = counting_words("episode", "{w} {n}"), counting_words("episode", "{n} {w}")
+    in_front, behind = (*counting_words("episode", "{w} {n}"), *_SHORT), counting_words("episode", "{n} {w}")
     seasons = (*_SEASONS, *counting_words("season", "{w} {n}"))
     between, within = counting_words("count.of", "{n} {w} {n}"), counting_words("count.of", "{n}{w}{n}")
     season_words = "|".join((*seasons, "ser", "temp"))
     season_hints = tuple({word[:4] for word in (*seasons, "ser", "temp")})
-    episode = "|".join((*in_front, "ep", "eps", "odc", "cap", "e"))
+    episode = "|".join((*in_front, "ep", "e"))
     of, of_within = "|".join(between), "|".join(within)
     of_hints = tuple(f"{gap}{word}{gap}" for word in between for gap in " ._")
     return (
@@ -100,7 +102,7 @@ def _habits() -> tuple[_CountPattern, ...]:
             rf"(?P<ordinal>\d(?=st|nd|rd|th)|{'|'.join(ORDINALS)})(?:st|nd|rd|th)?[ ._]season)"
             rf"(?:{_GAP}*(?:{episode})[ ._]*(?P<first>{_N})|{_GAP}+(?P<bare>(?!(?:19|20)\d\d)\d{{1,4}})"
             rf"(?!{_GAP}*(?:{episode})[ ._]*\d))"
-            rf"(?P<more>(?:(?:{_AND}(?:{episode})[ ._]?|{_BETWEEN}){_MORE})*)",
+            rf"(?P<more>(?:(?:{_AND}(?:{episode})[ ._]?|{_BETWEEN}){_MORE})*)(?:[ ._](?:{of})[ ._]\d{{1,3}}(?!\d))?",
             STRONG,
             (*season_hints, "cap"),
         ),
@@ -150,7 +152,7 @@ def _habits() -> tuple[_CountPattern, ...]:
             ("sp", "ova"),
         ),
         _CountPattern(  # Episode 5, Ep. 05, E05, Folge 5, E05E06
-            rf"{_B}(?:(?:{'|'.join(in_front)}|eps)[ ._]*(?P<first>{_N})|(?:ep[ ._]{{0,2}}|e)(?P<bare>\d{{1,4}}))"
+            rf"{_B}(?:(?:{'|'.join(in_front)})[ ._]*(?P<first>{_N})|(?:ep[ ._]{{0,2}}|e)(?P<bare>\d{{1,4}}))"
             rf"(?P<more>(?:(?:{_AND}(?:episode|ep|e)[ ._]?|{_BETWEEN}|e){_MORE})*)",
             WEAK,
             ("e", *in_front),

@@ -9,6 +9,7 @@ from enum import Enum, auto
 from lazy_magpie.identify import title_year
 from lazy_magpie.identify.candidates import release_only
 from lazy_magpie.identify.extra_words import extra_role
+from lazy_magpie.identify.season_names import season_said
 from lazy_magpie.identify.title_text import match_key, normalize_title, spaced_once
 from lazy_magpie.identify.tokenizer import Name, plain_show, tokenize
 from lazy_magpie.identify.vocabulary import (
@@ -18,9 +19,6 @@ from lazy_magpie.identify.vocabulary import (
     DISC_FOLDERS,
     EXTRA_FOLDERS,
     GENERIC_WORDS,
-    HAN_COUNTED,
-    ORDINALS,
-    ROMAN_COUNTED,
     SHELVES,
     SMALL_WORDS,
     STRONG,
@@ -28,7 +26,7 @@ from lazy_magpie.identify.vocabulary import (
 from lazy_magpie.model import Kind
 from lazy_magpie.paths import name_of, parent
 from lazy_magpie.patterns import pattern
-from lazy_magpie.words import counting_words, meaning, remembered
+from lazy_magpie.words import meaning, remembered
 
 
 class FolderRole(Enum):
@@ -116,9 +114,6 @@ class FolderContext:
         return self.titled.year if self.titled and self.titled.year_weight >= title_year.BRACKETED else 0
 
 
-_HAN_SEASON = pattern(
-    rf"^(?P<show>.*?)[ ._-]*(?:第|シーズン|시즌) ?(?P<number>\d{{1,3}}|[{''.join(HAN_COUNTED)}]) ?[季期]?$"
-)
 _EPISODE = pattern(
     r"(?i)(?<![^\W_])(?:s(?P<season>\d{1,4})[ ._-]{0,3}e\d{1,4}|(?P<of>\d{1,2})x\d{2,3})"
     r"(?P<more>(?:[ ._]?-?[ ._]?[ex]?\d{2,3}(?![\dpi]))*)(?![^\W_])"
@@ -169,29 +164,6 @@ _ALL_OF_IT = pattern(
     r"(?:all )?(?:the )?(?:seasons|episodes|series)|box ?set)$"
 )
 """A folder between a show and its seasons that is called by nothing but that."""
-
-
-@remembered(None)
-def _season_pattern() -> re.Pattern[str]:
-    """Return how a folder's name says its season: "Tidewater Lane Season 2"."""
-    words = ("season", "series", *counting_words("season", "{w} {n}"))
-    return re.compile(
-        rf"(?i)^(?P<show>.*?)[ ._-]*(?:(?<![^\W_])complete[ ._-]+)?(?<![^\W_])(?:(?:{'|'.join(words)})[ ._-]*|s)"
-        rf"(?P<number>\d{{1,4}}|(?<=[ ._-])(?:{'|'.join(COUNTED)}|(?:{'|'.join(ROMAN_COUNTED)})(?=$|[ ._]*[(\[])))"
-        r"(?![^\W_])(?P<rest>.*)$"
-    )
-
-
-@remembered(None)
-def _ordinal_season() -> re.Pattern[str]:
-    """Return how a folder's name says it the other way round: "2nd Season", "2. Staffel"."""
-    words = "|".join(counting_words("season", "{n} {w}"))
-    return re.compile(
-        rf"(?i)^(?P<show>.*?)[ ._-]*(?:the[ ._])?(?:complete[ ._])?"
-        rf"(?:(?P<ordinal>{'|'.join(ORDINALS)}|\d{{1,2}}(?:st|nd|rd|th|\.))[ ._]?(?:season|series|staffel|saison)|"
-        rf"(?<![^\W_])(?P<number>\d{{1,2}})(?:-?[^\W\d_]{{1,3}}|[.ªº°])?[ ._]?(?:{words})(?![^\W_]))"
-        r"(?P<rest>.*)$"
-    )
 
 
 @remembered(8192)
@@ -269,27 +241,20 @@ def _episode(text: str) -> Folder | None:
 
 
 def _season(text: str) -> Folder | None:
-    specials = _SPECIALS.match(text)
-    if (match := specials) and not _season_pattern().match(match["show"]) and match["show"].lower() not in ARTICLES:
+    said = season_said(text)
+    if (match := _SPECIALS.match(text)) and not season_said(match["show"]) and match["show"].lower() not in ARTICLES:
         return Folder(FolderRole.SEASON, text, title=normalize_title(match["show"]), season=0)
-    if match := _season_pattern().match(text):
-        show, word = match["show"], match["number"].lower()
-        if extra := _extras(match["rest"].strip(" ._-")):  # "Season 1 Extras"
-            return Folder(FolderRole.EXTRAS, text, extra=extra)
-        if match["rest"].strip(" ._-").lower() == "specials":
-            return Folder(FolderRole.SEASON, text, title=normalize_title(show), season=0, guess=True)
-        number = COUNTED.get(word) or ROMAN_COUNTED.get(word) or int(word)
-    elif match := _HAN_SEASON.match(text):
-        show, number = match["show"], HAN_COUNTED.get(match["number"]) or int(match["number"])
-    elif match := _ordinal_season().match(text):
-        show, word = match["show"], (match["ordinal"] or match["number"]).lower()
-        number = ORDINALS.get(word) or int(word.rstrip(".stndrh"))
-    else:
+    if said is None:
         return None
-    name = tokenize(show)
-    year = _YEARS.match(show.strip(" ._-"))
-    titled = _titled(show, name) if show.strip(" ._-") and not year else Folder(FolderRole.TITLE, show)
-    return replace(titled, role=FolderRole.SEASON, text=text, season=number)
+    rest = said.rest.strip(" ._-")
+    if extra := _extras(rest):  # "Season 1 Extras"
+        return Folder(FolderRole.EXTRAS, text, extra=extra)
+    if rest.lower() == "specials":
+        return Folder(FolderRole.SEASON, text, title=normalize_title(said.show), season=0, guess=True)
+    year = _YEARS.match(said.show.strip(" ._-"))
+    named = said.show.strip(" ._-") and not year
+    titled = _titled(said.show, tokenize(said.show)) if named else Folder(FolderRole.TITLE, said.show)
+    return replace(titled, role=FolderRole.SEASON, text=text, season=said.number)
 
 
 def _titled(text: str, name: Name) -> Folder:
