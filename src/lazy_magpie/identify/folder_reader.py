@@ -14,7 +14,7 @@ from lazy_magpie.identify.context import Context, Systems
 from lazy_magpie.identify.placeholders import doubted
 from lazy_magpie.identify.roles.belongings import BESIDE_KINDS, as_belonging
 from lazy_magpie.identify.roles.features import IMAGES, VIDEO
-from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, file_names, left_over
+from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, album_in_part, file_names, left_over
 from lazy_magpie.identify.roles.place import OWNER, SURE, FolderReading, RoledPlace, place_by_roles
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import (
@@ -131,6 +131,8 @@ class FolderReader:
             doubts = [self._asked_of_folder(), *doubts]
         if not doubts and not is_sure(identity.kind, chance):
             doubts = [self._doubt(weighed)]
+        if not doubts and (in_part := album_in_part(identity, self.folder)):
+            doubts = [in_part]
         state = State.DOUBTFUL if doubts else State.CLEAR
         return replace(identity, doubts=tuple(doubts), state=state, confidence=min(chance, 0.5 if missing else 1.0))
 

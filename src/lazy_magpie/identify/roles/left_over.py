@@ -26,6 +26,7 @@ _NO_SHOW = ("episode", "part", "disc", "season", "shelf.", "track")
 _FACES = ("font.weight", "font.slope", "font.width")
 _DATED = pattern(r"(?:19|20)\d\d[-.]\d\d")
 _INITIALS_IN_FRONT = pattern(r"^[A-Z]{2,4} ")
+_BRACKETED = pattern(r"[(\[][^()\[\]]*[)\]]")
 _SOLD = pattern(r"^[^\W\d_][^-_]*[^\W_](?: - |_)[^\W_].*$")
 
 
@@ -92,6 +93,18 @@ def left_over(path: str, place: RoledPlace, identity: Identity, names: FileNames
             return f"{LEFT_OVER}: “{read.text(field)}” may be no name"
     check = _CHECKS.get(identity.kind)
     return check(read) if check else ""
+
+
+def album_in_part(identity: Identity, folder: str) -> str:
+    """Return the doubt that an album's title is but the beginning of what its folder is called, or a day and more."""
+    album = folded(str(identity.fields.get("album", "")))
+    if identity.kind is not Kind.TRACK or not album:
+        return ""
+    if _DATED.match(said := str(identity.fields["album"])):
+        return f"{FOLDER_ROLE}: “{said}” may be an artist and an album"
+    bare = (_BRACKETED.sub(" ", name) for name in folder.split("/"))
+    longer = next((name.strip() for name in bare if folded(name).startswith(f"{album} ")), "")
+    return f"{LEFT_OVER}: “{longer}” may be the whole title of the album" if longer else ""
 
 
 def _of_paper(read: _Reading) -> str:
