@@ -80,6 +80,11 @@ def _habits() -> tuple[_CountPattern, ...]:
     of, of_within = "|".join(between), "|".join(within)
     of_hints = tuple(f"{gap}{word}{gap}" for word in between for gap in " ._")
     return (
+        _CountPattern(  # [Cap.201]
+            rf"(?<=[\[(])cap[ ._]?(?P<season>\d{{1,2}})(?P<first>\d\d)(?P<more>(?:[_-]{_MORE})?)(?=[\])])",
+            STRONG,
+            ("cap",),
+        ),
         # S02E05, s2 e5, S02.E05, [S02] [E05], S02EP05, T02E05; S02E05E06, S02E05-06, S02E05 to E07, S02E05,06
         _CountPattern(
             rf"{_B}(?:s[ .]?|t(?=\d{{1,2}}e))(?P<season>\d{{1,4}}){_GAP}{{0,3}}"
@@ -119,11 +124,6 @@ def _habits() -> tuple[_CountPattern, ...]:
             STRONG,
             ("季", "期", "シーズン", "시즌"),
             ends=False,
-        ),
-        _CountPattern(  # [Cap.201]
-            rf"(?<=[\[(])cap[ ._]?(?P<season>\d{{1,2}})(?P<first>\d\d)(?P<more>(?:[_-]{_MORE})?)(?=[\])])",
-            STRONG,
-            ("cap",),
         ),
         _CountPattern(  # 2017x05
             rf"{_B}(?P<season>(?:19|20)\d\d)x(?P<first>\d\d)",

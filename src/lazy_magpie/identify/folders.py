@@ -127,6 +127,8 @@ _DISC_NUMBER = pattern(
     rf"(?P<number>\d{{1,2}}|{'|'.join(COUNTED)})(?![^\W_])[)\]]?(?:[ ._-].*)?$"
 )
 _SPECIALS = pattern(r"(?i)^(?P<show>.*?)[ ._-]*(?<![^\W_])specials?$")
+_SHORT = 3
+"""Letters of words that are too short to say that a folder holds specials: "Ona" is a film."""
 _NUMBER_ONLY = pattern(
     r"(?i)^(?:(?:year|book|volume|vol|part|set|buch|jahr)\.?[ ._]|(?P<show>.+?)[ ._-]+)?(?P<number>\d{1,2})$"
 )
@@ -182,7 +184,7 @@ def understand(text: str) -> Folder:
         return Folder(FolderRole.SHELF, text, kind=Kind(SHELVES[plain]))
     if extra := _extras(text):
         return Folder(FolderRole.EXTRAS, text, extra=extra)
-    if plain in COMPANION_FOLDERS:
+    if plain in COMPANION_FOLDERS or meaning(text).get("subtitles.folder", 0) > 1:
         return Folder(FolderRole.COMPANIONS, text)
     if _ALL_OF_IT.match(plain):
         return Folder(FolderRole.GENERIC, text)
@@ -244,6 +246,8 @@ def _season(text: str) -> Folder | None:
     said = season_said(text)
     if (match := _SPECIALS.match(text)) and not season_said(match["show"]) and match["show"].lower() not in ARTICLES:
         return Folder(FolderRole.SEASON, text, title=normalize_title(match["show"]), season=0)
+    if len(text.encode()) > _SHORT and meaning(text).get("special", 0) > 1:  # "Sonderfolgen", "특별편"
+        return Folder(FolderRole.SEASON, text, season=0)
     if said is None:
         return None
     rest = said.rest.strip(" ._-")
