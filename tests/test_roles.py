@@ -241,16 +241,29 @@ def test_a_concept_that_there_is_not_is_named(tree: Tree) -> None:
 
 
 @pytest.mark.parametrize(
-    ("top", "beside", "state"),
-    [("Pictures", "", "clear"), ("Photos", "", "clear"), ("Pictures", "Low/1 Fog.mp3", "")],
+    ("folder", "beside", "state"),
+    [
+        ("Pictures/icons/reef/sheet", "", "clear"),
+        ("Photos/icons/reef/sheet", "", "clear"),
+        ("Pictures/icons/reef/sheet", "Pictures/Low/1 Fog.mp3", ""),
+        ("Old themes/reef/16x16", "Old themes/Low/1 Fog.mp3", "clear"),
+        ("Old themes/reef/apps/48", "", "clear"),
+    ],
 )
-def test_pictures_that_lie_beside_nothing_are_pictures(tree: Tree, top: str, beside: str, state: str) -> None:
-    icons = [f"{top}/icons/reef/{side}x{side}/apps/{name}.png" for side in (16, 32) for name in ("tern", "gull", "fog")]
-    here = tree([*icons, *([f"{top}/{beside}"] if beside else [])])
+def test_pictures_that_lie_beside_nothing_are_pictures(tree: Tree, folder: str, beside: str, state: str) -> None:
+    icons = [f"{folder}/{name}.png" for name in ("tern", "gull", "fog", "reef", "pier", "tide")]
+    here = tree([*icons, *([beside] if beside else [])])
     here.ok("scan")
     found = {one["path"]: one["state"] for one in here.ok("find", "--json").lines}
     if state:
         assert [found.get(path) for path in icons] == [state] * 6
     else:
         assert set(map(found.get, icons)) != {"clear"}
-    assert here.ok("explain", str(here.root / top)).out == here.ok("explain", f"{here.root / top}/").out
+
+
+def test_what_may_lie_beside_a_thing_is_asked_once_a_folder(tree: Tree) -> None:
+    views = [f"Downloads/{name}.jpg" for name in ("jetty", "gull", "fog", "reef", "pier")]
+    here = tree([*views, "Downloads/low.shingle.s03e01.720p.hdtv.x264.mkv"])
+    here.ok("scan")
+    asked = here.ok("settle", "--json", code=1).lines
+    assert [question["items"] for question in asked] == [len(views)]

@@ -14,7 +14,15 @@ from lazy_magpie.identify.context import Context, Systems
 from lazy_magpie.identify.placeholders import doubted
 from lazy_magpie.identify.roles.belongings import BESIDE_KINDS, as_belonging
 from lazy_magpie.identify.roles.features import IMAGES, VIDEO
-from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, OF_OWNERS, FileNames, album_in_part, file_names, left_over
+from lazy_magpie.identify.roles.left_over import (
+    BESIDE_OR_ALONE,
+    FOLDER_ROLE,
+    OF_OWNERS,
+    FileNames,
+    album_in_part,
+    file_names,
+    left_over,
+)
 from lazy_magpie.identify.roles.place import OWNER, SURE, FolderReading, RoledPlace, place_by_roles
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import (
@@ -44,8 +52,8 @@ _TWO_WITNESSES = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT])
 """Kinds whose patterns, where they have no doubt, and slots are right wherever they say the same."""
 _EVEN = 0.5
 """Less likely than that, slots do not take the place of patterns that have no doubt."""
-BESIDE_OR_ALONE, LITTLE = "beside or alone", "little speaks for it"
-"""The doubts of what lies beside other things, and of all else, where nothing else can be asked."""
+LITTLE = "little speaks for it"
+"""The doubt of what does not lie beside other things, where nothing else can be asked."""
 _SURE_SOURCES = frozenset(["tags", "configuration"])
 """What a file says of itself, and what a person wrote down, needs no other witness."""
 _UNWEIGHED = frozenset([Kind.JUNK, Kind.UNFINISHED, Kind.UNKNOWN, Kind.MOVIE, Kind.EPISODE, Kind.EXTRA])

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from lazy_magpie.catalogue import Title, Titles
 from lazy_magpie.identify.candidates import lacks
 from lazy_magpie.identify.namesakes import NAMESAKES
-from lazy_magpie.identify.roles.left_over import FOLDER_ROLE
+from lazy_magpie.identify.roles.left_over import BESIDE_OR_ALONE, FOLDER_ROLE
 from lazy_magpie.identify.roles.place import ROLES
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Answer, Item, Kind, State, Value, reason_of
@@ -103,7 +103,7 @@ _CALLED: Mapping[Kind, tuple[str, str, str, str, str]] = {
 }
 """What a folder of each role is called among items of a kind, in the order of the roles."""
 _BY_TITLE = (Kind.MOVIE, Kind.GAME)
-_OF_FOLDER = frozenset(["no maker", "no artist", "no track"])
+_OF_FOLDER = frozenset(["no maker", "no artist", "no track", BESIDE_OR_ALONE, FOLDER_ROLE])
 """Reasons that the items of one folder share."""
 _KEPT = ("edition", "part", "languages")
 
@@ -177,8 +177,8 @@ def _rank(question: Question, sizes: Mapping[str, int]) -> tuple[bool, int, str,
 
 def _subject(item: Item, reason: str) -> str:
     """Return what two items must have in common to share a question: show, film, game with its discs, or folder."""
-    if reason == FOLDER_ROLE:
-        return _folder_asked(item) or item.path
+    if reason == FOLDER_ROLE and (folder := _folder_asked(item)):
+        return folder
     names = ("show",) if item.kind is Kind.EPISODE else ("title", "year") if item.kind in _BY_TITLE else ()
     values = [match_key(str(item.fields[name])) for name in names if name in item.fields]
     if values:

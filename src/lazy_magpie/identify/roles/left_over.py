@@ -17,6 +17,8 @@ from lazy_magpie.words import folded, inside, meaning
 
 FOLDER_ROLE = "role of a folder"
 """The doubt that would be settled by what a folder is for."""
+BESIDE_OR_ALONE = "beside or alone"
+"""The doubt of what lies beside other things, where nothing else can be asked."""
 LEFT_OVER = "left over"
 """The doubt that what is left of a name may be no title."""
 _MOST_WORDS = 6

@@ -122,6 +122,10 @@ def _beside(name: str) -> str:
     return next((_EXTRAS[concept] for concept in concepts if concept in _EXTRAS), name)
 
 
+_ICONS = pattern(r"(?i)(16|2[24]|32|36|48|64|72|96|128|192|256|512|1024)(?:x\1)?(?:@\d)?|scalable")
+"""A folder of icons, by their size in points; twelve by twelve inches is paper of a kit."""
+
+
 @dataclass
 class RoledPlace:
     """What the roles of a folder, and of those above it, say of its files.
@@ -154,7 +158,9 @@ class RoledPlace:
         """Take in the next folder, from the top down."""
         name = name_of(folder)
         reading = self.holder = by_words(name, reading)
-        self.is_pictures_only |= is_of_pictures(folder, reading.matter)
+        of_pictures = is_of_pictures(folder, reading.matter)
+        self.is_pictures_only |= of_pictures
+        self.is_of_photos |= of_pictures
         if reading.matter == IMAGES and reading.role == OWNER and _is_system(name):
             self.is_of_system = True  # what stands above it says nothing more
             self.folders, self.owners, self.unsure = [], [], []
@@ -221,8 +227,12 @@ class RoledPlace:
 
 
 def is_of_pictures(folder: str, matter: str) -> bool:
-    """Say whether a folder at the top is called "Pictures" and holds nothing else: there is nothing they lie beside."""
-    return matter == PICTURES and "/" not in folder and meaning(folder).get("shelf.pictures") == 2
+    """Say whether pictures in a folder can lie beside nothing: at the top it is called "Pictures" and holds nothing
+    else, or it is called by the size of its icons."""
+    if matter != PICTURES:
+        return False
+    of_icons = _ICONS.fullmatch(name_of(folder)) is not None
+    return of_icons or ("/" not in folder and meaning(folder).get("shelf.pictures") == 2)
 
 
 def by_words(name: str, reading: FolderReading) -> FolderReading:
