@@ -21,6 +21,10 @@ DATE = "#d"
 """Ends the key of a date."""
 _NUMBER_IN_FRONT = pattern(r"^\d+[.)]? ")
 _NO_SIGN = pattern(r"['’`´]")
+_IN_ONE_NAME = {"tight": "join", "under": "space"}
+"""What stands within a name where dashes part names: "Choir of Val-Storm - Carol"."""
+_OF_RELEASES = {"tight": "dash", "under": "space"}
+"""What "nora_samphire-lanterns-web" means."""
 _APART = frozenset(["open", "close", "dash"])
 """What always begins another segment."""
 
@@ -89,7 +93,11 @@ def name_of_words(text: str) -> Name:
     ends = [0, *(end for _, end in pieces)]
     gaps = [_gap(text[end:start]) for end, (start, _) in zip(ends, pieces, strict=False)]
     apart = set(_APART)
-    if "dash" not in gaps and " " not in _NUMBER_IN_FRONT.sub("", text):
+    if "dash" in gaps:
+        gaps = [_IN_ONE_NAME.get(gap, gap) for gap in gaps]
+    elif " " not in _NUMBER_IN_FRONT.sub("", text):
+        if {"tight", "under"} <= set(gaps):
+            gaps = [_OF_RELEASES.get(gap, gap) for gap in gaps]
         apart |= {"hyphen", "under"}
         gaps = ["hyphen" if gap == "tight" else gap for gap in gaps]
     words: list[Word] = []
