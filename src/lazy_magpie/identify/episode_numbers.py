@@ -22,6 +22,8 @@ _N = rf"(?:\d{{1,4}}|(?:{'|'.join(COUNTED)}){_A})"
 _HAN = rf"(?:\d{{1,4}}|[{''.join(HAN_COUNTED)}])"
 _SEASONS = ("season", "series")
 """What English has, and what other languages write so, too."""
+_FEW = 4
+"""So many words are looked for one by one."""
 _SHORT = ("eps", "odc", "cap")
 """Short words for an episode that are hardly anything else in front of a number."""
 _PART_WORDS = "part|pt|parte|partie|teil|deel|del|díl|część|osa|часть"
@@ -186,30 +188,44 @@ def _habits() -> tuple[_CountPattern, ...]:
     )
 
 
+class _Habit(NamedTuple):
+    """A habit made ready: its pattern, its strength, and what a name has at least: many words as a pattern."""
+
+    sign: re.Pattern[str]
+    strength: int
+    few: tuple[str, ...]
+    many: re.Pattern[str] | None
+
+
 @remembered(None)
-def _counts() -> tuple[tuple[re.Pattern[str], int, tuple[str, ...]], ...]:
-    """Return the patterns of the habits, with their strengths and what a name has at least."""
-    return tuple(
-        (pattern(f"(?i){row.pattern}{_PART if row.ends else ''}"), row.strength, row.hints) for row in _habits()
-    )
+def _counts() -> tuple[_Habit, ...]:
+    return tuple(map(_ready, _habits()))
+
+
+def _ready(row: _CountPattern) -> _Habit:
+    sign = pattern(f"(?i){row.pattern}{_PART if row.ends else ''}")
+    many = row.hints[_FEW:]
+    words = re.compile("|".join(map(re.escape, many))) if many else None
+    return _Habit(sign, row.strength, row.hints[:_FEW], words)
 
 
 def counts_in(text: str) -> list[Count]:
     """Return the season-and-episode marks of a name, the strong ones first."""
     found: list[Count] = []
     low = text.lower()
-    for sign, strength, hints in _counts():
+    for habit in _counts():
         if found and not found[0].total:  # nothing further down weighs against it
             break
-        for hint in hints:
+        for hint in habit.few:
             if hint in low:
                 break
         else:
-            continue
-        for match in sign.finditer(text):
+            if habit.many is None or not habit.many.search(low):
+                continue
+        for match in habit.sign.finditer(text):
             if any(match.start() < count.end and count.start < match.end() for count in found):
                 continue
-            if (count := _count(match, text, strength)) is not None:
+            if (count := _count(match, text, habit.strength)) is not None:
                 found.append(count)
     if len(found) < 2:
         return found

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from lazy_magpie.patterns import pattern
-from lazy_magpie.words import folded, meaning, remembered
+from lazy_magpie.words import NUMBER, folded, meaning, remembered, table
 
 _ROLES = {
     "extra.deleted_scene": "deleted scene", "extra.behind_the_scenes": "behind the scenes",
@@ -14,6 +14,7 @@ _ROLES = {
 """The extras of the vocabulary, by the beginnings of their concepts."""
 _NOT_BY_WORDS = frozenset(["extra.short", "extra.scene", "extra.introduction", "extra.commercial", "extra.music_video"])
 """What is a film or a song as often: short films, scenes."""
+_LETTERS = pattern("[a-z]+")
 _YEAR = pattern(r"(?<!\d)(?:19|20)\d\d(?!\d)")
 _LONGEST = 3
 """Words of the longest phrase that stands in front of a title or behind it."""
@@ -22,12 +23,27 @@ _LONGEST = 3
 @remembered(8192)
 def extra_role(phrase: str, *, weak: bool = False) -> str:
     """Return which extra a whole phrase without a year means, "" for none; `weak` lets ordinary words count, too."""
-    for concept, strength in meaning(phrase).items() if not _YEAR.search(phrase) else ():
-        if (strength > 1 or weak) and concept not in _NOT_BY_WORDS:
-            said = next((role for front, role in _ROLES.items() if concept.startswith(front)), "")
-            if said:
-                return said
-    return ""
+    said = meaning(phrase) if may_be_one(phrase) and not _YEAR.search(phrase) else {}
+    roles = (_role(concept) for concept, strength in said.items() if strength > 1 or weak)
+    return next(filter(None, roles), "")
+
+
+@remembered(None)
+def _last_words() -> frozenset[str]:
+    """Return the last words of all phrases for extras, numbers apart."""
+    ends = (phrase.replace(NUMBER, " ").split()[-1:] for phrase, said in table().items() if any(map(_role, said)))
+    return frozenset(word for end in ends for word in end)
+
+
+def may_be_one(text: str) -> bool:
+    """Say whether words for an extra can stand in a name: in most there are none, and nothing more is looked for."""
+    return not text.isascii() or not _last_words().isdisjoint(_LETTERS.findall(text.lower()))
+
+
+def _role(concept: str) -> str:
+    if concept in _NOT_BY_WORDS:
+        return ""
+    return next((role for front, role in _ROLES.items() if concept.startswith(front)), "")
 
 
 def role_behind(text: str) -> tuple[str, str]:

@@ -6,7 +6,7 @@ import re
 from typing import NamedTuple
 
 from lazy_magpie.identify.candidates import RELEASE_FIELDS
-from lazy_magpie.identify.extra_words import extra_role, role_behind, role_in_front
+from lazy_magpie.identify.extra_words import extra_role, may_be_one, role_behind, role_in_front
 from lazy_magpie.identify.folders import FolderContext
 from lazy_magpie.identify.title_text import is_abbreviation_of, match_key, normalize_title
 from lazy_magpie.identify.tokenizer import Name, tokenize, without_copy
@@ -53,11 +53,14 @@ def extra_of(name: Name, place: FolderContext) -> Extra | None:
         return _in_folder(name, place.extras.extra, place.titled.title)
     if place.extras and place.extras.extra in ("trailer", "sample"):  # "Trailers/Rope Row (1988)"
         return Extra(place.extras.extra, "", _without_sample(name))
+    low = name.text.lower()
+    hinted = any(hint in low for hint in _HINTS)
+    if not hinted and not may_be_one(name.text):
+        return None
     text = name.text[: _release_start(name)].rstrip(" ._-")
     if place.titled and match_key(text) == match_key(place.titled.title):  # a film called "Interview"
         return None
-    low = name.text.lower()
-    found = _by_word(name, text, place) if any(hint in low for hint in _HINTS) else None
+    found = _by_word(name, text, place) if hinted else None
     return found or _by_whole_name(name, text, place) or _by_last_words(name, text, place)
 
 

@@ -29,10 +29,9 @@ def doubted(identity: Identity) -> Identity:
     return identity
 
 
-@remembered(8192)
 def is_cameras(stem: str) -> bool:
     """Say whether a file's name is one that a camera or a phone gives, with its counter: "MVI_0412"."""
-    return meaning(stem).get(CAMERAS, 0) > 1
+    return stem[-1:].isdecimal() and meaning(stem).get(CAMERAS, 0) > 1
 
 
 @remembered(8192)

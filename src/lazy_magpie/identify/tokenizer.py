@@ -199,10 +199,8 @@ def tokenize(text: str) -> Name:
     low = text.lower()
     if _DIGIT.search(text):
         marks += _number_marks(text, low)
-    for hint in _part_words():
-        if hint in low:
-            marks += _part_marks(text)
-            break
+    if _part_hint().search(low):
+        marks += _part_marks(text)
     marks += _edge_marks(text)
     if "(" in text or "[" in text:
         marks += _code_marks(text)
@@ -272,10 +270,10 @@ def _code_marks(text: str) -> list[Token]:
 
 
 @remembered(None)
-def _part_words() -> tuple[str, ...]:
+def _part_hint() -> re.Pattern[str]:
     """Return what a name with a part has at least, in small letters: looked for first since it is quickly found."""
-    behind = counting_words("part", "{n} {w}")
-    return (*_DISCS, "part", "pt", "teil", ")del", *counting_words("part", "{w} {n}"), *behind)
+    words = (*counting_words("part", "{w} {n}"), *counting_words("part", "{n} {w}"))
+    return re.compile("|".join(map(re.escape, (*_DISCS, "part", "pt", "teil", ")del", *words))))
 
 
 @remembered(None)

@@ -39,7 +39,8 @@ __all__ = [
 ]
 
 _DIGITS = pattern(r"\d+(?:st|nd|rd|th|er|ere|eme|e|a|o)?(?![^\W\d_])|\d+")
-_ROMAN = pattern(r"\b(?:ii|iii|iv|vi|vii|viii|ix|xi|xii)\b")
+_DIGIT = pattern(r"\d")
+_ROMAN = frozenset("ii iii iv vi vii viii ix xi xii".split())
 MOST_WORDS = 5
 """Words of the longest phrase that is looked for inside a name."""
 
@@ -83,9 +84,10 @@ def told_role(name: str) -> str:
 
 def numbered(phrase: str) -> str:
     """Return a folded phrase with a sign for each number in it: in digits, Roman, or as an ordinal word."""
-    phrase = _ROMAN.sub(NUMBER, _DIGITS.sub(f" {NUMBER} ", phrase))
+    if not phrase.isalpha() and _DIGIT.search(phrase):
+        phrase = _DIGITS.sub(f" {NUMBER} ", phrase)
     ordinals = _vocabulary().ordinals
-    return " ".join(NUMBER if word in ordinals else word for word in phrase.split())
+    return " ".join([NUMBER if word in ordinals or word in _ROMAN else word for word in phrase.split()])
 
 
 @remembered(None)
@@ -114,6 +116,7 @@ def concepts() -> frozenset[str]:
     return shipped().concepts
 
 
+@remembered(16384)
 def meaning(name: str) -> Meaning:
     """Return what a whole name means, {} for a name of no known word."""
     phrase = folded(name)

@@ -59,7 +59,10 @@ def folded(text: str) -> str:
     else:
         text = unicodedata.normalize("NFKD", text).casefold()
         text = "".join(sign for sign in text if not unicodedata.combining(sign))
-    return " ".join(_SIGNS.sub(" ", text).split())
+    words = text.split()
+    if not "".join(words).isalnum():
+        words = _SIGNS.sub(" ", text).split()
+    return " ".join(words)
 
 
 def phrase_of(word: str) -> str:
