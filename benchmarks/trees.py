@@ -19,6 +19,7 @@ from pathlib import Path
 from typing import Any
 
 from lazy_magpie.cli.main import main
+from lazy_magpie.identify.path_reader import disc_folder
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Identity
 from lazy_magpie.words import meaning
@@ -156,7 +157,7 @@ def judge(rows: Iterable[Row], found: Mapping[str, Row], faults: list[str]) -> C
     """Count files, right ones, those wrong while clear, those that are clear and those called so."""
     counts: Counter[str] = Counter()
     for truth in rows:
-        item = found.get(truth["path"])
+        item = found.get(disc_folder(truth["path"]) or truth["path"])  # a disc laid out by its standard is one thing
         right, exact = is_right(truth, item) if item else (False, False)
         called = item is not None and item["state"] == "clear"
         counts["files"] += 1

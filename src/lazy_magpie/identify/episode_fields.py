@@ -16,6 +16,7 @@ from lazy_magpie.identify.candidates import (
     tail_start,
 )
 from lazy_magpie.identify.folders import FolderContext, FolderRole, understand
+from lazy_magpie.identify.show_spelling import one_spelling
 from lazy_magpie.identify.title_text import (
     TAG_BEHIND,
     ends_in_initials,
@@ -82,14 +83,7 @@ def put_show(found: CandidateBuilder, name: Name, before: str, place: FolderCont
     if not show:
         return _show_behind(found, behind)
     show = _country(found, show, name.text in (name.text.lower(), name.text.upper()))
-    same = bool(place.show) and match_key(place.show) == match_key(show)
-    if not same and (of := _COUNTRY.match(place.show)) and match_key(of["show"]) == match_key(show):
-        show, same = place.show, True
-    cut_short = show == f"{place.show}."  # a folder's name can't end in a dot
-    if same and not cut_short and (show.isupper() or not stem.isascii() or stem.islower() or stem.isupper()):
-        show = place.show
-    elif same and not cut_short:
-        show = preferred_spelling(show, place.show)
+    show, same = _as_spelled(show, stem, place, dated=bool(year))
     found.put("show", show, "name", stem)
     if year:
         _put_show_year(found, year, text, place.show_year if same else 0)
@@ -101,6 +95,20 @@ def put_show(found: CandidateBuilder, name: Name, before: str, place: FolderCont
     elif place.season and place.show and not same:
         found.doubts.append(f"folder disagrees: it says {place.show}")
     return False
+
+
+def _as_spelled(show: str, stem: str, place: FolderContext, *, dated: bool) -> tuple[str, bool]:
+    """Return a show's name as it is written, of the name's spelling and the folder's, and whether they are one."""
+    same = bool(place.show) and match_key(place.show) == match_key(show)
+    if not same and (of := _COUNTRY.match(place.show)) and match_key(of["show"]) == match_key(show):
+        show, same = place.show, True
+    if not same and not dated and place.show and (spelled := one_spelling(show, place.show)):
+        return spelled, True
+    if not same or show == f"{place.show}.":  # a folder's name can't end in a dot
+        return show, same
+    if show.isupper() or not stem.isascii() or stem.islower() or stem.isupper():
+        return place.show, True
+    return preferred_spelling(show, place.show), True
 
 
 def _without_season(stem: str, season: Value | None) -> str:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from lazy_magpie.catalogue import Title, Titles
+from lazy_magpie.identify.title_keys import key_of, keys_of
 from lazy_magpie.model import Item, Kind
 from lazy_magpie.planners.questions import LISTED_OTHERWISE, Question, names_of
 from lazy_magpie.titles import TitleMatch
-from lazy_magpie.titles.keys import key_of, keys_of
 from lazy_magpie.titles.match import weigh
 
 

@@ -12,12 +12,12 @@ from lazy_magpie.identify.candidates import lacks
 from lazy_magpie.identify.namesakes import NAMESAKES
 from lazy_magpie.identify.roles.left_over import BESIDE_OR_ALONE, FOLDER_ROLE
 from lazy_magpie.identify.roles.place import ROLES
+from lazy_magpie.identify.title_keys import key_of
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Answer, Item, Kind, State, Value, reason_of
 from lazy_magpie.model.steps import Settle
 from lazy_magpie.paths import name_of, parent
 from lazy_magpie.titles import TitleMatch, candidates
-from lazy_magpie.titles.keys import key_of
 from lazy_magpie.titles.match import SAME, is_clear
 
 LISTED_OTHERWISE = "listed otherwise"

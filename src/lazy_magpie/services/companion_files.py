@@ -17,6 +17,7 @@ from lazy_magpie.companion_files import FORMS, DataForm, FoundPicture, PictureMa
 from lazy_magpie.config import PictureShape, Player
 from lazy_magpie.errors import UsageError
 from lazy_magpie.identify.file_types import PICTURES
+from lazy_magpie.identify.title_keys import key_of
 from lazy_magpie.inner_tags import Inside, takes
 from lazy_magpie.intake.downloads import outside
 from lazy_magpie.model import FileStamp, Item, Plan
@@ -26,7 +27,6 @@ from lazy_magpie.planners.inside import ending_of
 from lazy_magpie.readers.worker_pool import ask_all
 from lazy_magpie.services.listing import listing_of
 from lazy_magpie.services.made_pictures import pictures_made, pictures_shaped
-from lazy_magpie.titles.keys import key_of
 
 _LARGEST = 1 << 20
 _Judge = Callable[[Item, FoundPicture], FoundPicture | None]

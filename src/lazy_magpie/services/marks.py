@@ -8,12 +8,12 @@ from lazy_magpie.catalogue import Catalogue, Is
 from lazy_magpie.catalogue.marks import Mark
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import BusyError
+from lazy_magpie.identify.title_keys import key_of
 from lazy_magpie.lists.matched import GameMatch, MatchState
 from lazy_magpie.lists.preferred import Version, choose
 from lazy_magpie.model import Item, Kind
 from lazy_magpie.services.match import Matching, basis_of, open_lists
 from lazy_magpie.services.session import writing
-from lazy_magpie.titles.keys import key_of
 
 _NOTED = "marks"
 _WORST_LAST = tuple(MatchState)

@@ -26,8 +26,8 @@ from typing import Any
 
 from lazy_magpie.catalogue import NewTitle
 from lazy_magpie.errors import UsageError
+from lazy_magpie.identify.title_keys import keys_of
 from lazy_magpie.suggest import nearest
-from lazy_magpie.titles.keys import keys_of
 
 KINDS = ("movie", "show", "track", "game", "kit", "design", "font")
 _ALSO = {"episode": "show", "series": "show", "film": "movie"}

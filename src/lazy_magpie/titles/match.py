@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from lazy_magpie.catalogue import Title, Titles
-from lazy_magpie.titles.keys import key_of, keys_of
+from lazy_magpie.identify.title_keys import key_of, keys_of
 
 SAME = 0.999
 """The likeness from which two spellings are one title."""

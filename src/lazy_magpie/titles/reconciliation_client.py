@@ -16,8 +16,8 @@ from typing import Any
 from urllib.parse import quote
 
 from lazy_magpie.catalogue import NewTitle, TitleList, Titles
+from lazy_magpie.identify.title_keys import keys_of
 from lazy_magpie.titles import web
-from lazy_magpie.titles.keys import keys_of
 from lazy_magpie.titles.web import Refused, ServiceError
 
 Question = tuple[str, str, int]
