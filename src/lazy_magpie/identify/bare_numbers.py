@@ -43,6 +43,12 @@ _SEASON_BEFORE = pattern(r"(?i)^(?P<show>.*?)[ ._-]+s(?:eason[ ._]?)?(?P<season>
 _SHORT_AND_NUMBER = pattern(r"(?i)^(?:[a-z\d]+-)?(?P<show>[a-z]{2,})(?P<number>\d{2,4})$")
 
 
+_IN_BRACKETS = pattern(
+    r"(?i)^\[[^\]\d][^\]]*\][ _]?\[?(?P<show>[^\[\]]*[^\W\d_][^\[\]]*?)[ _]?\]?[ _]?"
+    r"\[(?:ep?)?(?P<number>\d{2,3})(?:v\d)?(?:[ _-]?end)?\]"
+)
+
+
 class _Last(NamedTuple):
     """A number behind a name: the name, what parts them, the digits, and where the rest begins.
 
@@ -58,6 +64,9 @@ class _Last(NamedTuple):
 
 def numbered(name: Name, place: FolderContext, shelf: float, siblings: Siblings) -> Iterator[Candidate]:
     """A number without a mark: below a season's folder, behind a show's name, running through all seasons."""
+    if match := _IN_BRACKETS.match(name.text):
+        yield _bracketed(name, match)
+        return
     begin = title_year.name_start(name)
     end = tail_start(name, begin)
     last = _last_number(name.text[begin:end])
@@ -73,6 +82,14 @@ def numbered(name: Name, place: FolderContext, shelf: float, siblings: Siblings)
         yield _season_and_episode(name, inside, begin, end, place, shelf)
     if not place.season and siblings.rows:
         yield from _in_a_row(name, begin, end, place, siblings)
+
+
+def _bracketed(name: Name, match: re.Match[str]) -> Candidate:
+    """Read "[Group] Show [05][1080p]", and "[Group][Show][05]": the number runs through all seasons."""
+    found = CandidateBuilder(_GROUPED_AND_DASHED)
+    found.put("running", int(match["number"]), "name", match["number"])
+    found.put("show", normalize_title(match["show"]), "name", match["show"])
+    return reading_of(found, name, match.end())
 
 
 def _below_season(name: Name, last: _Last | None, begin: int, end: int, place: FolderContext) -> Iterator[Candidate]:

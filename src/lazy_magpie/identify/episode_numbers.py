@@ -16,6 +16,7 @@ from lazy_magpie.patterns import pattern
 from lazy_magpie.words import counting_words, remembered
 
 _B = r"(?<![^\W_])"  # no letter or digit before
+_OR_EAST = rf"(?:{_B}|(?<=[\u3040-\u30ff\u3400-\u9fff\uac00-\ud7a3]))"  # or a sign of those who write no spaces
 _A = r"(?![^\W_])"  # none after
 _GAP = r"[ ._\-()\[\],]"
 _N = rf"(?:\d{{1,4}}|(?:{'|'.join(COUNTED)}){_A})"
@@ -26,7 +27,8 @@ _FEW = 4
 """So many words are looked for one by one."""
 _SHORT = ("eps", "odc", "cap")
 """Short words for an episode that are hardly anything else in front of a number."""
-_PART_WORDS = "part|pt|parte|partie|teil|deel|del|díl|część|osa|часть"
+_PARTS = ("pt", "del", "díl", "osa")
+"""Short words for a part."""
 _AND = r"(?:[ ._]?[-–+&,~][ ._]?|[ ._](?:and|und|et|to|y)[ ._]|_)"
 """What stands between the first number and the next ones."""
 _BETWEEN = r"(?:[-–+&,~]|[ ._]?&[ ._]?|[ ._](?:and|und|et|to|y)[ ._])"
@@ -79,6 +81,7 @@ def _habits() -> tuple[_CountPattern, ...]:
     season_words = "|".join((*seasons, "ser", "temp"))
     season_hints = tuple({word[:4] for word in (*seasons, "ser", "temp")})
     episode = "|".join((*in_front, "ep", "e"))
+    parts = "|".join((*_PARTS, *counting_words("part", "{w} {n}")))
     of, of_within = "|".join(between), "|".join(within)
     of_hints = tuple(f"{gap}{word}{gap}" for word in between for gap in " ._")
     return (
@@ -89,7 +92,7 @@ def _habits() -> tuple[_CountPattern, ...]:
         ),
         # S02E05, s2 e5, S02.E05, [S02] [E05], S02EP05, T02E05; S02E05E06, S02E05-06, S02E05 to E07, S02E05,06
         _CountPattern(
-            rf"{_B}(?:s[ .]?|t(?=\d{{1,2}}e))(?P<season>\d{{1,4}}){_GAP}{{0,3}}"
+            rf"{_OR_EAST}(?:s[ .]?|t(?=\d{{1,2}}e))(?P<season>\d{{1,4}}){_GAP}{{0,3}}"
             r"x?e(?:p(?:isode)?)?[ ._]?(?P<first>\d{1,4})"
             rf"(?P<more>(?:(?:{_AND}(?:s\d{{1,4}}[ ._]?)?e|[-+,&](?:s\d{{1,4}})?|"
             rf"[ ._]?(?:s\d{{1,4}}[ ._]?)?e){_MORE})*)"
@@ -98,7 +101,7 @@ def _habits() -> tuple[_CountPattern, ...]:
             ("s", "t"),
         ),
         _CountPattern(  # 2x05, 2x05-06, 2x05x06, 2x05-2x06, S02x05
-            rf"{_B}s?(?P<season>\d{{1,2}})x(?P<first>\d{{2,3}})"
+            rf"{_OR_EAST}s?(?P<season>\d{{1,2}})x(?P<first>\d{{2,3}})"
             rf"(?P<more>(?:(?:(?:{_AND}|[ ._])\d{{1,2}}x|[-+&]|x)\d{{2,3}}(?![\dpi]))*){_NEAR}",
             STRONG,
             ("x",),
@@ -138,13 +141,13 @@ def _habits() -> tuple[_CountPattern, ...]:
             (" - ", "_-_", ".-."),
         ),
         _CountPattern(  # 1 of 4, 1of4, Part 1 of 4, Teil 1 von 4
-            rf"{_B}(?:(?:{_PART_WORDS}|{episode})[ ._]*)?(?P<first>\d{{1,2}})"
+            rf"{_B}(?:(?:{parts}|{episode})[ ._]*)?(?P<first>\d{{1,2}})"
             rf"(?:(?<=\d)(?:{of_within})|[ ._](?:{of})[ ._])(?P<total>\d{{1,2}})",
             STRONG,
             (*within, *of_hints),
         ),
         _CountPattern(  # Part One of Four, Part 1 of Three
-            rf"{_B}(?:{_PART_WORDS}|{episode})[ ._]+(?P<first>{_N})[ ._](?:{of})[ ._](?P<total>{_N})",
+            rf"{_B}(?:{parts}|{episode})[ ._]+(?P<first>{_N})[ ._](?:{of})[ ._](?P<total>{_N})",
             STRONG,
             of_hints,
         ),

@@ -273,7 +273,7 @@ def _code_marks(text: str) -> list[Token]:
 def _part_hint() -> re.Pattern[str]:
     """Return what a name with a part has at least, in small letters: looked for first since it is quickly found."""
     words = (*counting_words("part", "{w} {n}"), *counting_words("part", "{n} {w}"))
-    return re.compile("|".join(map(re.escape, (*_DISCS, "part", "pt", "teil", ")del", *words))))
+    return re.compile("|".join(map(re.escape, (*_DISCS, "part", "pt", "teil", "del", *words))))
 
 
 @remembered(None)

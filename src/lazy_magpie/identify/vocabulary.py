@@ -29,8 +29,8 @@ def _rows(field: str, strength: int, table: dict[str, str]) -> dict[tuple[str, .
 
 SOURCES = {
     "bluray": "bluray, blu ray, bdrip, brrip, bdremux, bd rip, bdscr, uhdrip, bluray rip, bd25, bd50",
-    "web": "webrip, webdl, web dl, web rip, webscr, webhd, web hd, dlmux",
-    "tv": "hdtv, pdtv, dsr, dsrip, tvrip, tv rip, satrip, dvbrip, hdtvrip, dthrip, uhdtv, iptvrip",
+    "web": "webrip, webdl, web dl, web rip, webscr, webhd, web hd, dlmux, webmux, web mux",
+    "tv": "hdtv, hdtvmux, pdtv, dsr, dsrip, tvrip, tv rip, satrip, dvbrip, hdtvrip, dthrip, uhdtv, iptvrip",
     "dvd": "dvdrip, dvd rip, dvdscr, dvdscreener, dvd5, dvd9, hddvd, hd dvd, hddvdrip, dvd r, dvdremux",
     "vhs": "vhsrip, vhs rip",
     "cam": "hdcam, camrip, telesync, telecine, hdts, hd ts, hdtc, hd cam",
@@ -123,7 +123,7 @@ LANGUAGES = {
     "ko": "korean, kor",
     "zh": "chinese, chi, zho, mandarin",
     "ar": "arabic, ara",
-    "tr": "turkish, tur",
+    "tr": "turkish, tur, turkce dublaj, türkçe dublaj, turkce, türkçe",
     "el": "greek, gre, ell",
     "he": "hebrew, heb",
     "hi": "hindi, hin",

@@ -23,7 +23,7 @@ LEFT_OVER = "left over"
 """The doubt that what is left of a name may be no title."""
 _MOST_WORDS = 6
 """A maker, an artist or a show has hardly more words."""
-_NO_TITLE = ("release.", "episode", "audio.", "part", "complete", "tv.")
+_NO_TITLE = ("release.", "episode", "audio.", "complete", "tv.")
 _NO_SHOW = ("episode", "part", "disc", "season", "shelf.", "track")
 _FACES = ("font.weight", "font.slope", "font.width")
 _DATED = pattern(r"(?:19|20)\d\d[-.]\d\d")
@@ -155,7 +155,7 @@ def _of_episode(read: _Reading) -> str:
     title, show = read.text("episode_title"), read.text("show")
     if read.place.work and _is_other_show(show, read.place.work):
         return f"folder disagrees: it says {read.place.work}"
-    if _says(title, _NO_TITLE):
+    if _says(title, _NO_TITLE) or _says_whole(title, ("part",)):
         return f"{LEFT_OVER}: “{title}” may be no title"
     if _says_whole(show.split(" - ")[-1], _NO_SHOW):
         return f"{LEFT_OVER}: “{show}” may be no show"
