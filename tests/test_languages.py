@@ -33,6 +33,21 @@ COUNTED = {
     "Film/Gialli/La Dama (1971) - 2° tempo.avi": ("movie", {"title": "La Dama", "year": 1971, "part": 2}),
     "Films/Zilte Grond (1996) deel 2.avi": ("movie", {"title": "Zilte Grond", "part": 2}),
     "Filmy/Zlaté šípy 2 (1994) CZ.avi": ("movie", {"title": "Zlaté šípy 2", "languages": ["cs"]}),
+    "Cine/La Bruma (1984) versión restaurada.mkv": ("movie", {"title": "La Bruma", "edition": "Restored"}),
+    "Filme/Der Nebel (1999) Langfassung Deutsch.mkv": ("movie", {"edition": "Extended", "languages": ["de"]}),
+    "Filmler/Demir Orman 2015 Türkçe Dublaj 1080p.mkv": ("movie", {"title": "Demir Orman", "year": 2015}),
+    "下载/长街风云S03E01.mp4": ("episode", {"season": 3, "episode": 1, "show": "长街风云"}),
+    "动画/[云雀]纸鹤船[01-06][1080P]/[云雀]纸鹤船[02][1080P].mp4": ("episode", {"running": 2, "show": "纸鹤船"}),
+    "Ντοκιμαντέρ/Οι Σφουγγαράδες - Μέρος 1 από 2.avi": ("episode", {"episode": 1, "show": "Οι Σφουγγαράδες"}),
+    "Сериалы/Участок на Каменной/Сезон 1/Uchastok.na.Kamennoj.s01e04.avi": (
+        "episode",
+        {"show": "Участок на Каменной", "season": 1, "episode": 4},
+    ),
+    "TV/Ferret & Sons/Series 2/ferret sons 2x06 the wedding.mp4": ("episode", {"show": "Ferret & Sons"}),
+    "TV/Inspector Calloway, all that was shown/Series 1/Inspector Calloway 1x01.avi": (
+        "episode",
+        {"show": "Inspector Calloway", "season": 1},
+    ),
     "Serien/Der Uhrmacher (Vierteiler)/Teil 2.avi": ("episode", {"show": "Der Uhrmacher", "episode": 2}),
 }
 
@@ -101,6 +116,22 @@ def test_a_show_without_seasons_that_counts_on_is_clear(tree: Tree) -> None:
     assert {found[path]["state"] for path in (*whole, *shown)} == {"clear"}
     assert found[shown[1]]["air_date"] == "2018-03-12"
     assert found[lone]["state"] == "doubtful"
+
+
+def test_two_shows_are_not_one_spelling(tree: Tree) -> None:
+    path = "TV/Star Lanes - Deep Station/Season 1/Star Lanes S01E01.mkv"
+    assert _read(tree([path], ""))[path]["state"] == "doubtful"
+
+
+def test_subtitles_say_their_language_in_any(tree: Tree) -> None:
+    film = "Cine/La Bruma (1984)/La Bruma (1984)"
+    collection = tree([f"{film}.mkv", f"{film}.Español.forzados.srt", f"{film}.Englisch.srt"], "")
+    collection.ok("scan")
+    plan = collection.ok("rename", f"{film}.mkv", "--append", " old", "--json").lines[0]
+    assert len(plan["steps"]) == 3
+    said = {path: collection.ok("explain", path, "--json").lines[0] for path in (f"{film}.Español.forzados.srt",)}
+    fields = next(iter(said.values()))["fields"]
+    assert (fields["language"], fields["forced"]) == ("es", True)
 
 
 def test_what_lies_in_a_heap_by_chance_belongs_to_nothing(tree: Tree) -> None:

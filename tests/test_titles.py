@@ -15,8 +15,8 @@ import pytest
 
 from lazy_magpie.catalogue import Titles, in_memory
 from lazy_magpie.errors import UsageError
-from lazy_magpie.titles import candidates, web
 from lazy_magpie.identify.title_keys import key_of, keys_of
+from lazy_magpie.titles import candidates, web
 from lazy_magpie.titles.list_files import read_titles
 from lazy_magpie.titles.match import is_clear
 from lazy_magpie.titles.reconciliation_client import Service, Services

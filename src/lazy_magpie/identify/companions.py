@@ -34,6 +34,8 @@ _LANGUAGE_WORDS |= {
     "русский": "ru", "日本語": "ja", "한국어": "ko", "中文": "zh", "türkçe": "tr", "ελληνικά": "el",
 }  # fmt: skip
 _FORCED = frozenset(["forced", "foreign"])
+_ORDINARY = 6
+"""Letters of words that may be ordinary ones of English."""
 _REGION = pattern(r"(?i)(?<=[ ._][a-z]{2})[-_](?:[a-z]{2}|hans|hant|latn|cyrl|419)(?=$|\.)")
 _WORD = pattern(r"(?P<gap>[ ._\-,()\[\]]*)(?P<word>[^ ._\-,()\[\]]+)")
 _YEAR = pattern(r"(?:18|19|20)\d\d")
@@ -57,9 +59,9 @@ def subtitle_fields(stem: str, place: FolderContext) -> dict[str, Value]:
         code = "" if match["gap"].isspace() and match["word"].istitle() and len(word) == 2 else language_code(word)
         if word in _SORTS:
             continue
-        if word in _FORCED:
+        if word in _FORCED or _says(word, "subtitles.forced"):
             fields["forced"] = True
-        elif word in _HEARING and "language" not in fields:
+        elif (word in _HEARING and "language" not in fields) or _says(word, "subtitles.sdh"):
             fields["hearing_impaired"] = True
         elif code and fields.setdefault("language", code) == code:
             continue
@@ -74,7 +76,18 @@ def language_code(word: str) -> str:
     """Return the ISO 639-1 code that a word means as the ending of a subtitle, "" if none."""
     if word in LANGUAGE_CODES:
         return word
-    return _LANGUAGE_WORDS.get(word, "")
+    return _LANGUAGE_WORDS.get(word) or _of_language(word)
+
+
+def _of_language(word: str) -> str:
+    """Return the code of a language by its name in any language, "" if it is none."""
+    said = (concept for concept, strength in meaning(word).items() if strength > 1)
+    return next((concept[-2:] for concept in said if concept.startswith("language.") and concept[-3] == "."), "")
+
+
+def _says(word: str, concept: str) -> bool:
+    """Say whether a word, which is hardly one of a title, has a meaning: "forzados", not "force"."""
+    return meaning(word).get(concept, 0) > 1 and (len(word) > _ORDINARY or not word.isascii())
 
 
 def companion_role(stem: str, ending: str, place: FolderContext) -> str:

@@ -16,7 +16,7 @@ from typing import Any, Generic, NamedTuple, TypeVar
 
 from lazy_magpie.identify.dates import dates_in, short_dates_in
 from lazy_magpie.identify.episode_numbers import Count, counts_in
-from lazy_magpie.identify.vocabulary import COUNTED, COUNTRIES, LANGUAGE_CODES, RUNS, STRONG, WEAK
+from lazy_magpie.identify.vocabulary import COUNTED, COUNTRIES, LANGUAGE_CODES, STRONG, WEAK, runs
 from lazy_magpie.model import Value
 from lazy_magpie.patterns import pattern
 from lazy_magpie.words import counting_words, remembered
@@ -28,8 +28,8 @@ LAST_YEAR = datetime.date.today().year + 1
 
 _WORD = pattern(r"[^\W_]+(?:['’][^\W_]+)*")
 _BRACKET = pattern(r"[(（\[【{]([^()（）\[\]【】{}]*)[)）\]】}]")
-_LONGEST_RUN = max(map(len, RUNS))
-_FIRST_WORDS = frozenset(run[0] for run in RUNS)
+_LONGEST_RUN = 4
+"""Words of the longest run that is looked for."""
 _B = r"(?<![^\W_])"  # no letter or digit before
 _A = r"(?![^\W_])"  # none after
 
@@ -241,14 +241,20 @@ def _named_cut(text: str) -> str:
     return " ".join(word[0].upper() + word[1:] for word in words)
 
 
+@remembered(None)
+def _first_words() -> frozenset[str]:
+    return frozenset(run[0] for run in runs())
+
+
 def _run_marks(words: tuple[tuple[str, int, int], ...], text: str) -> list[Token]:
     marks: list[Token] = []
     behind = 0
+    first_words, known = _first_words(), runs()
     for at, (word, start, _) in enumerate(words):
-        if at < behind or word not in _FIRST_WORDS:
+        if at < behind or word not in first_words:
             continue
         for length in range(min(_LONGEST_RUN, len(words) - at), 0, -1):
-            if row := RUNS.get(tuple([one[0] for one in words[at : at + length]])):
+            if row := known.get(tuple([one[0] for one in words[at : at + length]])):
                 marks.append(Token(row.field, row.value, start, words[at + length - 1][2], row.strength))
                 behind = at + length
                 break

@@ -6,9 +6,14 @@ word never stands in a title; a WEAK one may (Web, French, Extended), so it coun
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
+from lazy_magpie.patterns import pattern
+from lazy_magpie.words import behind_titles, remembered
+
 STRONG, WEAK = 2, 1
+_WORD = pattern(r"[^\W_]+")
 
 
 class Row(NamedTuple):
@@ -165,7 +170,7 @@ LANGUAGE_CODES = frozenset(LANGUAGES) - {"nordic"} | {
 }
 LANGUAGE_CODES |= {"th", "vi", "id", "ca", "is", "ga", "cy", "gd", "fa"}
 
-RUNS: dict[tuple[str, ...], Row] = {
+_RUNS: dict[tuple[str, ...], Row] = {
     **_rows("source", STRONG, SOURCES),
     **_rows("source", WEAK, WEAK_SOURCES),
     **_rows("codec", STRONG, CODECS),
@@ -187,7 +192,31 @@ RUNS: dict[tuple[str, ...], Row] = {
     ("4k",): Row("resolution", "2160p", WEAK),
     ("8k",): Row("resolution", "4320p", WEAK),
 }
-"""Every run of words that means something by itself."""
+_BY_CONCEPT = {
+    "edition.directors_cut": "Director's Cut", "edition.extended": "Extended", "edition.restored": "Restored",
+    "edition.remastered": "Remastered", "edition.uncut": "Uncut", "edition.theatrical": "Theatrical",
+    "edition.final_cut": "Final Cut", "edition.special": "Special Edition", "edition.ultimate": "Ultimate Edition",
+    "edition.collectors": "Collector's Edition", "edition.anniversary": "Anniversary Edition",
+    "edition.alternative": "Alternate Cut", "edition.colourised": "Colorized",
+}  # fmt: skip
+_RELEASED = {"audio.dubbed": "dubbed", "audio.original_subbed": "subbed", "subtitles.hard": "subbed"}
+
+
+@remembered(None)
+def runs() -> Mapping[tuple[str, ...], Row]:
+    """Return every run of words that means something by itself, with those of all languages behind a title."""
+    found: dict[tuple[str, ...], Row] = {}
+    for phrase, concept in sorted(behind_titles().items()):
+        words = tuple(_WORD.findall(phrase.replace("'", "")))
+        language = concept.removeprefix("language.")
+        if edition := _BY_CONCEPT.get(concept):
+            found[words] = Row("edition", edition, WEAK)
+        elif len(words) == 1 and (released := _RELEASED.get(concept)):
+            found[words] = Row("release", released, WEAK)
+        elif language != concept and len(language) == 2:
+            found[words] = Row("languages", language, WEAK)
+    return found | _RUNS
+
 
 SMALL_WORDS = frozenset(
     (

@@ -21,6 +21,7 @@ __all__ = [
     "NUMBER",
     "ROLES",
     "Meaning",
+    "behind_titles",
     "concepts",
     "counting_words",
     "folded",
@@ -159,6 +160,11 @@ def counting_words(concept: str, form: str) -> tuple[str, ...]:
     return tuple(
         sorted((word for word in words if not word.isascii() or len(word) >= least), key=lambda w: (-len(w), w))
     )
+
+
+def behind_titles() -> Mapping[str, str]:
+    """Return the concept of each phrase (small letters) that stands behind a film's title: editions, languages."""
+    return {phrase: concept for concept, _, phrase in (text.partition(":") for text in _vocabulary().behind_titles)}
 
 
 def is_junk(name: str) -> bool:

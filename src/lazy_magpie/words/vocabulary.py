@@ -23,6 +23,7 @@ _NUMBERS = ("ordinal.", "number.")
 _JUNK = ("junk.os", "junk.nas", "junk.file_manager")
 _UNFINISHED = ("unfinished",)
 _COUNTED = ("season", "episode", "part", "count.of")
+_BEHIND_TITLES = ("edition.", "language.", "audio.dubbed", "audio.original_subbed", "subtitles.hard")
 _COMPUTERS = ("dos", "pc", "macos", "linux", "android", "ios")
 """Systems whose programs have any ending."""
 
@@ -30,14 +31,15 @@ _COMPUTERS = ("dos", "pc", "macos", "linux", "android", "ios")
 class Vocabulary(NamedTuple):
     """What each folded phrase means, with numbers as their sign; words that are numbers; and what else rows tell:
     names (small letters, with places) of what systems keep for themselves and of unfinished downloads, how seasons,
-    episodes, parts and totals are counted (behind its concept: "episode:folge {n}"), endings of images of games, all
-    concepts."""
+    episodes, parts and totals are counted and what stands behind a film's title (behind its concept:
+    "episode:folge {n}"), endings of images of games, all concepts."""
 
     phrases: dict[str, Meaning]
     ordinals: frozenset[str]
     junk: frozenset[str]
     unfinished: frozenset[str]
     counting: frozenset[str]
+    behind_titles: frozenset[str]
     game_endings: frozenset[str]
     concepts: frozenset[str]
 
@@ -56,6 +58,7 @@ def with_rows(known: Vocabulary, rows: Sequence[Row]) -> Vocabulary:
         known.junk | set(_file_names(rows, _JUNK)),
         known.unfinished | set(_file_names(rows, _UNFINISHED)),
         known.counting | set(_counting(rows)),
+        known.behind_titles | set(_behind_titles(rows)),
         known.game_endings | set(_game_endings(rows, concepts)),
         concepts,
     )
@@ -84,6 +87,12 @@ def _file_names(rows: Iterable[Row], concepts: Sequence[str]) -> Iterable[str]:
 def _counting(rows: Iterable[Row]) -> Iterable[str]:
     for concept, word, strength, _ in rows:
         if concept in _COUNTED and strength == "strong" and word.count("{") == word.count("{n}") > 0:
+            yield f"{concept}:{word.lower()}"
+
+
+def _behind_titles(rows: Iterable[Row]) -> Iterable[str]:
+    for concept, word, strength, _ in rows:
+        if concept.startswith(_BEHIND_TITLES) and strength == "strong" and "{" not in word:
             yield f"{concept}:{word.lower()}"
 
 
