@@ -19,7 +19,7 @@ from lazy_magpie.identify.roles.left_over import (
     FOLDER_ROLE,
     OF_OWNERS,
     FileNames,
-    album_in_part,
+    album_in_doubt,
     file_names,
     left_over,
 )
@@ -139,8 +139,8 @@ class FolderReader:
             doubts = [self._asked_of_folder(), *doubts]
         if not doubts and not is_sure(identity.kind, chance):
             doubts = [self._doubt(weighed)]
-        if not doubts and (in_part := album_in_part(identity, self.folder)):
-            doubts = [in_part]
+        if not doubts and (of_album := album_in_doubt(identity, self.folder, self.place.work)):
+            doubts = [of_album]
         state = State.DOUBTFUL if doubts else State.CLEAR
         return replace(identity, doubts=tuple(doubts), state=state, confidence=min(chance, 0.5 if missing else 1.0))
 

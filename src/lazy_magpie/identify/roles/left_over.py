@@ -97,12 +97,15 @@ def left_over(path: str, place: RoledPlace, identity: Identity, names: FileNames
     return check(read) if check else ""
 
 
-def album_in_part(identity: Identity, folder: str) -> str:
-    """Return the doubt that an album's title is but the beginning of what its folder is called, or a day and more."""
-    album = folded(str(identity.fields.get("album", "")))
-    if identity.kind is not Kind.TRACK or not album:
+def album_in_doubt(identity: Identity, folder: str, work: str) -> str:
+    """Return the doubt that an album's title is but the beginning of its folder's name, a day and more, or missing."""
+    album = folded(said := str(identity.fields.get("album", "")))
+    if identity.kind is not Kind.TRACK:
         return ""
-    if _DATED.match(said := str(identity.fields["album"])):
+    if not album:
+        called = folded(work) and folded(work) != folded(str(identity.fields.get("artist", "")))
+        return f"{LEFT_OVER}: “{work}” may be the album" if called else ""
+    if _DATED.match(said):
         return f"{FOLDER_ROLE}: “{said}” may be an artist and an album"
     bare = (_BRACKETED.sub(" ", name) for name in folder.split("/"))
     longer = next((name.strip() for name in bare if folded(name).startswith(f"{album} ")), "")

@@ -121,6 +121,9 @@ class SlotReader:
                 if year := _year_of(name.text):
                     found["year"] = year, ("folder", name.text)
                     break
+        (disc, _), (number, seen) = found.get("disc", (0, None)), found.get("track", (0, None))
+        if seen and disc and int(str(number)) // 100 == int(str(disc)):  # "2-03" on the second disc
+            found["track"] = int(str(number)) % 100, seen
         return found
 
 
