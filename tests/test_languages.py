@@ -7,12 +7,13 @@ from typing import Any
 
 import pytest
 
+from lazy_magpie.identify import folders
 from tests.conftest import Collection
 
 Tree = Callable[..., Collection]
 Row = dict[str, Any]
 
-COUNTED = {
+COUNTED: dict[str, tuple[str, Row]] = {
     "Serien/Wattlicht/Erste Staffel/Wattlicht - 04 - Ebbe.avi": ("episode", {"season": 1, "episode": 4}),
     "Serie/Commissario Bora/Quarta Stagione/03 - Acqua Alta.avi": ("episode", {"season": 4, "episode": 3}),
     "Seriály/Karavana/Karavana (5z6) - Modul.avi": ("episode", {"season": 1, "episode": 5, "show": "Karavana"}),
@@ -52,7 +53,7 @@ COUNTED = {
 }
 
 
-EXTRAS = {
+EXTRAS: dict[str, Row] = {
     "Films/L'Été (2003)/Bande-annonce.avi": {"extra": "trailer", "of": "L'Été"},
     "Films/Kerst (2012)/Extra's/Achter de schermen.mkv": {"extra": "behind the scenes", "of": "Kerst"},
     "Seriály/Karavana (1999)/Bonusy/Rozhovor s autorem.avi": {"extra": "interview", "of": "Karavana"},
@@ -151,3 +152,16 @@ def test_letters_alone_are_a_font_however_few(tree: Tree) -> None:
 def test_an_album_that_is_half_its_folders_name_is_no_clear_one(tree: Tree) -> None:
     songs = [f"Musik/Aurelius Tannwald/1983-02-14 The Copper Wherry/0{n} - Lied {n}.mp3" for n in (1, 2, 3)]
     assert {one["state"] for one in _read(tree(songs, "")).values()} == {"doubtful"}
+
+
+def test_a_folder_whose_name_nobody_foresaw_costs_nothing(tree: Tree, monkeypatch: pytest.MonkeyPatch) -> None:
+    def fails(text: str) -> folders.Folder:
+        raise ValueError(text)
+
+    monkeypatch.setattr(folders, "_understood", fails)
+    folders.understand.cache_clear()  # type: ignore[attr-defined]
+    try:
+        found = _read(tree(["Films/Kelp Caf\udce9/Dune Grass (2004).mkv", "Films/Ebb/Ebb (1999).mkv"], ""))
+    finally:
+        folders.understand.cache_clear()  # type: ignore[attr-defined]
+    assert {one["title"] for one in found.values()} == {"Dune Grass", "Ebb"}

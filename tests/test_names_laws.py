@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lazy_magpie.identify import identify
-from lazy_magpie.identify.vocabulary import RUNS, SMALL_WORDS, WEAK
+from lazy_magpie.identify.vocabulary import SMALL_WORDS, WEAK, runs
 from lazy_magpie.model import Kind, State, reason_of
 from lazy_magpie.paths import split_ending
 from lazy_magpie.planners.questions import ASKS
@@ -128,7 +128,7 @@ _IN_SHOWS = ("{} S01E02.mkv", "{} - 1x02 - Fog.avi", "Series/{}/Season 1/02 - Fo
 _IN_EPISODES = ("Pond Ward - S01E02 - {}.mkv", "Pond Ward/Season 1/02 - {}.mkv", "Pond Ward - 1x02 - {} (1080p).mkv")
 _WORDS = sorted(
     " ".join(words).upper() if len(words) == 1 and len(words[0]) < 4 else " ".join(words).title()
-    for words, row in RUNS.items()
+    for words, row in runs().items()
     if row.strength == WEAK and not {*words} & SMALL_WORDS
 )
 

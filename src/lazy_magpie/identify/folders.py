@@ -170,7 +170,14 @@ _ALL_OF_IT = pattern(
 
 @remembered(8192)
 def understand(text: str) -> Folder:
-    """Say what the name of one folder means by itself."""
+    """Say what the name of one folder means by itself; one that nobody foresaw is that of a place."""
+    try:
+        return _understood(text)
+    except Exception:
+        return Folder(FolderRole.GENERIC, text)
+
+
+def _understood(text: str) -> Folder:
     given = spaced_once(text)
     if mini := _mini_series(given):
         return mini
@@ -246,7 +253,7 @@ def _season(text: str) -> Folder | None:
     said = season_said(text)
     if (match := _SPECIALS.match(text)) and not season_said(match["show"]) and match["show"].lower() not in ARTICLES:
         return Folder(FolderRole.SEASON, text, title=normalize_title(match["show"]), season=0)
-    if len(text.encode()) > _SHORT and meaning(text).get("special", 0) > 1:  # "Sonderfolgen", "특별편"
+    if (len(text) > _SHORT or not text.isascii()) and meaning(text).get("special", 0) > 1:  # "Sonderfolgen", "특별편"
         return Folder(FolderRole.SEASON, text, season=0)
     if said is None:
         return None
