@@ -81,7 +81,13 @@ LEFT = {
 def _read(collection: Collection) -> dict[str, Row]:
     collection.ok("scan")
     return {
-        file["path"]: {**item["fields"], "kind": item["kind"], "state": item["state"], "role": file["role"]}
+        file["path"]: {
+            **item["fields"],
+            "aired": item["facts"].get("air_date"),
+            "kind": item["kind"],
+            "state": item["state"],
+            "role": file["role"],
+        }
         for item in collection.ok("find", "--json").lines
         for file in item["files"]
     }
@@ -115,7 +121,7 @@ def test_a_show_without_seasons_that_counts_on_is_clear(tree: Tree) -> None:
         read = [found[path] for path in paths]
         assert [(one["show"], one["season"], one["episode"]) for one in read] == [(show, 1, n) for n in (1, 2, 3)]
     assert {found[path]["state"] for path in (*whole, *shown)} == {"clear"}
-    assert found[shown[1]]["air_date"] == "2018-03-12"
+    assert found[shown[1]]["aired"] == "2018-03-12"
     assert found[lone]["state"] == "doubtful"
 
 

@@ -71,6 +71,7 @@ class CandidateBuilder:
     fields: dict[str, Value] = field(default_factory=dict)
     why: list[Evidence] = field(default_factory=list)
     doubts: list[str] = field(default_factory=list)
+    facts: dict[str, Value] = field(default_factory=dict)
 
     def put(self, name: str, value: Value, source: str, text: str) -> None:
         """Put a field in, with where it was seen."""
@@ -79,7 +80,7 @@ class CandidateBuilder:
 
     def reading(self, kind: Kind, facts: dict[str, Value]) -> Candidate:
         """Return the finished reading."""
-        return Candidate(kind, self.weight, self.fields, tuple(self.why), tuple(self.doubts), facts)
+        return Candidate(kind, self.weight, self.fields, tuple(self.why), tuple(self.doubts), {**self.facts, **facts})
 
 
 def confidence_of(lead: float) -> float:

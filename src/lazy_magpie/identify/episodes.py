@@ -15,7 +15,7 @@ from lazy_magpie.identify.folders import Folder, FolderContext
 from lazy_magpie.identify.title_text import is_abbreviation_of, match_key, normalize_title
 from lazy_magpie.identify.tokenizer import Name, Token
 from lazy_magpie.identify.vocabulary import STRONG
-from lazy_magpie.model import Kind
+from lazy_magpie.model import Evidence, Kind
 from lazy_magpie.patterns import pattern
 
 _STRONG_MARK = 8.0
@@ -83,7 +83,8 @@ def _counted(name: Name, count: Count, place: FolderContext, siblings: Siblings)
     tail = count.end
     day, reach = day_behind(behind) if count.season < 0 else ("", 0)
     if day:  # "E03.180319": the day it was first shown
-        found.put("air_date", day, "name", behind[:reach].strip(" ._"))
+        found.facts["air_date"] = day
+        found.why.append(Evidence("air_date", day, "name", behind[:reach].strip(" ._")))
         tail += reach
     if not put_show(found, name, before, place, behind):
         tail = put_behind(found, name, tail, may_have_part=not count.part)
