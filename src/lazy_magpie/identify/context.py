@@ -13,8 +13,9 @@ from lazy_magpie.model import Kind, Value
 from lazy_magpie.paths import split_ending
 from lazy_magpie.patterns import pattern
 
-_NUMBER = pattern(r"(?<![^\W_])(?:e|ep|episode ?)?(\d{1,4})(?![^\W_])", re.IGNORECASE)
-_YEAR_LAST = pattern(r"^(.*[^\W_])[ ._-]+((?:19|20)\d\d)$")
+_NUMBER = pattern(r"(?<![^\W_])(?:e|ep|episode ?|第)?(\d{1,4})(?:[ªa]?(?![^\W_])|(?=[회화話话集回]))", re.IGNORECASE)
+_YEAR_LAST = pattern(r"^(?P<title>.*[^\W_])[ ._-]+(?P<year>(?:19|20)\d\d)$")
+_YEAR_FIRST = pattern(r"^(?P<year>(?:19|20)\d\d)[ _]+[-–][ _]+(?P<title>.*[^\W\d_].*)$")
 _FEW = 3
 """So many files of one habit at the least make a row."""
 _MOST_COMPANIONS = 12
@@ -26,9 +27,9 @@ class Siblings:
     """The files of one folder, as evidence for each of them.
 
     `rows` maps what stands in front of a number (folded) to the numbers behind it, where they count on in a row;
-    `years` holds the years of the names that end in a bare year, where several different titles do so; `letters`
-    says that most of the stitch files are called by one letter each; `companions` are the names, without endings, of
-    subtitles and papers that lie beside a few films; `songs` says that there are songs.
+    `years` holds the years of the names that end in a bare year or begin with one, where several different titles do
+    so; `letters` says that most of the stitch files are called by one letter each; `companions` are the names, without
+    endings, of subtitles and papers that lie beside a few films; `songs` says that there are songs.
     """
 
     rows: Mapping[str, frozenset[int]] = field(default_factory=dict)
@@ -42,6 +43,11 @@ class Siblings:
         row = self.rows.get(match_key(before), frozenset())
         return row if number in row else frozenset()
 
+    def lists(self, stem: str) -> bool:
+        """Say whether a name begins with a number that counts on through the folder, as in a list."""
+        match = _NUMBER.match(stem.lstrip("[(#"))
+        return match is not None and bool(self.count_on("", int(match[1])))
+
     def has_row(self, stem: str, start: int, end: int) -> bool:
         """Say whether a number between two places of a name stands in such a row."""
         numbers = (match for match in _NUMBER.finditer(stem) if start <= match.start() and match.end() <= end)
@@ -53,8 +59,8 @@ class Siblings:
         if self.rows:
             rows = (self.count_on(stem[: match.start()], int(match[1])) for match in _NUMBER.finditer(stem))
             said += [tuple(sorted(row)) for row in rows]
-        if self.years and (match := _YEAR_LAST.match(stem)):
-            said.append(int(match[2]) in self.years)
+        if self.years and (match := _YEAR_LAST.match(stem) or _YEAR_FIRST.match(stem)):
+            said.append(int(match["year"]) in self.years)
         return tuple(said)
 
 
@@ -134,9 +140,13 @@ def _counts_on(row: list[int]) -> bool:
 
 
 def _years(stems: list[str]) -> frozenset[int]:
-    """Find the bare years behind titles that differ, in a folder where that is the habit."""
-    found = [match for stem in stems if (match := _YEAR_LAST.match(stem))]
-    titles = {match_key(re.sub(r"\d+$", "", match[1])) for match in found}
-    years = {int(match[2]) for match in found}
+    """Find the bare years behind titles, or in front of them, that differ, in a folder where that is the habit."""
+    return frozenset(year for form in (_YEAR_LAST, _YEAR_FIRST) for year in _years_in(stems, form))
+
+
+def _years_in(stems: list[str], form: re.Pattern[str]) -> set[int]:
+    found = [match for stem in stems if (match := form.match(stem))]
+    titles = {match_key(re.sub(r"\d+$", "", match["title"])) for match in found}
+    years = {int(match["year"]) for match in found}
     habit = len(found) >= _FEW and len(titles) == len(found) and len(years) >= _FEW and len(found) * 2 > len(stems)
-    return frozenset(years) if habit else frozenset()
+    return years if habit else set()

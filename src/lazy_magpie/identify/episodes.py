@@ -23,6 +23,7 @@ _OF_DATED = 3.0
 _DATE = 7.0
 _WEAK_MARK = 1.5
 _SHELF = 2.0
+_IN_ROW = 1.5
 _BELOW_SEASON = 4.0
 _NUMBER = pattern(r"\d{1,3}(?: - |[._ ] ?(?=[^\W\d_]))")
 _MORE_DAYS = pattern(r"-\d{1,2}(?!\d)")
@@ -91,6 +92,7 @@ def _counted(name: Name, count: Count, place: FolderContext, siblings: Siblings)
     of_folder = bool(place.show) and match_key(place.show) == match_key(str(found.fields.get("show", "")))
     if of_folder and FIRST_SEASON in found.doubts and siblings.has_row(name.text, count.start, count.end):
         found.doubts.remove(FIRST_SEASON)  # all of the show lies here, and has no seasons
+        found.weight += _IN_ROW
     yield reading_of(found, name, tail)
 
 

@@ -70,7 +70,7 @@ def _from_name(
         doubts.append("release word in title: the words behind it may belong to the title")
     if word := _language_before(name, read):
         doubts.append(f"language or title: “{word}” in front of the year may be the film's language")
-    if read.listed:
+    if read.listed and not siblings.lists(name.text):
         doubts.append("list number: the number in front may belong to the title")
     fields: dict[str, Value] = {"title": title}
     borne_out = 0.0
