@@ -126,7 +126,7 @@ def _of_song(read: _Reading) -> str:
         return f"order of names: “{title}” or “{artist}” may be the artist"
     if " - " in album or _DATED.match(album):
         return f"{FOLDER_ROLE}: “{album}” may be an artist and an album"
-    if "(" in album or "[" in album or _says(album, ("shelf.", "various_artists")):
+    if "(" in album or "[" in album or _says_whole(album, ("shelf.", "various_artists")):
         return f"{LEFT_OVER}: “{album}” may say more than the album's title"
     if _says(title, ("side", "disc", "track.number")) and any(sign.isdecimal() for sign in title):
         return f"{LEFT_OVER}: “{title}” may say more than the title"
