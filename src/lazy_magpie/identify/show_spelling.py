@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from rapidfuzz.distance import Indel
-
 from lazy_magpie.identify.title_keys import key_of
 from lazy_magpie.identify.vocabulary import SMALL_WORDS
 from lazy_magpie.patterns import pattern
@@ -22,10 +20,16 @@ def one_spelling(show: str, of_folder: str) -> str:
         said_more = remark["said"] or "complete" in meaning(remark["all"])
         if said_more and key_of(remark["show"]) == key_of(show):
             return show
-    in_other_letters = show.isascii() != of_folder.isascii()
-    if in_other_letters and Indel.normalized_similarity(key_of(show), key_of(of_folder)) >= _SPELLED_ALIKE:
+    if show.isascii() != of_folder.isascii() and _spelled_alike(show, of_folder):
         return of_folder
     return of_folder if _is_shortened(folded(show).split(), folded(of_folder).split()) else ""
+
+
+def _spelled_alike(one: str, other: str) -> bool:
+    """Say whether two names are nearly the same once both are in Latin letters."""
+    from rapidfuzz.distance import Indel
+
+    return Indel.normalized_similarity(key_of(one), key_of(other)) >= _SPELLED_ALIKE
 
 
 def _is_shortened(short: list[str], whole: list[str]) -> bool:
