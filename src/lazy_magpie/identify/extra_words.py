@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from lazy_magpie.patterns import pattern
-from lazy_magpie.words import NUMBER, folded, meaning, remembered, table
+from lazy_magpie.words import ends_of_extras, folded, meaning, remembered
 
 _ROLES = {
     "extra.deleted_scene": "deleted scene", "extra.behind_the_scenes": "behind the scenes",
@@ -28,16 +28,9 @@ def extra_role(phrase: str, *, weak: bool = False) -> str:
     return next(filter(None, roles), "")
 
 
-@remembered(None)
-def _last_words() -> frozenset[str]:
-    """Return the last words of all phrases for extras, numbers apart."""
-    ends = (phrase.replace(NUMBER, " ").split()[-1:] for phrase, said in table().items() if any(map(_role, said)))
-    return frozenset(word for end in ends for word in end)
-
-
 def may_be_one(text: str) -> bool:
     """Say whether words for an extra can stand in a name: in most there are none, and nothing more is looked for."""
-    return not text.isascii() or not _last_words().isdisjoint(_LETTERS.findall(text.lower()))
+    return not text.isascii() or not ends_of_extras().isdisjoint(_LETTERS.findall(text.lower()))
 
 
 def _role(concept: str) -> str:

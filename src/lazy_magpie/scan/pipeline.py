@@ -11,7 +11,7 @@ from lazy_magpie.identify import identify
 from lazy_magpie.identify.file_types import BY_ENDING
 from lazy_magpie.identify.roles import FolderReading
 from lazy_magpie.identify.title_text import match_key
-from lazy_magpie.model import Identity, Kind
+from lazy_magpie.model import Identity, Item, Kind
 from lazy_magpie.paths import join, name_of, parent, read_back, unpacked_name, written
 from lazy_magpie.scan.folder_roles import FolderRoles
 from lazy_magpie.scan.folder_unit import FolderListing, Knowledge, Unit, groups_of, home_of, taken_out
@@ -90,17 +90,21 @@ def _read(
     return FolderListing(path, files, catalogue.files.told_in(id), first, known_in(id) if held else {}, roles), held
 
 
-def identity_of(catalogue: Catalogue, config: Config, path: str, root: str = "") -> Identity:
-    """Return what the item with the main file at `path` is taken for, with all the evidence, settled or not."""
-    known = catalogue.roots.named(root)
-    number = known.number if known else MAIN_ROOT
+def identity_of(catalogue: Catalogue, config: Config, item: Item) -> Identity:
+    """Return what an item is taken for, with all the evidence, settled or not; what lies beside it stands as known."""
+    path, root = item.path, catalogue.roots.named(item.root)
     held: dict[Place, set[int]] = {}
     knowledge = _knowledge_at_rest(catalogue, config)
-    for unit in _units(catalogue, {(number, home_of(parent(path))): ()}, held, nothing_known):
+
+    def known(folder: int) -> Mapping[int, KnownFile]:
+        return {id: one for id, one in catalogue.known.in_folder(folder).items() if one.item != item.id}
+
+    home = (root.number if root else MAIN_ROOT, home_of(parent(path)))
+    for unit in _units(catalogue, {home: ()}, held, known):
         for group in groups_of(unit, knowledge):
             if any(member.file.path == path for member in group.members):
                 return group.identity
-    shelf = config.shelf_of(path, root)
+    shelf = config.shelf_of(path, item.root)
     return identify(config.as_read(path, shelf), shelf.kind if shelf else None)
 
 

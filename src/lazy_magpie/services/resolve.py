@@ -110,7 +110,7 @@ class Resolver:
 
     def _afresh(self, item: Item) -> Item:
         """Return an item as it would be read if nothing had settled it."""
-        found = identity_of(self.catalogue, self.collection.config, item.path, item.root)
+        found = identity_of(self.catalogue, self.collection.config, item)
         return replace(
             item,
             kind=found.kind,

@@ -24,6 +24,7 @@ __all__ = [
     "behind_titles",
     "concepts",
     "counting_words",
+    "ends_of_extras",
     "folded",
     "game_endings",
     "inside",
@@ -160,6 +161,11 @@ def counting_words(concept: str, form: str) -> tuple[str, ...]:
     return tuple(
         sorted((word for word in words if not word.isascii() or len(word) >= least), key=lambda w: (-len(w), w))
     )
+
+
+def ends_of_extras() -> frozenset[str]:
+    """Return the last words (folded) of all phrases for extras: trailers, samples, credits."""
+    return _vocabulary().ends_of_extras
 
 
 def behind_titles() -> Mapping[str, str]:

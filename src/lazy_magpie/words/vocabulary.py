@@ -24,6 +24,7 @@ _JUNK = ("junk.os", "junk.nas", "junk.file_manager")
 _UNFINISHED = ("unfinished",)
 _COUNTED = ("season", "episode", "part", "count.of")
 _BEHIND_TITLES = ("edition.", "language.", "audio.dubbed", "audio.original_subbed", "subtitles.hard")
+_OF_EXTRAS = ("extra.", "sample", "preview", "credits.")
 _COMPUTERS = ("dos", "pc", "macos", "linux", "android", "ios")
 """Systems whose programs have any ending."""
 
@@ -32,7 +33,7 @@ class Vocabulary(NamedTuple):
     """What each folded phrase means, with numbers as their sign; words that are numbers; and what else rows tell:
     names (small letters, with places) of what systems keep for themselves and of unfinished downloads, how seasons,
     episodes, parts and totals are counted and what stands behind a film's title (behind its concept:
-    "episode:folge {n}"), endings of images of games, all concepts."""
+    "episode:folge {n}"), the last words of phrases for extras, endings of images of games, all concepts."""
 
     phrases: dict[str, Meaning]
     ordinals: frozenset[str]
@@ -40,6 +41,7 @@ class Vocabulary(NamedTuple):
     unfinished: frozenset[str]
     counting: frozenset[str]
     behind_titles: frozenset[str]
+    ends_of_extras: frozenset[str]
     game_endings: frozenset[str]
     concepts: frozenset[str]
 
@@ -59,6 +61,7 @@ def with_rows(known: Vocabulary, rows: Sequence[Row]) -> Vocabulary:
         known.unfinished | set(_file_names(rows, _UNFINISHED)),
         known.counting | set(_counting(rows)),
         known.behind_titles | set(_behind_titles(rows)),
+        known.ends_of_extras | set(_ends_of_extras(rows)),
         known.game_endings | set(_game_endings(rows, concepts)),
         concepts,
     )
@@ -94,6 +97,12 @@ def _behind_titles(rows: Iterable[Row]) -> Iterable[str]:
     for concept, word, strength, _ in rows:
         if concept.startswith(_BEHIND_TITLES) and strength == "strong" and "{" not in word:
             yield f"{concept}:{word.lower()}"
+
+
+def _ends_of_extras(rows: Iterable[Row]) -> Iterable[str]:
+    for concept, word, _, _ in rows:
+        if concept.startswith(_OF_EXTRAS) and (letters := phrase_of(word).replace(NUMBER, " ").split()):
+            yield letters[-1]
 
 
 def _game_endings(rows: Iterable[Row], concepts: frozenset[str]) -> Iterable[str]:

@@ -132,7 +132,7 @@ def _shape(whole: _Whole, here: Mapping[str, str]) -> dict[str, Any]:
 
 def _identity(collection: Collection, catalogue: Catalogue, item: Item) -> Identity:
     """Return what an item is with all the evidence; of a settled one, who settled it and what it was read as."""
-    read = identity_of(catalogue, collection.config, item.path, item.root)
+    read = identity_of(catalogue, collection.config, item)
     answer = catalogue.items.answer_of(item.id)
     if answer is None:
         return read
