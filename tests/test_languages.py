@@ -73,6 +73,7 @@ LEFT = {
     "Old/雪.2019.mp4.td": "unfinished",
     "Old/Unconfirmed 12.crdownload": "unfinished",
     "Old/.film.mkv.icloud": "unfinished",
+    "Old/Shortcut to the Sea (1999).mkv": "movie",
     "Old/descript.ion": "unknown",
     "Old/talk.pptx": "document",
 }
