@@ -65,6 +65,9 @@ EXTRAS: dict[str, Row] = {
 NO_EXTRAS = ("Films/Sample (1988).mkv", "Films/Free Sample (2012).mkv", "Films/Der Trailer (2001).mkv",
              "Filme/Kurzfilme/Der Fisch (1999).mkv", "Kurse/Zahlen/01. Why Sample.mp4")  # fmt: skip
 LEFT = {
+    "Spiele/BIOS/psx/psx_bios_eu.bin": "firmware",
+    "Spiele/BIOS/dc_boot.bin": "firmware",
+    "Spiele/Konsolen/gb/Kelp (Europe).gb": "game",
     "Old/hiberfil.sys": "junk",
     "Old/.~lock.list.odt#": "junk",
     "Old/.fuse_hidden00ab12": "junk",

@@ -163,7 +163,8 @@ class RoledPlace:
         self.is_of_photos |= of_pictures
         if reading.matter == IMAGES and reading.role == OWNER and _is_system(name):
             self.is_of_system = True  # what stands above it says nothing more
-            self.folders, self.owners, self.unsure = [], [], []
+            self.folders = [one for one in self.folders if one == _FIRMWARE]
+            self.owners, self.unsure = [], []
         if not reading.is_sure or (reading.role == OWNER and _is_group(name) and not reading.told):
             self.unsure.append(folder)
         if reading.role in (OWNER, WORK):
@@ -223,6 +224,8 @@ class RoledPlace:
             matter = OTHERS
             thing = OTHERS if thing == IMAGES and not self.is_of_system else thing
         shelf = _MATTER_KINDS.get(matter) or _MATTER_KINDS.get(thing) or self.shelf
+        if shelf is Kind.GAME and _FIRMWARE in self.folders:
+            return Kind.FIRMWARE
         return Kind.KIT if shelf is None and thing == PICTURES and not self.is_of_photos else shelf
 
 
@@ -240,7 +243,7 @@ def by_words(name: str, reading: FolderReading) -> FolderReading:
     role = reading.role
     if reading.told:
         return reading
-    if _is_systems(name) or (role == CATEGORY and _is_group(name)):
+    if _is_systems(name) or meaning(name).get("firmware") == 2 or (role == CATEGORY and _is_group(name)):
         return FolderReading(CATEGORY, 1.0, OWNER, reading.matter)
     if reading.matter == IMAGES and _is_system(name):
         return FolderReading(OWNER, 1.0, CATEGORY, IMAGES)
