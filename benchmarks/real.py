@@ -1,4 +1,4 @@
-"""Likeness on material that others made: `python -m benchmarks.real [icons] [clipart] [fonts] [sounds]`.
+"""Likeness on material that others made: `python -m benchmarks.real [icons] [clipart] [fonts] [sounds] [films]`.
 
 Fetches packages of icons in several sizes, of clip art, and of fonts with their web forms by the system's package
 client, takes them apart in a temporary folder, and asks `magpie copies --alike`. The truth is what the material says:
@@ -6,8 +6,10 @@ one name in several sizes of one theme is one drawing where the two are close in
 another program's filter); other names are other drawings, unless the two are the same at the largest size that both
 have; one PostScript name with as many glyphs is one font (each lies in a folder of its own, since faces of a family in
 one folder are one thing). Of the music and the effects of games each gets a copy in another coding, a quieter one, one
-with silence in front, and two near-twins: a loop that shares its beginning, and a half, unless the rest fades out. A
-sheet (`--sheet FILE.png`) shows a sample of what was called alike, to be looked at: aliases of one drawing are common,
+with silence in front, and two near-twins: a loop that shares its beginning, and a half, unless the rest fades out. Of
+clips of games and of lessons each gets one of half the size in another coding and one with fewer pictures a second, and
+two near-twins: a part of it, and one of its length that ends as the next clip (ffmpeg makes them). A sheet
+(`--sheet FILE.png`) shows a sample of what was called alike, to be looked at: aliases of one drawing are common,
 and no measure knows them all. Skips with a sentence where nothing is reachable.
 """
 
@@ -50,13 +52,15 @@ PACKAGES = {
     ).split(),
 }
 PACKAGES["sounds"] = "supertux-data blobwars-data pingus-data freedroid-data xmoto-data holotz-castle-data".split()
+PACKAGES["films"] = ["planetblupi-common", "lebiniou-data", "python3-mecavideo"]
 _ENDINGS = {
     "icons": (".png",),
     "clipart": (".png",),
     "fonts": (".ttf", ".otf", ".woff", ".woff2"),
     "sounds": (".ogg", ".wav", ".music"),
+    "films": (".mkv", ".mp4", ".avi", ".ogv"),
 }
-_SHELF = {"icons": "Pictures", "clipart": "Pictures", "fonts": "Fonts", "sounds": "Music"}
+_SHELF = {"icons": "Pictures", "clipart": "Pictures", "fonts": "Fonts", "sounds": "Music", "films": "Films"}
 _SIZE = re.compile(r"(?:^|/)(\d+)(?:x\d+)?(?=/)")
 _CLOSE, _SAME = 0.06, 0.04
 """How far pictures of one name may be apart (root of the mean square, from 0 to 1) to be one drawing in two sizes; and
@@ -260,13 +264,59 @@ def _samples(path: Path) -> np.ndarray:
     return np.concatenate(parts) if parts else np.zeros(0, np.float32)
 
 
+_SHARED = 0.6
+"""The share of a clip that its near-twins have."""
+_SMALLER = "scale=trunc(iw/4)*2:trunc(ih/4)*2"
+
+
+def with_codings(root: Path) -> None:
+    """Put each clip of a collection beside others of it, and near-twins, each with its number in front."""
+    clips = sorted(path for path in (root / "Films").rglob("*.*") if path.is_file())
+    away = root.parent / "clips"
+    away.mkdir()
+    kept = [clip.rename(away / f"{number:04}{clip.suffix}") for number, clip in enumerate(clips)]
+    for number, clip in enumerate(kept):
+        other, seconds = kept[(number + 1) % len(kept)], _length(clip)
+        mixed = (
+            f"[0:v]trim=0:{seconds * _SHARED},scale=320:240,setsar=1,fps=25,setpts=PTS-STARTPTS[a];"
+            f"[1:v]trim=0:{seconds * (1 - _SHARED)},scale=320:240,setsar=1,fps=25,setpts=PTS-STARTPTS[b];[a][b]concat"
+        )
+        for name, ending, words in (
+            ("same-a", clip.suffix, ["-c", "copy"]),
+            ("same-b", ".mp4", ["-vf", _SMALLER, "-c:v", "libx264", "-crf", "30", "-c:a", "aac"]),
+            ("same-c", ".avi", ["-r", "15", "-c:v", "mpeg4", "-q:v", "6", "-c:a", "mp3"]),
+            ("part", ".mp4", ["-t", str(seconds * _SHARED), "-c:v", "libx264"]),
+            ("mixed", ".mp4", ["-i", str(other), "-filter_complex", mixed, "-c:v", "libx264"]),
+        ):
+            target = root / "Films" / f"{number:04}" / name / f"{number:04} {name}{ending}"
+            target.parent.mkdir(parents=True)
+            command = ["ffmpeg", "-v", "error", "-y", "-i", str(clip), *words, str(target)]
+            if subprocess.run(command, capture_output=True, check=False).returncode:
+                target.unlink(missing_ok=True)
+
+
+def _length(clip: Path) -> float:
+    """Return the seconds of a clip."""
+    with av.open(str(clip)) as container:
+        return float(container.duration or 0) / av.time_base
+
+
+def films(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
+    """Print how many of the pairs of one clip were found, and what else was."""
+    _print_groups(root / "Films", "clips", sure, perhaps)
+
+
 def sounds(root: Path, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
     """Print how many of the pairs of one recording were found, and what else was."""
+    _print_groups(root / "Music", "recordings", sure, perhaps)
+
+
+def _print_groups(top: Path, what: str, sure: Sequence[Pair], perhaps: Sequence[Pair]) -> None:
     groups: dict[str, list[str]] = defaultdict(list)
-    for path in sorted((root / "Music").rglob("*same-*.*")):
-        groups[path.name[:4]].append(str(path.relative_to(root)))
+    for path in sorted(top.rglob("*same-*.*")):
+        groups[path.name[:4]].append(str(path.relative_to(top.parent)))
     share, false, count = _held_against(groups.values(), sure)
-    print(f"recordings {len(groups):,}, pairs of one {count:,}, found {share:.3f}; offered otherwise {len(false)} "
+    print(f"{what} {len(groups):,}, pairs of one {count:,}, found {share:.3f}; offered otherwise {len(false)} "
           f"{false[:5] or ''}; perhaps {len(perhaps)}")  # fmt: skip
 
 
@@ -288,6 +338,10 @@ def sheet(root: Path, pairs: Sequence[Pair], out: Path, side: int = 72, across: 
     whole.save(out)
 
 
+_VARIED = {"sounds": with_variants, "films": with_codings}
+_PRINTED = {"icons": icons, "fonts": fonts, "clipart": clipart, "sounds": sounds, "films": films}
+
+
 def main() -> None:
     """Fetch, build, ask, and print."""
     parser = argparse.ArgumentParser()
@@ -303,12 +357,12 @@ def main() -> None:
             root = scratch / "collection"
             root.mkdir()
             count = built(sort, scratch / "packages/all", root)
-            if sort == "sounds":
-                with_variants(root)
-                count = sum(1 for _ in (root / "Music").rglob("*.*"))
+            if sort in _VARIED:
+                _VARIED[sort](root)
+                count = sum(1 for path in (root / _SHELF[sort]).rglob("*.*") if path.is_file())
             sure, perhaps, seconds, memory = asked(root)
             print(f"{sort}: {count:,} files, {seconds:.0f} s, {memory:.0f} MiB")
-            {"icons": icons, "fonts": fonts, "clipart": clipart, "sounds": sounds}[sort](root, sure, perhaps)
+            _PRINTED[sort](root, sure, perhaps)
             if args.sheet and sure and sort in ("icons", "clipart"):
                 sheet(root, sure, args.sheet.with_stem(f"{args.sheet.stem}-{sort}"))
 
