@@ -197,7 +197,7 @@ def test_a_steady_tone_is_one_recording_in_two_codings(tmp_path: Path) -> None:
     assert audio.confirm(str(tmp_path / "a.flac"), str(tmp_path / "b.opus"))
 
 
-PRINTS = (5, {"picture": {70, 1094}, "glyphs": {492}})
+PRINTS = (6, {"picture": {70, 1094}, "glyphs": {492}})
 """The way in which prints are taken, and how long those of a sort may be: another layout has to be another way."""
 
 

@@ -9,8 +9,8 @@ from typing import NamedTuple
 from lazy_magpie.catalogue.roots import MAIN_ROOT
 from lazy_magpie.paths import join, read_back
 
-WAY = 5
-"""The way in which prints are taken now; what was taken in another way is taken anew."""
+WAY = 6
+"""The way in which prints are taken and looked at now; what was done in another way is done anew."""
 
 
 class FingerprintedFile(NamedTuple):
