@@ -145,7 +145,8 @@ def _by_last_words(name: Name, text: str, place: FolderContext) -> Extra | None:
     dates = {mark.field for mark in name.marks}.intersection(("air_date",) if parted else ("air_date", "year"))
     if not role or name.counts or place.season or dates:  # "Free Sample (2012)", "Low Shingle 2019-03-21 - Preview"
         return None
-    sample = role == "sample" and not text[:1].isdecimal()  # "01. Why Sample"
+    said = text[len(title) :]
+    sample = role == "sample" and said.islower() and not text[:1].isdecimal()  # not "Free Sample", "01. Why Sample"
     return Extra(role, "", tokenize(title)) if parted or called or sample else None
 
 
