@@ -62,8 +62,14 @@ EXTRAS: dict[str, Row] = {
     "Heap/Sample/paper.compass.2011.sample.mkv": {"extra": "sample", "of": "Paper Compass", "year": 2011},
     "Old/Brass Canary sample.avi": {"extra": "sample", "of": "Brass Canary"},
 }
-NO_EXTRAS = ("Films/Sample (1988).mkv", "Films/Free Sample.mkv", "Films/Free Sample (2012).mkv",
-             "Films/Der Trailer (2001).mkv", "Filme/Kurzfilme/Der Fisch (1999).mkv", "Kurse/Zahlen/01. Why Sample.mp4")  # fmt: skip
+NO_EXTRAS = (
+    "Films/Sample (1988).mkv",
+    "Films/Free Sample.mkv",
+    "Films/Free Sample (2012).mkv",
+    "Films/Der Trailer (2001).mkv",
+    "Filme/Kurzfilme/Der Fisch (1999).mkv",
+    "Kurse/Zahlen/01. Why Sample.mp4",
+)
 LEFT = {
     "Spiele/BIOS/psx/psx_bios_eu.bin": "firmware",
     "Spiele/BIOS/dc_boot.bin": "firmware",
