@@ -53,9 +53,10 @@ def role_in_front(text: str) -> str:
     words = folded(text).split()
     for length in range(min(_LONGEST, len(words)), 0, -1):
         phrase = " ".join(words[:length])
-        if "interview" in (extra_role(phrase), extra_role(phrase, weak=True)):
+        role = extra_role(phrase)
+        if "interview" in (role, extra_role(phrase, weak=True)):
             return "interview"
-        if (role := extra_role(phrase)) not in ("", "other"):
+        if role not in ("", "other"):
             return role
     return ""
 

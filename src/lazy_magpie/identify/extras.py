@@ -140,12 +140,12 @@ def _by_whole_name(name: Name, text: str, place: FolderContext) -> Extra | None:
 def _by_last_words(name: Name, text: str, place: FolderContext) -> Extra | None:
     """Read a name that ends in words for an extra: "Low Shingle - NCOP", "The Weir - bande-annonce"."""
     role, title = role_behind(text)
-    parted = text[len(title) :].lstrip(" ").startswith(("-", "–"))
+    said = text[len(title) :]
+    parted = said.lstrip(" ").startswith(("-", "–"))
     called = place.titled is not None and match_key(title) == match_key(place.titled.title)
     dates = {mark.field for mark in name.marks}.intersection(("air_date",) if parted else ("air_date", "year"))
     if not role or name.counts or place.season or dates:  # "Free Sample (2012)", "Low Shingle 2019-03-21 - Preview"
         return None
-    said = text[len(title) :]
     sample = role == "sample" and said.islower() and not text[:1].isdecimal()  # not "Free Sample", "01. Why Sample"
     return Extra(role, "", tokenize(title)) if parted or called or sample else None
 

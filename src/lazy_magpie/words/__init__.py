@@ -152,7 +152,7 @@ def counting_words(concept: str, form: str) -> tuple[str, ...]:
     `form` says where the word stands: "{w} {n}", "{n} {w}", "{n} {w} {n}" or "{n}{w}{n}". Words of two or three Latin
     letters are left out: they stand for too much else.
     """
-    place = re.escape(form).replace(r"\{w\}", r"([^\W\d_]+)\.?").replace(r"\{n\}", r"\{n\}").replace(r"\ ", "[ ._]?")
+    place = re.escape(form).replace(r"\{w\}", r"([^\W\d_]+)\.?").replace(r"\ ", "[ ._]?")
     if form == "{n} {w}":
         place = place.replace(r"\{n\}", r"\{n\}(?:\.|-?[^\W\d_]{1,2}|[ªº°])?")
     matches = (re.fullmatch(f"{re.escape(concept)}:{place}", text) for text in _vocabulary().counting)
