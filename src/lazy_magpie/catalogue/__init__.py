@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from lazy_magpie.catalogue.item_writer import ItemRecord, ItemWriter, MemberRecord
     from lazy_magpie.catalogue.items import Items
     from lazy_magpie.catalogue.known_files import KnownFile, alone_text
-    from lazy_magpie.catalogue.opening import Catalogue, in_memory, opened
+    from lazy_magpie.catalogue.opening import Catalogue, Followed, in_memory, opened
     from lazy_magpie.catalogue.placements import InPlace, Placement
     from lazy_magpie.catalogue.plans import SavedPlan
     from lazy_magpie.catalogue.query import (
@@ -39,7 +39,7 @@ if TYPE_CHECKING:
         asks_for,
     )
     from lazy_magpie.catalogue.reference_lists import KnownList
-    from lazy_magpie.catalogue.relocation import relocate
+    from lazy_magpie.catalogue.relocation import FollowedMoves
     from lazy_magpie.catalogue.roots import MAIN_ROOT, KnownRoot
     from lazy_magpie.catalogue.titles import NewTitle, Title, TitleList, Titles
     from lazy_magpie.catalogue.views import View, read_view
@@ -58,6 +58,8 @@ __all__ = [
     "Condition",
     "Contains",
     "FingerprintedFile",
+    "Followed",
+    "FollowedMoves",
     "Has",
     "InPlace",
     "Is",
@@ -86,7 +88,6 @@ __all__ = [
     "in_memory",
     "opened",
     "read_view",
-    "relocate",
 ]
 
 __getattr__ = on_demand(
@@ -99,12 +100,12 @@ __getattr__ = on_demand(
         "item_writer": "ItemRecord ItemWriter MemberRecord",
         "items": "Items",
         "known_files": "KnownFile alone_text",
-        "opening": "Catalogue in_memory opened",
+        "opening": "Catalogue Followed in_memory opened",
         "placements": "InPlace Placement",
         "plans": "SavedPlan",
         "query": "All AnyOf Below Between Condition Contains Has Is Known Not OnRoot OneOf asks_for",
         "reference_lists": "KnownList",
-        "relocation": "relocate",
+        "relocation": "FollowedMoves",
         "roots": "KnownRoot MAIN_ROOT",
         "titles": "NewTitle Title TitleList Titles",
         "views": "View read_view",

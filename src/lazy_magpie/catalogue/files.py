@@ -114,6 +114,13 @@ class Files:
         """Note that something in these folders has still to be read and identified."""
         self.db.executemany("UPDATE folder SET dirty = 1 WHERE id = ? AND dirty <> 1", ((id,) for id in folders))
 
+    def mark_changed(self, folders: Iterable[int]) -> None:
+        """Note of folders that names came or went: where files are left, something is to be read and identified."""
+        self.db.executemany(
+            "UPDATE folder SET dirty = EXISTS (SELECT 1 FROM file WHERE file.folder = folder.id) WHERE id = ?",
+            ((id,) for id in folders),
+        )
+
     def mark_tags_dirty(self, folders: Iterable[int]) -> None:
         """Note that what the files of these folders carry outside has to be looked at."""
         self.db.executemany("UPDATE folder SET dirty = 2 WHERE id = ? AND dirty = 0", ((id,) for id in folders))

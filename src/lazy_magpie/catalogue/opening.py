@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import cached_property
 from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lazy_magpie.catalogue import schema
 from lazy_magpie.collection import Collection
 from lazy_magpie.errors import MagpieError, UsageError
+from lazy_magpie.plain_json import json_text
 
 if TYPE_CHECKING:
     from lazy_magpie.catalogue.custom_fields import CustomFields
@@ -58,6 +60,14 @@ class _Table:
 def _table(module: str, name: str) -> Any:
     """Return an attribute that is what a module has under a name, made for the catalogue's database."""
     return _Table(module, name)
+
+
+class Followed(NamedTuple):
+    """How many moves of a change the catalogue has followed while the change was at work, and the process that did."""
+
+    change: int
+    process: int
+    moves: int
 
 
 class Catalogue:
@@ -124,7 +134,21 @@ class Catalogue:
             if acting:
                 self.note("acting", "1")
             else:
-                self.db.execute("DELETE FROM meta WHERE key = 'acting'")
+                self.db.execute("DELETE FROM meta WHERE key IN ('acting', 'followed')")
+
+    def note_followed(self, followed: Followed) -> None:
+        """Note how much of what a change is doing has been followed, in the transaction that follows it."""
+        self.note("followed", json_text(followed))
+
+    def followed(self) -> Followed | None:
+        """Return what was noted last of the change at work, None where nothing was."""
+        text = self.noted("followed")
+        return Followed(*json.loads(text)) if text else None
+
+    def take_followed(self) -> Followed | None:
+        """Return the same and forget it: once this transaction lasts, nobody who followed before goes on."""
+        rows = self.db.execute("DELETE FROM meta WHERE key = 'followed' RETURNING value").fetchall()
+        return Followed(*json.loads(rows[0][0])) if rows else None
 
     def acts(self) -> int:
         """Return a number that is another one after every change."""

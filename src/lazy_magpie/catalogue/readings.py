@@ -37,6 +37,8 @@ class Readings:
 
     def follow(self, place: str, moves: Iterable[tuple[str, str, bool]]) -> None:
         """Follow moves (from, to, whether it is a folder)."""
+        if self.db.execute("SELECT 1 FROM reading WHERE place = ? LIMIT 1", (place,)).fetchone() is None:
+            return
         for source, target, is_folder in moves:
             if is_folder:
                 known = [path for path in self.of(place) if is_below(path, source)]

@@ -10,16 +10,16 @@ from lazy_magpie.catalogue.roots import MAIN_ROOT
 from lazy_magpie.paths import name_of, parent, written
 
 # SQLite knows nothing of how few rows these have: CROSS JOIN makes it begin with them.
-_MOVED = """
-CREATE TEMP TABLE IF NOT EXISTS relocation (folder, name, new_folder, new_name, source);
-CREATE TEMP TABLE IF NOT EXISTS moved (file INTEGER PRIMARY KEY, folder, name, item, source);
-DELETE FROM relocation;
-DELETE FROM moved;
-"""
+_MOVED = (
+    "CREATE TEMP TABLE IF NOT EXISTS relocation (folder, name, new_folder, new_name, source)",
+    "CREATE TEMP TABLE IF NOT EXISTS moved (file INTEGER PRIMARY KEY, folder, name, item, source)",
+    "DELETE FROM relocation",
+    "DELETE FROM moved",
+)
 
 
 _READ_BACK = """
-UPDATE folder SET dirty = 0 WHERE id > ? AND id IN (SELECT folder FROM moved)
+UPDATE folder SET dirty = 0 WHERE id > ?
 AND (SELECT COUNT(DISTINCT item) = 1 OR COUNT(DISTINCT item) = COUNT(*) FROM file WHERE folder = folder.id)
 AND NOT EXISTS (
     SELECT 1 FROM file LEFT JOIN item ON item.id = file.item LEFT JOIN file AS main ON main.id = item.main
@@ -31,82 +31,90 @@ AND NOT EXISTS (
     )
 )
 """
-"""New folders (ids above the one given) with a film or episodes, what is named after each, and nothing else.
+"""Folders that moves have made (ids above the one given), with a film or episodes and what is named after each alone.
 
 Such a name was read anew when the move was planned, and gave the same identity; alone with what is its own nothing can
 belong to anything else now.
 """
 
 
-def relocate(
-    files: Files, moves: Iterable[tuple[str, str, bool]], *, first: bool, read_back: bool = False
-) -> list[str]:
-    """Follow moves (from, to, whether it is a folder) that a change has made, so that all stays with the files.
+class FollowedMoves:
+    """Follows the moves of one change, all at once or some at a time, in their order.
 
-    `first` keeps the first path of each item as a fact, so that no move destroys its own evidence; `read_back` says
-    that every new name of a film or an episode was read as what it is, so that a scan need not do it. Returns where
+    `first` keeps the first path of each item as a fact, so that no move destroys its own evidence. `unknown` says where
     files are now that the catalogue did not know.
     """
-    unknown: list[str] = []
-    run: dict[str, str] = {}  # where a file is now: where it was
-    for source, target, is_folder in moves:
-        run[target] = run.pop(source, source)
-        if is_folder:
-            unknown += _relocate_files(files, run, first=first, read_back=read_back)
-            run = {}
-            _relocate_folders(files, source, target)
-    return unknown + _relocate_files(files, run, first=first, read_back=read_back)
 
+    def __init__(self, files: Files, *, first: bool) -> None:
+        self.files = files
+        self.first = first
+        self.unknown: list[str] = []
+        self._newest = files.newest_folder()
 
-def _relocate_files(files: Files, run: dict[str, str], *, first: bool, read_back: bool) -> list[str]:
-    """Give files their new places all at once, so that those that changed places do not meet.
+    def follow(self, moves: Iterable[tuple[str, str, bool]]) -> None:
+        """Follow moves (from, to, whether it is a folder)."""
+        run: dict[str, str] = {}  # where a file is now: where it was
+        for source, target, is_folder in moves:
+            run[target] = run.pop(source, source)
+            if is_folder:
+                self._relocate_files(run)
+                run = {}
+                _relocate_folders(self.files, source, target)
+        self._relocate_files(run)
 
-    Returns the places of those that are not known.
-    """
-    newest = files.newest_folder()
-    old = {home: files.folder_id(home) for home in {parent(source) for source in run.values()}}
-    new = {home: files.folder(home, 0)[0] for home in {parent(target) for target in run}}
-    files.db.executescript(_MOVED)
-    files.db.executemany(
-        "INSERT INTO relocation VALUES (?, ?, ?, ?, ?)",
-        (
+    def trust(self) -> None:
+        """Note, when all was followed, that every new name of a film or an episode was read as what it is.
+
+        So a scan need not read it again.
+        """
+        self.files.db.execute(_READ_BACK, (self._newest,))
+
+    def _relocate_files(self, run: dict[str, str]) -> None:
+        """Give files their new places all at once, so that those that changed places do not meet."""
+        files = self.files
+        old = {home: files.folder_id(home) for home in {parent(source) for source in run.values()}}
+        new = {home: files.folder(home, 0)[0] for home in {parent(target) for target in run}}
+        for statement in _MOVED:  # no script, which would commit what was done before
+            files.db.execute(statement)
+        files.db.executemany(
+            "INSERT INTO relocation VALUES (?, ?, ?, ?, ?)",
             (
-                old[parent(source)],
-                written(name_of(source)),
-                new[parent(target)],
-                written(name_of(target)),
-                written(source),
-            )
-            for target, source in run.items()
-        ),
-    )
-    files.db.execute(
-        "INSERT INTO moved SELECT file.id, new_folder, new_name, item.id, source FROM relocation "
-        f"JOIN file ON file.folder = relocation.folder AND file.name = relocation.name LEFT {OF_MAIN}"
-    )
-    if first:
-        files.db.execute(
-            "INSERT OR IGNORE INTO fact SELECT item, 'first_path', source, 'disk' FROM moved WHERE item IS NOT NULL"
+                (
+                    old[parent(source)],
+                    written(name_of(source)),
+                    new[parent(target)],
+                    written(name_of(target)),
+                    written(source),
+                )
+                for target, source in run.items()
+            ),
         )
-    files.db.execute(
-        "UPDATE item SET stale = 1 WHERE stale = 0 AND id IN "
-        "(SELECT file.item FROM moved CROSS JOIN file ON file.id = moved.file)"
-    )
-    files.drop_digest(
-        "id IN (SELECT folder FROM moved UNION SELECT file.folder FROM moved CROSS JOIN file ON file.id = moved.file)"
-    )
-    files.db.execute("UPDATE file SET folder = -id WHERE id IN (SELECT file FROM moved)")
-    files.db.execute(
-        "UPDATE OR REPLACE file SET (folder, name) = (SELECT moved.folder, moved.name FROM moved "
-        "WHERE moved.file = file.id) "
-        "WHERE id IN (SELECT file FROM moved)"
-    )
-    files.mark_dirty(id for id in {*old.values(), *new.values()} if id and files.in_folder(id))
-    if read_back:
-        files.db.execute(_READ_BACK, (newest,))
-    unknown = files.db.execute("SELECT source FROM relocation EXCEPT SELECT source FROM moved").fetchall()
-    now = {written(source): target for target, source in run.items()} if unknown else {}
-    return [now[source] for (source,) in unknown]
+        files.db.execute(
+            "INSERT INTO moved SELECT file.id, new_folder, new_name, item.id, source FROM relocation "
+            f"JOIN file ON file.folder = relocation.folder AND file.name = relocation.name LEFT {OF_MAIN}"
+        )
+        if self.first:
+            files.db.execute(
+                "INSERT OR IGNORE INTO fact SELECT item, 'first_path', source, 'disk' FROM moved WHERE item IS NOT NULL"
+            )
+        files.db.execute(
+            "UPDATE item SET stale = 1 WHERE stale = 0 AND id IN "
+            "(SELECT file.item FROM moved CROSS JOIN file ON file.id = moved.file)"
+        )
+        files.drop_digest(
+            "id IN (SELECT folder FROM moved UNION "
+            "SELECT file.folder FROM moved CROSS JOIN file ON file.id = moved.file)"
+        )
+        files.db.execute("UPDATE file SET folder = -id WHERE id IN (SELECT file FROM moved)")
+        files.db.execute(
+            "UPDATE OR REPLACE file SET (folder, name) = (SELECT moved.folder, moved.name FROM moved "
+            "WHERE moved.file = file.id) "
+            "WHERE id IN (SELECT file FROM moved)"
+        )
+        files.mark_changed(id for id in {*old.values(), *new.values()} if id)
+        lost = files.db.execute("SELECT source FROM relocation EXCEPT SELECT source FROM moved").fetchall()
+        now = {written(source): target for target, source in run.items()} if lost else {}
+        self.unknown += [now[source] for (source,) in lost]
 
 
 def _relocate_folders(files: Files, source: str, target: str) -> None:

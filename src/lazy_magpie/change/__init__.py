@@ -33,7 +33,7 @@ if TYPE_CHECKING:
         placements_in_effect,
         texts_written,
     )
-    from lazy_magpie.change.recovery import Recovered, recover, unfinished
+    from lazy_magpie.change.recovery import Recovered, last_run, recover, unfinished
     from lazy_magpie.change.run_context import Skip
     from lazy_magpie.change.runs import apply, redo, undo
     from lazy_magpie.change.state_folders import StateFolders
@@ -61,6 +61,7 @@ __all__ = [
     "history",
     "is_held",
     "is_written_so",
+    "last_run",
     "moves_in_effect",
     "of_item",
     "older_than",
@@ -91,7 +92,7 @@ __getattr__ = on_demand(
         ),
         "holding_area": "Held delete_held held_things is_held older_than restoring",
         "journal_store": "JournalStore",
-        "recovery": "Recovered recover unfinished",
+        "recovery": "Recovered last_run recover unfinished",
         "run_context": "Skip",
         "state_folders": "StateFolders",
         "runs": "apply redo undo",

@@ -42,10 +42,14 @@ _HOPELESS = (errno.ENOSPC, errno.EDQUOT, errno.EROFS)
 
 @dataclass(frozen=True)
 class RunControl:
-    """What the caller wants to hear of a run, and how it stops it between two steps."""
+    """What the caller wants to hear of a run, and how it stops it between two steps.
+
+    `noted` hears what was done so far, all of which the disk and the journal will keep.
+    """
 
     progress: Callable[[int], None] = lambda done: None
     stop: Callable[[], bool] = lambda: False
+    noted: Callable[[Outcome], None] = lambda outcome: None
 
 
 SILENT = RunControl()
@@ -147,6 +151,7 @@ def _batches(context: RunContext, writer: Writer, steps: Sequence[Step], outcome
             return True
         writer.write(did_record(done))
         failpoint("batch-noted")
+        control.noted(outcome)
         outcome.not_reached = len(steps) - reached
         control.progress(outcome.done + len(outcome.skipped) + len(outcome.failed))
         if stopped or outcome.why_stopped:

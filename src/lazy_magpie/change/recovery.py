@@ -130,6 +130,15 @@ def recover_change(store: JournalStore, number: int, state: JournalState) -> Rec
     return _recovered(state, run, outcome, {**run.done, **done}, unclear)
 
 
+def last_run(store: JournalStore, number: int) -> Recovered | None:
+    """Return what the last run of a change did, as its journal tells, None where it tells of none."""
+    state = journal.read(store.disk, store.journal(number))
+    if not state.runs:
+        return None
+    run = state.runs[-1]
+    return _recovered(state, run, Outcome(number, done=len(run.done)), run.done, ())
+
+
 def _text_of(error: OSError | Skip | Stuck) -> str:
     return (error.strerror or str(error)).lower() if isinstance(error, OSError) else str(error)
 

@@ -2,19 +2,14 @@
 
 from __future__ import annotations
 
-import gc
-import multiprocessing
 import os
-import signal
-import sys
-import threading
 from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import BrokenExecutor, Future, ProcessPoolExecutor
 from dataclasses import dataclass
 from itertools import chain
 
-from lazy_magpie import words
+from lazy_magpie import helper_processes, words
 from lazy_magpie.catalogue import ItemRecord
 from lazy_magpie.scan.folder_unit import Knowledge, Unit, understood
 
@@ -36,9 +31,7 @@ def understood_all(units: Iterable[Unit], knowledge: Knowledge, jobs: int = 0) -
     if sum(map(_files, first)) < _WORTH:
         yield from ((unit, understood(unit, knowledge)) for unit in chain(first, waiting))
         return
-    way = "forkserver" if sys.platform == "linux" else "spawn"
-    context = multiprocessing.get_context(way)
-    workers = _Workers(ProcessPoolExecutor(count, context, _begin, (knowledge,)), knowledge)
+    workers = _Workers(ProcessPoolExecutor(count, helper_processes.helpers(), _begin, (knowledge,)), knowledge)
     try:
         yield from workers.results(_batches(chain(first, waiting)), count + 2)
     finally:
@@ -100,18 +93,9 @@ _KNOWN: dict[str, Knowledge] = {}
 
 
 def _begin(knowledge: Knowledge) -> None:
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # who stops the scan ends its workers
-    gc.set_threshold(100_000, 50, 100)
-    threading.Thread(target=_end_with_parent, daemon=True).start()
+    helper_processes.begin()
     _KNOWN["workers"] = knowledge
     words.use(knowledge.config.words)
-
-
-def _end_with_parent() -> None:
-    """End this process when the one that it works for is gone, however that ended."""
-    if parent := multiprocessing.parent_process():
-        parent.join()
-        os._exit(0)
 
 
 def _understand(units: Sequence[Unit]) -> list[list[ItemRecord]]:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import dataclasses
 import os
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from collections.abc import Collection as Collection_
-from collections.abc import Iterable, Mapping, Sequence
 
 from lazy_magpie import change, targets
-from lazy_magpie.catalogue import Catalogue, OneOf, relocate
+from lazy_magpie.catalogue import Catalogue, FollowedMoves, OneOf
 from lazy_magpie.change import (
     Change,
     Held,
@@ -28,6 +28,7 @@ from lazy_magpie.planners.directory_index import Listing
 from lazy_magpie.planners.step_order import ordered_steps, without_directories
 from lazy_magpie.scan import decision_log, folder_roles, identify_again, scan, tag_sync
 from lazy_magpie.scan.decision_log import Note, note_of, note_of_custom, note_of_left, note_of_role, note_of_tags
+from lazy_magpie.services.following import Follower
 from lazy_magpie.services.journals import journal_store, newest_change
 from lazy_magpie.services.placements import remember
 
@@ -71,11 +72,32 @@ def plan_named(catalogue: Catalogue, number: int) -> Plan:
 
 def apply(collection: Collection, catalogue: Catalogue, plan: Plan, control: RunControl) -> Outcome:
     """Apply a plan as a new change."""
+    store = journal_store(collection)
+
+    def act(control: RunControl) -> Outcome:
+        return change.apply(store, plan.steps, plan.command, plan.number, control, plan.drives)
+
+    return _followed(collection, catalogue, control, act, plan=plan)
+
+
+def _followed(
+    collection: Collection,
+    catalogue: Catalogue,
+    control: RunControl,
+    act: Callable[[RunControl], Outcome],
+    *,
+    first: bool = True,
+    plan: Plan | None = None,
+) -> Outcome:
+    """Change something, the catalogue following, and return the outcome: `plan` is the one that is applied."""
+    trusted = plan is not None and plan.read_back
     catalogue.set_acting(acting=True)
-    outcome = change.apply(journal_store(collection), plan.steps, plan.command, plan.number, control, plan.drives)
-    if plan.number:
+    with Follower(collection, catalogue, first=first, trusted=trusted) as follower:
+        outcome = act(dataclasses.replace(control, noted=follower.noted))
+        unknown = follower.unknown()
+    if plan and plan.number:
         catalogue.plans.set_state(plan.number, "applied")
-    update_catalogue(collection, catalogue, outcome, read_back=plan.read_back)
+    update_catalogue(collection, catalogue, outcome, first=first, trusted=trusted, unknown=unknown)
     return outcome
 
 
@@ -93,42 +115,53 @@ def split(plan: Plan, groups: Collection_[str], listing: Listing, keep: Iterable
 
 def restore(collection: Collection, catalogue: Catalogue, ones: Sequence[Held], control: RunControl) -> Outcome:
     """Bring held things back to where they were, as a change of its own."""
-    catalogue.set_acting(acting=True)
     store = journal_store(collection)
-    outcome = change.apply(store, restoring(store.disk, ones), "held restore", 0, control)
-    update_catalogue(collection, catalogue, outcome)
-    return outcome
+    steps = restoring(store.disk, ones)
+    return _followed(
+        collection, catalogue, control, lambda control: change.apply(store, steps, "held restore", 0, control)
+    )
 
 
 def undo(
     collection: Collection, catalogue: Catalogue, number: int, control: RunControl, *, anyway: bool = False
 ) -> Outcome:
     """Take back a change (0: the newest in effect); `anyway` passes over newer ones that can't be read."""
-    catalogue.set_acting(acting=True)
-    outcome = change.undo(journal_store(collection), number, control, anyway=anyway)
-    update_catalogue(collection, catalogue, outcome, first=False)
-    return outcome
+    store = journal_store(collection)
+    return _followed(
+        collection,
+        catalogue,
+        control,
+        lambda control: change.undo(store, number, control, anyway=anyway),
+        first=False,
+    )
 
 
 def redo(collection: Collection, catalogue: Catalogue, number: int, control: RunControl) -> Outcome:
     """Do a change again (0: the one taken back last)."""
-    catalogue.set_acting(acting=True)
-    outcome = change.redo(journal_store(collection), number, control)
-    update_catalogue(collection, catalogue, outcome)
-    return outcome
+    store = journal_store(collection)
+    return _followed(collection, catalogue, control, lambda control: change.redo(store, number, control))
 
 
 def recover(collection: Collection, catalogue: Catalogue) -> list[Recovered]:
     """Put right what a crash left half done, and say what was found."""
-    found = change.recover(journal_store(collection))
+    store = journal_store(collection)
+    found = change.recover(store)
     for recovered in found:
-        if recovered.plan and catalogue.plans.get(recovered.plan):
-            catalogue.plans.set_state(recovered.plan, "applied")
-        update_catalogue(collection, catalogue, recovered)
-    if catalogue.acting:  # ended before the catalogue had followed: the journals tell what was answered
-        _follow_notes(collection, catalogue, list(change.answers_in_effect(journal_store(collection))))
+        _heard_late(collection, catalogue, recovered)
+    if catalogue.acting:  # ended before the catalogue had followed: the journals tell what was done and answered
+        followed = catalogue.followed()
+        if followed and (done := change.last_run(store, followed.change)):
+            _heard_late(collection, catalogue, done)
+        _follow_notes(collection, catalogue, list(change.answers_in_effect(store)))
         catalogue.set_acting(acting=False)
     return found
+
+
+def _heard_late(collection: Collection, catalogue: Catalogue, done: Recovered) -> None:
+    """Update the catalogue with what a run did that was cut off before that could be."""
+    if done.plan and catalogue.plans.get(done.plan):
+        catalogue.plans.set_state(done.plan, "applied")
+    update_catalogue(collection, catalogue, done, first=done.run != "undo")
 
 
 def update_catalogue(
@@ -137,14 +170,20 @@ def update_catalogue(
     done: Outcome | Recovered,
     *,
     first: bool = True,
-    read_back: bool = False,
+    trusted: bool = False,
+    unknown: Sequence[str] = (),
 ) -> None:
-    """Update the catalogue with what was moved and answered.
+    """Update the catalogue with what was moved and answered, as far as it has not followed that yet.
 
-    `first` keeps each item's first path as a fact; `read_back` says that new names were read as what they are.
+    `first` keeps each item's first path as a fact; `trusted` says that new names were read as what they are; `unknown`
+    has the places of files that it did not know, among what it has followed.
     """
     with catalogue.db:
-        unknown = relocate(catalogue.files, done.moves, first=first, read_back=read_back)
+        followed = catalogue.take_followed()
+        moves = FollowedMoves(catalogue.files, first=first)
+        moves.follow(done.moves[followed.moves if followed and followed.change == done.change else 0 :])
+        if trusted:
+            moves.trust()
         catalogue.files.there([target for source, target, _ in done.moves if _is_ours(source)], there=True)
         catalogue.files.there([target for _, target, _ in done.moves if _is_ours(target)], there=False)
         back = {target for _, target, _ in done.moves}  # what took its place went, and it came back
@@ -156,13 +195,13 @@ def update_catalogue(
             decision_log.write(present(catalogue, collection), [note_of_left(*one) for one in left.items()])
         _follow_notes(collection, catalogue, done.notes)
     catalogue.set_acting(acting=False)
-    made = [*done.made, *back.intersection(held), *unknown] if isinstance(done, Outcome) else []
+    made = [*done.made, *back.intersection(held), *unknown, *moves.unknown] if isinstance(done, Outcome) else []
     if made:  # what is new, or has other contents, is looked at as a scan would
         top = str(collection.root)
         scan(catalogue, collection, sorted({join(top, parent(path)) if parent(path) else top for path in made}))
     if done.placed or (first and done.moves):
-        moves = {source: target for source, target, _ in done.moves}
-        identify_again(catalogue, collection, remember(catalogue, done.change, done.placed, moves))
+        went = {source: target for source, target, _ in done.moves}
+        identify_again(catalogue, collection, remember(catalogue, done.change, done.placed, went))
         catalogue.writer.index_stale()
     for step, why in done.damaged if isinstance(done, Outcome) else ():
         _refuse(catalogue, step, why)

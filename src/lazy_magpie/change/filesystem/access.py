@@ -15,7 +15,7 @@ from functools import cached_property
 from typing import BinaryIO
 
 from lazy_magpie import embedded_keywords, inner_tags, mounts, xattrs
-from lazy_magpie.change.filesystem import delete
+from lazy_magpie.change.filesystem import delete, folder_removal
 from lazy_magpie.change.filesystem.attributes import (
     WITHOUT_MODES,
     attributes_of,
@@ -95,7 +95,7 @@ class Filesystem:
 
     def drop_folder(self, path: str) -> None:
         """Take away an empty folder."""
-        os.rmdir(self.path(path))
+        folder_removal.drop_folder(self.path(path))
 
     def drop_file(self, path: str) -> None:
         """Take away a file or link that a change made itself: a temporary file, a link. Never a person's file."""
