@@ -262,8 +262,75 @@ def test_pictures_that_lie_beside_nothing_are_pictures(tree: Tree, folder: str, 
 
 
 def test_what_may_lie_beside_a_thing_is_asked_once_a_folder(tree: Tree) -> None:
-    views = [f"Downloads/{name}.jpg" for name in ("jetty", "gull", "fog", "reef", "pier")]
-    here = tree([*views, "Downloads/low.shingle.s03e01.720p.hdtv.x264.mkv"])
+    views = [f"Odds/Reef/{name}.jpg" for name in ("jetty", "gull", "fog", "reef", "pier")]
+    here = tree([*views, "Odds/Reef/low.mp3"])
     here.ok("scan")
     asked = here.ok("settle", "--json", code=1).lines
-    assert [question["items"] for question in asked] == [len(views)]
+    assert sorted(question["items"] for question in asked) == [1, len(views)]
+
+
+@pytest.mark.parametrize(
+    ("thing", "beside", "role"),
+    [
+        ("Audio/Odds/Tern Parade.m4b", "Tern Parade.jpg", "cover"),
+        ("Video/Odds/The Tern Watchers (1985) [odd].avi", "The Tern Watchers (1985) [odd].jpg", "cover"),
+        ("Video/Odds/Harbour Walk_2011-04-08.ts", "Harbour Walk_2011-04-08.txt", "info"),
+        ("Odds/Terns in flight/heron.pes", "HERON.jpg", "thumbnail"),
+        ("Odds/Terns in flight/heron 5x7.pes", "heron 5x7 stops.pdf", "chart"),
+        ("roms/gba/Kite Quest (Europe).gba", "Kite Quest (Europe).state1", "other"),
+        ("Odds/Terns/Slack Water.mp3", "Slack Water.cdg", "other"),
+    ],
+)
+def test_what_is_called_as_the_thing_beside_it_belongs_to_it(tree: Tree, thing: str, beside: str, role: str) -> None:
+    folder = thing.rpartition("/")[0]
+    collection = tree([thing, f"{folder}/{beside}"], "")
+    found = _read(collection)[f"{folder}/{beside}"]
+    assert found["role"] == role or (found["kind"], found["fields"].get("role")) == ("companion", role)
+    if found["kind"] == "companion":
+        assert found["state"] == "clear"
+
+
+@pytest.mark.parametrize(
+    ("thing", "beside"),
+    [
+        ("Camera/IMG_1234.mov", "IMG_1234.jpg"),  # a camera counts whatever it takes
+        ("Odds/Tern.mp4", "Tern at the pier 1.jpg"),  # a short name begins many others
+        ("Choir/Slack Water.mp3", "Slack Water.pdf"),  # sheet music is somebody's own
+        ("Odds/heron.pes", "heron.zip"),
+    ],
+)
+def test_not_all_that_is_called_as_a_thing_belongs_to_it_for_certain(tree: Tree, thing: str, beside: str) -> None:
+    folder = thing.rpartition("/")[0]
+    found = _read(tree([thing, f"{folder}/{beside}"], ""))[f"{folder}/{beside}"]
+    assert (found["kind"], found["state"]) != ("companion", "clear") and found["role"] == "main"
+
+
+def test_what_belongs_to_a_thing_is_read_anew_when_that_comes_and_goes(tree: Tree) -> None:
+    collection = tree(["Odds/Birds/Terns in flight.jpg", "Odds/Birds/other heron.pes"], "")
+    assert _read(collection)["Odds/Birds/Terns in flight.jpg"]["kind"] == "picture"
+    collection.put("Odds/Birds/Terns in flight.pes")
+    assert _read(collection)["Odds/Birds/Terns in flight.jpg"]["role"] == "thumbnail"
+    (collection.root / "Odds/Birds/Terns in flight.pes").unlink()
+    assert _read(collection)["Odds/Birds/Terns in flight.jpg"]["kind"] == "picture"
+
+
+@pytest.mark.parametrize(("folder", "state"), [("Tern Slab", "clear"), ("Harbour Foundry Works", "doubtful")])
+def test_a_fonts_own_folder_is_no_maker(tree: Tree, folder: str, state: str) -> None:
+    paths = [f"Fonts/{folder}/TernSlab-{style}.otf" for style in ("Regular", "Bold", "Italic")]
+    found = _read(tree(paths, ""))[paths[0]]
+    assert found["state"] == state
+    assert state == "doubtful" or found["fields"]["family"] == "Tern Slab"
+
+
+@pytest.mark.parametrize("folder", ["By hoop", "Nach Stil", "Par compositeur", "A-F", "Podle velikosti"])
+def test_what_only_says_how_things_are_sorted_is_no_maker(tree: Tree, folder: str) -> None:
+    paths = [f"Fonts/{folder}/{name}-Regular.otf" for name in ("TernSlab", "GullSerif", "FogScript")]
+    found = _read(tree(paths, ""))
+    assert all("maker" not in found[path]["fields"] and found[path]["state"] == "clear" for path in paths)
+
+
+def test_films_that_count_on_are_one_thing(tree: Tree) -> None:
+    paths = [f"Documentaries/The Tidal Year/{name}.avi" for name in ("01. Ebb", "02. Slack", "03. Flood")]
+    found = _read(tree([*paths, "Documentaries/Kelp (2001).mkv"], ""))
+    read = {(found[path]["kind"], found[path]["fields"].get("show"), found[path]["state"]) for path in paths}
+    assert read == {("episode", "The Tidal Year", "clear")}

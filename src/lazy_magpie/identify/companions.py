@@ -81,8 +81,8 @@ def language_code(word: str) -> str:
 
 def _of_language(word: str) -> str:
     """Return the code of a language by its name in any language, "" if it is none."""
-    said = (concept for concept, strength in meaning(word).items() if strength > 1)
-    return next((concept[-2:] for concept in said if concept.startswith("language.") and concept[-3] == "."), "")
+    said = (concept for concept, strength in meaning(word).items() if strength > 1 and concept.startswith("language."))
+    return next((code for concept in said if len(code := concept.rpartition(".")[2]) == 2), "")
 
 
 def _says(word: str, concept: str) -> bool:

@@ -11,10 +11,12 @@ from typing import TYPE_CHECKING
 from lazy_magpie.identify.candidates import lacks
 from lazy_magpie.identify.certainty import chance_of, ending_among, evidence_for, is_sure
 from lazy_magpie.identify.context import Context, Systems
+from lazy_magpie.identify.folders import FolderRole, understand
 from lazy_magpie.identify.placeholders import doubted
-from lazy_magpie.identify.roles.belongings import BESIDE_KINDS, as_belonging
-from lazy_magpie.identify.roles.features import IMAGES, VIDEO
+from lazy_magpie.identify.roles.belongings import BESIDE_KINDS, as_belonging, thing_named
+from lazy_magpie.identify.roles.features import IMAGES, OTHERS, PICTURES, VIDEO, matter_of
 from lazy_magpie.identify.roles.left_over import (
+    BELONGS,
     BESIDE_OR_ALONE,
     FOLDER_ROLE,
     OF_OWNERS,
@@ -22,8 +24,9 @@ from lazy_magpie.identify.roles.left_over import (
     album_in_doubt,
     file_names,
     left_over,
+    maker_in_doubt,
 )
-from lazy_magpie.identify.roles.place import OWNER, SURE, FolderReading, RoledPlace, place_by_roles
+from lazy_magpie.identify.roles.place import CATEGORY, OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import (
     BESIDE_FILMS,
@@ -39,6 +42,7 @@ from lazy_magpie.identify.slots.words import name_of_words
 from lazy_magpie.identify.title_text import initials, match_key
 from lazy_magpie.model import Evidence, Identity, Kind, State
 from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.patterns import pattern
 from lazy_magpie.words import folded, meaning, role_in
 
 if TYPE_CHECKING:
@@ -48,7 +52,7 @@ _HANG_ON_FOLDERS = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT, Kind
 _NEVER_BY_SLOTS = frozenset([VIDEO, IMAGES, BESIDE_FILMS])
 _LACKING = frozenset(["no show", "no year"])
 """Doubts that a folder settles which was taken for a category but bears the name."""
-_TWO_WITNESSES = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT])
+_TWO_WITNESSES = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT])
 """Kinds whose patterns, where they have no doubt, and slots are right wherever they say the same."""
 _EVEN = 0.5
 """Less likely than that, slots do not take the place of patterns that have no doubt."""
@@ -77,6 +81,7 @@ _SECTIONS = {f"section.{name}": name.replace("_", " ") for name in (
 _MORE_SYSTEMS = Systems({}, {".md": "md"})
 
 
+_COUNTED = pattern(r"\D{0,12}?(\d{1,3})(?!\d)")
 Reader = Callable[[str, Kind | None], Identity]
 """Reads a path on a shelf of a kind, or on none."""
 
@@ -115,6 +120,17 @@ class FolderReader:
             found.append((folder, first, place_by_roles(self.folder, other)))
         return found
 
+    @cached_property
+    def counts_on(self) -> bool:
+        """Say whether the films of the folder count from one on, each once: it is one thing then, and holds none."""
+        stems = (split_ending(name)[0] for name in self.all_names if matter_of(name) == VIDEO)
+        numbers = []
+        for stem in stems:
+            if not (match := _COUNTED.match(stem)):
+                return False
+            numbers.append(int(match[1]))
+        return len(numbers) > 1 and sorted(numbers) == list(range(1, len(numbers) + 1))
+
     def identity(self, path: str, reader: Reader) -> Identity:
         """Return what a file is taken for, from all that is known of it; in doubt where that is too little."""
         return doubted(self._decided(self.weighed(path, reader)))
@@ -126,21 +142,25 @@ class FolderReader:
         chance = chance_of(identity.kind, weighed.evidence)
         if slots is None:
             alone = identity.kind is Kind.PICTURE and self.place.is_pictures_only
-            little = identity.state is State.CLEAR and not alone and not is_sure(identity.kind, chance)
+            sure = is_sure(identity.kind, chance)
+            if sure and len(identity.doubts) == 1 and identity.doubts[0].endswith(BELONGS):
+                return replace(identity, state=State.CLEAR, doubts=())  # that was weighed with all else
+            little = identity.state is State.CLEAR and not alone and not sure
             return _doubtful(identity, self._doubt(weighed)) if little else identity
         was_sure = weighed.agree and identity.state is State.CLEAR
-        if was_sure and identity.kind in _TWO_WITNESSES:
-            return identity
         missing = [] if was_sure else lacks(identity.kind, identity.fields)
-        if identity.kind is Kind.FONT and "maker" not in identity.fields and (self.place.owners or self.place.unsure):
-            missing = [*missing, "maker"]  # it lies in somebody's folder, or may do so
+        if self._may_have_a_maker(identity):
+            missing = [*missing, "maker"]
+        if was_sure and not missing and identity.kind in _TWO_WITNESSES:
+            return identity
         doubts = [f"no {field.replace('_', ' ')}" for field in missing]
         if self.place.unsure and missing and missing[0] in ("artist", "maker"):
             doubts = [self._asked_of_folder(), *doubts]
         if not doubts and not is_sure(identity.kind, chance):
             doubts = [self._doubt(weighed)]
-        if not doubts and (of_album := album_in_doubt(identity, self.folder, self.place.work)):
-            doubts = [of_album]
+        of_folder = maker_in_doubt(identity) or album_in_doubt(identity, self.folder, self.place.work)
+        if not doubts and of_folder:
+            doubts = [of_folder]
         state = State.DOUBTFUL if doubts else State.CLEAR
         return replace(identity, doubts=tuple(doubts), state=state, confidence=min(chance, 0.5 if missing else 1.0))
 
@@ -148,6 +168,8 @@ class FolderReader:
         """Return the reading of a file with the evidence for it; none is asked for what the file says of itself."""
         identity = self._by_patterns(path, reader)
         if identity.kind in _UNWEIGHED or any(one.source in _SURE_SOURCES for one in identity.why):
+            return Weighed(identity)
+        if identity.kind is Kind.COMPANION and thing_named(name_of(path), identity.kind, self.names):
             return Weighed(identity)
         slots = self._by_slots(identity.kind, name_of(path)) if identity.kind in READ_BY_SLOTS else None
         agree = slots is not None and agrees(identity, slots)
@@ -170,6 +192,18 @@ class FolderReader:
         why = (*(one for one in identity.why if one.field != field), Evidence(field, owner, "folder", str(owner)))
         doubts = tuple(doubt for doubt in identity.doubts if doubt != f"no {field}")
         return replace(identity, fields={**identity.fields, field: owner}, why=why, doubts=doubts)
+
+    def _may_have_a_maker(self, identity: Identity) -> bool:
+        """Say whether a font without a maker lies in somebody's folder, or in one that may be.
+
+        Its family's own folder is none, nor one whose name means something else.
+        """
+        if identity.kind is not Kind.FONT or "maker" in identity.fields:
+            return False
+        family = "" if "glyph" in identity.fields else match_key(str(identity.fields.get("family", "")))
+        unsure = (name_of(one) for one in self.place.unsure if OWNER in (self.roles[one].role, self.roles[one].other))
+        folders = {*unsure, *(name for name in self.folder.split("/")[1:] if not _is_explained(name))}
+        return bool(self.place.owners) or any(match_key(name) != family for name in folders)
 
     def _doubt(self, weighed: Weighed) -> str:
         """Return what is asked of a reading for which too little speaks."""
@@ -213,7 +247,12 @@ class FolderReader:
         """Return what of the names in the folder can say anything about one of them, as plain values."""
         sort = sort_of(name)
         said = () if sort in _NEVER_BY_SLOTS else self._beside_of(sort).about(name_of_words(stem_of(name)))
-        return (ending_among(name, self.endings), *said)
+        stem = stem_of(name)
+        is_side = sort in (PICTURES, OTHERS, BESIDE_FILMS)
+        if sort == VIDEO:
+            return (ending_among(name, self.endings), self.counts_on)
+        of_things = (self.names.thing_called(stem), self.names.thing_in_front(stem)) if is_side else ()
+        return (ending_among(name, self.endings), *of_things, *said)
 
     def _by_patterns(self, path: str, reader: Reader) -> Identity:
         """Return what a file is taken for by patterns; in doubt where another role of a folder makes it another."""
@@ -222,6 +261,8 @@ class FolderReader:
             return identity
         name = name_of(path)
         for folder, first, place in self.others:
+            if (folder, first.role, first.other) == (self.folder, WORK, CATEGORY) and self.counts_on:
+                continue
             if (place.folders, place.shelf_of(name)) == (self.place.folders, self.place.shelf_of(name)):
                 continue
             there = self._read(path, place, reader)
@@ -239,6 +280,11 @@ class FolderReader:
             if _is_borne_out(found, whole):
                 found = whole
         return _adjusted(path, place, found, self.names)
+
+
+def _is_explained(name: str) -> bool:
+    """Say whether a folder's whole name means something, or stands for letters of the alphabet."""
+    return bool(meaning(name)) or understand(name).role is FolderRole.LETTERS
 
 
 def _either(folder: str, reading: FolderReading) -> str:
@@ -291,6 +337,8 @@ def around_roles(around: Context, path: str, shelf: Kind | None) -> Context:
 def _adjusted(path: str, read: RoledPlace, identity: Identity, names: FileNames) -> Identity:
     """Return a reading with what the folders around, and the files beside it, add or take."""
     identity = as_belonging(path, read, identity, names)
+    if identity.kind is Kind.COMPANION and thing_named(name_of(path), identity.kind, names):
+        return identity
     if identity.kind is Kind.EPISODE:
         identity = _without_left_over(identity, split_ending(name_of(path))[0])
     if identity.kind is Kind.DESIGN:

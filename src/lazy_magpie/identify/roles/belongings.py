@@ -8,8 +8,8 @@ from dataclasses import replace
 from lazy_magpie.identify import file_types
 from lazy_magpie.identify.companions import companion_of_something as companion
 from lazy_magpie.identify.placeholders import is_cameras
-from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES
-from lazy_magpie.identify.roles.left_over import FOLDER_ROLE, FileNames, is_list_alone
+from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, matter_of
+from lazy_magpie.identify.roles.left_over import BELONGS, FOLDER_ROLE, FileNames, is_list_alone
 from lazy_magpie.identify.roles.place import OWNER, WORK, RoledPlace
 from lazy_magpie.model import Identity, Kind, State
 from lazy_magpie.paths import name_of, split_ending
@@ -28,12 +28,15 @@ _PICTURED = frozenset(["cover", "backdrop", "thumbnail"])
 """What only pictures are, or a paper that is called by nothing else."""
 _SAVES = frozenset(".sav .srm .state .ss .eep .sra .fla .mcr .mcd .dsv".split())
 _WITH_GAMES = frozenset(".xml .m3u .ips .bps .ups .xdelta .ppf .txt .pdf .cht".split())
+_NOTES = (".txt", ".nfo", ".log", ".md", ".rtf")
 BESIDE_KINDS = frozenset([Kind.PICTURE, Kind.DOCUMENT, Kind.UNKNOWN])
 
 
 def as_belonging(path: str, read: RoledPlace, identity: Identity, names: FileNames) -> Identity:
     """Return a picture or paper that lies with a thing as its companion, where a word or the place says so."""
     stem, ending = split_ending(name_of(path))
+    if identity.kind in BESIDE_KINDS and (matter := thing_named(name_of(path), identity.kind, names)):
+        return companion(_role_beside(stem, identity.kind) or _usual_role(identity.kind, matter), stem)
     matters = {reading.matter for reading in (read.thing, read.holder) if reading} - {PICTURES, OTHERS}
     if IMAGES in matters and ending.lower() in _WITH_GAMES:
         return companion("other", stem)
@@ -51,6 +54,30 @@ def as_belonging(path: str, read: RoledPlace, identity: Identity, names: FileNam
     if role and (matters or any(concept.startswith("picture.cover") for concept in meaning(stem))):
         return companion(role, stem)
     return _by_place(stem, read, identity, names, matters)
+
+
+def thing_named(name: str, kind: Kind, names: FileNames) -> str:
+    """Return what the thing is, a file beside it, after which a file of a kind is named; "" where there is none.
+
+    It needs no other reason to belong to it. A camera's number is no name; a text of its own may be called as a song.
+    """
+    stem, ending = split_ending(name)
+    if matter_of(name) not in (PICTURES, OTHERS) or is_cameras(stem):
+        return ""
+    matter = names.thing_called(stem)
+    if not matter and kind in (Kind.COMPANION, Kind.DOCUMENT):
+        matter = names.thing_in_front(stem)
+    is_own = kind is Kind.DOCUMENT and matter == AUDIO and ending.lower() not in _NOTES
+    return "" if is_own else matter
+
+
+def _usual_role(kind: Kind, matter: str) -> str:
+    """Return what a picture, a paper or anything else is beside a thing after which it is named."""
+    if kind is Kind.PICTURE:
+        return "thumbnail" if matter in (STITCHES, FONTS) else "cover"
+    if kind is Kind.DOCUMENT:
+        return "chart" if matter == STITCHES else "info"
+    return "other"
 
 
 def _is_by_itself_beside(name: str, kind: Kind, names: FileNames) -> bool:
@@ -73,7 +100,7 @@ def _by_place(stem: str, read: RoledPlace, identity: Identity, names: FileNames,
     if matters and read.thing and read.thing.role == WORK:
         if identity.kind is Kind.PICTURE and AUDIO in matters:
             return companion("cover", stem)
-        doubt = f"{FOLDER_ROLE}: “{stem}” may belong to what lies beside it"
+        doubt = f"{FOLDER_ROLE}: “{stem}” {BELONGS}"
         return replace(identity, state=State.DOUBTFUL, doubts=(*identity.doubts, doubt))
     return identity
 

@@ -11,7 +11,7 @@ from lazy_magpie.identify import embedded_tags
 from lazy_magpie.identify.roles.features import AUDIO, FONTS, IMAGES, OTHERS, PICTURES, STITCHES, matter_of
 from lazy_magpie.identify.roles.place import RoledPlace
 from lazy_magpie.model import Identity, Kind
-from lazy_magpie.paths import name_of, split_ending
+from lazy_magpie.paths import name_of, same_name, split_ending
 from lazy_magpie.patterns import pattern
 from lazy_magpie.words import folded, inside, meaning
 
@@ -19,6 +19,8 @@ FOLDER_ROLE = "role of a folder"
 """The doubt that would be settled by what a folder is for."""
 BESIDE_OR_ALONE = "beside or alone"
 """The doubt of what lies beside other things, where nothing else can be asked."""
+BELONGS = "may belong to what lies beside it"
+"""How that doubt ends where it is asked of a paper or a picture."""
 LEFT_OVER = "left over"
 """The doubt that what is left of a name may be no title."""
 _MOST_WORDS = 6
@@ -30,8 +32,9 @@ _DATED = pattern(r"(?:19|20)\d\d[-.]\d\d")
 _INITIALS_IN_FRONT = pattern(r"^[A-Z]{2,4} ")
 _BRACKETED = pattern(r"[(\[][^()\[\]]*[)\]]")
 _SOLD = pattern(r"^[^\W\d_][^-_]*[^\W_](?: - |_)[^\W_].*$")
-
-
+_SHORT = 5
+"""A name of so few letters may begin another by chance."""
+_BEHIND_NAMES = " -_.(["
 PLAY_LISTS = (".m3u", ".m3u8")
 
 
@@ -39,26 +42,40 @@ PLAY_LISTS = (".m3u", ".m3u8")
 class FileNames:
     """What the names of a folder's files say together.
 
-    `stems` are those of designs, fonts and games, folded and without endings; `media` says that there is any media;
-    `backs` are what stands behind a dash in several songs.
+    `stems` are those of designs, fonts and games, folded and without endings; `matters` has what each thing is by the
+    key of its stem; `backs` are what stands behind a dash in several songs.
     """
 
-    stems: frozenset[str] = frozenset()
-    media: bool = False
-    backs: frozenset[str] = frozenset()
+    stems: frozenset[str]
+    matters: Mapping[str, str]
+    backs: frozenset[str]
+
+    def thing_called(self, stem: str) -> str:
+        """Return what the thing is that a stem is the name of, "" where none beside it is called so."""
+        return self.matters.get(same_name(stem), "")
+
+    def thing_in_front(self, stem: str) -> str:
+        """Return what the thing is whose whole name stands in front in a stem, with more behind; "" for none."""
+        key = same_name(stem)
+        for at in range(len(key) - 1, _SHORT, -1):
+            if key[at] in _BEHIND_NAMES and (matter := self.matters.get(key[:at].rstrip(_BEHIND_NAMES))):
+                return matter
+        return ""
 
 
 def file_names(names: Iterable[str]) -> FileNames:
     """Return what the names of a folder's files say together."""
-    stems, media, backs = set(), False, Counter[str]()
+    stems, backs = set(), Counter[str]()
+    matters: dict[str, str] = {}
     for name in names:
         matter = matter_of(name)
-        media |= matter not in (PICTURES, OTHERS)
+        if matter not in (PICTURES, OTHERS):
+            matters[same_name(split_ending(name)[0])] = matter
         if matter in (STITCHES, FONTS, IMAGES):
             stems.add(folded(split_ending(name)[0]))
         elif matter == AUDIO and " - " in name:
             backs[folded(split_ending(name)[0].rpartition(" - ")[2])] += 1
-    return FileNames(frozenset(stems), media, frozenset(back for back, count in backs.items() if count > 1))
+    return FileNames(frozenset(stems), matters, frozenset(back for back, count in backs.items() if count > 1))
 
 
 def is_list_alone(name: str, names: FileNames) -> bool:
@@ -97,6 +114,13 @@ def left_over(path: str, place: RoledPlace, identity: Identity, names: FileNames
     return check(read) if check else ""
 
 
+def maker_in_doubt(identity: Identity) -> str:
+    """Return the doubt that a design or kit bears the name of its maker: that was its own folder's, most likely."""
+    maker, title = (folded(str(identity.fields.get(field, ""))) for field in ("maker", "title"))
+    is_one = identity.kind in (Kind.DESIGN, Kind.KIT) and bool(title) and maker == title
+    return f"{FOLDER_ROLE}: “{identity.fields['title']}” may be its own folder, and no maker" if is_one else ""
+
+
 def album_in_doubt(identity: Identity, folder: str, work: str) -> str:
     """Return the doubt that an album's title is but the beginning of its folder's name, a day and more, or missing."""
     album = folded(said := str(identity.fields.get("album", "")))
@@ -113,7 +137,7 @@ def album_in_doubt(identity: Identity, folder: str, work: str) -> str:
 
 
 def _of_paper(read: _Reading) -> str:
-    return f"{FOLDER_ROLE}: “{read.stem}” may belong to what lies beside it" if read.names.media else ""
+    return f"{FOLDER_ROLE}: “{read.stem}” {BELONGS}" if read.names.matters else ""
 
 
 def _of_archive(read: _Reading) -> str:

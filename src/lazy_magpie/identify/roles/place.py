@@ -253,7 +253,7 @@ def by_words(name: str, reading: FolderReading) -> FolderReading:
         return FolderReading(BESIDE, 1.0, role, reading.matter)
     if reading.matter == VIDEO and role != WORK and _is_of_show(name):
         return FolderReading(WORK, 1.0, role, VIDEO)
-    if role in (OWNER, CATEGORY) and _is_place(name):
+    if (role in (OWNER, CATEGORY) and _is_place(name)) or (role in (OWNER, CATEGORY, WORK) and _sorts(name)):
         return FolderReading(CATEGORY, 1.0, OWNER, reading.matter)
     if role == OWNER and _is_nobody(name):
         return FolderReading(CATEGORY, reading.chance, OWNER, reading.matter)
@@ -290,8 +290,18 @@ def _is_beside(name: str) -> bool:
 
 @remembered(4096)
 def _is_place(name: str) -> bool:
-    """Say whether a name can be one for nothing but a place where things are put: "Heap", "Old disk"."""
-    return understand(name).role is FolderRole.GENERIC
+    """Say whether a name can be one for nothing but a place where things are put: "Heap", "Old disk", "A-L"."""
+    role = understand(name).role
+    return role is FolderRole.GENERIC or (role is FolderRole.LETTERS and len(name) > 1)
+
+
+@remembered(4096)
+def _sorts(name: str) -> bool:
+    """Say whether a whole name can only say by what things are sorted: "by hoop", "nach Stil", "Makers"."""
+    return any(
+        strength == 2 and (concept == "folder.sets" or group_of(concept) == "owners")
+        for concept, strength in meaning(name).items()
+    )
 
 
 @remembered(4096)
