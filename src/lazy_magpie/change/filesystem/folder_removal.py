@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import os
 import threading
-from concurrent.futures import ThreadPoolExecutor
 from functools import cache
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from concurrent.futures import ThreadPoolExecutor
 
 _MOST_WAITING = 200
 """So many folders at the most are still to be freed: each keeps a descriptor open."""
@@ -50,4 +53,6 @@ def _let_go(handle: int) -> None:
 
 @cache
 def _beside() -> ThreadPoolExecutor:
+    from concurrent.futures import ThreadPoolExecutor
+
     return ThreadPoolExecutor(1, "freeing folders")
