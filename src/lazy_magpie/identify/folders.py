@@ -118,6 +118,8 @@ _EPISODE = pattern(
     r"(?i)(?<![^\W_])(?:s(?P<season>\d{1,4})[ ._-]{0,3}e\d{1,4}|(?P<of>\d{1,2})x\d{2,3})"
     r"(?P<more>(?:[ ._]?-?[ ._]?[ex]?\d{2,3}(?![\dpi]))*)(?![^\W_])"
 )
+_HEAPS = pattern(r"(?:folder|shelf)\.(?:downloads|new|misc|temp|desktop|old_laptop|old_disk|backup|to_sort)$")
+"""Concepts of folders into which all sorts of things are put."""
 _COLLECTS = pattern(
     r"(?i)(?:(?<![^\W_])(?:trilogy|duology|quadrilogy|tetralogy|anthology|collection|saga|box[ ._]?set)(?![^\W_])|"
     r"[(\[](?:19|20)\d\d ?[-–] ?(?:19|20)?\d\d[)\]])"
@@ -175,6 +177,12 @@ def understand(text: str) -> Folder:
         return _understood(text)
     except Exception:
         return Folder(FolderRole.GENERIC, text)
+
+
+def is_heap(name: str) -> bool:
+    """Say whether all sorts of things are put into a folder of this name: "Downloads", "Old disk", "Zu sortieren"."""
+    said = meaning(name).items()
+    return understand(name).role is FolderRole.GENERIC or any(level == 2 and _HEAPS.match(one) for one, level in said)
 
 
 def _understood(text: str) -> Folder:

@@ -42,7 +42,8 @@ def _renamed(file: IdentifiedFile, bases: Mapping[str, str]) -> IdentifiedFile:
         return file
     base, style = bases[family], str(fields.get("style", ""))
     face = " ".join(family.split()[len(base.split()) :])
-    whole = face if match_key(style) in REGULAR else f"{face} {style}"
+    known = {match_key(word) for word in face.split()} | REGULAR
+    whole = " ".join([face, *(word for word in style.split() if match_key(word) not in known)])
     identity: Identity = replace(
         file.identity,
         fields={**fields, "family": base, "style": whole},

@@ -14,6 +14,7 @@ from typing import NamedTuple
 
 from lazy_magpie.identify.companions import picture_role
 from lazy_magpie.identify.file_types import PICTURES
+from lazy_magpie.identify.folders import is_heap
 from lazy_magpie.identify.fonts import REGULAR
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.identify.vocabulary import COMPANION_FOLDERS
@@ -302,7 +303,7 @@ class _ItemBuilder:
         """Return the group that a companion belongs to.
 
         That is the one whose file's whole stem its name begins with, else the only one in its folder, in those above,
-        or of all.
+        or of all. Where all sorts of things are put, the only one there owns nothing but what is called as it is.
         """
         kinds = _owners(file)
         for folder in _folders_of(file.path):
@@ -315,7 +316,7 @@ class _ItemBuilder:
                 cut = max(stem.rfind("."), stem.rfind("-"), stem.rfind("_"), stem.rfind(" "))
                 stem = stem[: max(cut, 0)]
             if found := self._fitting(self.in_folder[folder], kinds):
-                return next(iter(found)) if len(found) == 1 else None
+                return next(iter(found)) if len(found) == 1 and not is_heap(name_of(folder)) else None
         found = self._fitting(range(len(self.kinds)), kinds)
         return next(iter(found)) if len(found) == 1 else None
 

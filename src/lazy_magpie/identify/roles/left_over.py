@@ -32,6 +32,9 @@ _DATED = pattern(r"(?:19|20)\d\d[-.]\d\d")
 _INITIALS_IN_FRONT = pattern(r"^[A-Z]{2,4} ")
 _BRACKETED = pattern(r"[(\[][^()\[\]]*[)\]]")
 _SOLD = pattern(r"^[^\W\d_][^-_]*[^\W_](?: - |_)[^\W_].*$")
+_SOLD_KINDS = frozenset([Kind.DESIGN, Kind.KIT, Kind.FONT])
+_ARTICLE = 2
+"""Words of so few letters may be articles: "De Naaikamer"."""
 _SHORT = 5
 """A name of so few letters may begin another by chance."""
 _BEHIND_NAMES = " -_.(["
@@ -115,10 +118,16 @@ def left_over(path: str, place: RoledPlace, identity: Identity, names: FileNames
 
 
 def maker_in_doubt(identity: Identity) -> str:
-    """Return the doubt that a design or kit bears the name of its maker: that was its own folder's, most likely."""
-    maker, title = (folded(str(identity.fields.get(field, ""))) for field in ("maker", "title"))
-    is_one = identity.kind in (Kind.DESIGN, Kind.KIT) and bool(title) and maker == title
-    return f"{FOLDER_ROLE}: “{identity.fields['title']}” may be its own folder, and no maker" if is_one else ""
+    """Return the doubt about a maker that is a folder's name: a thing's own folder, or one for who gave it."""
+    if identity.kind not in _SOLD_KINDS or "maker" not in identity.fields:
+        return ""
+    maker, title = str(identity.fields["maker"]), str(identity.fields.get("title", ""))
+    if folded(maker) == folded(title):
+        return f"{FOLDER_ROLE}: “{maker}” may be its own folder, and no maker"
+    first = maker.split(" ", maxsplit=1)[0]
+    if len(first) > _ARTICLE and "by_line" in meaning(first):  # "From Margaret"
+        return f"{FOLDER_ROLE}: “{maker}” may be whom it came from, and no maker"
+    return ""
 
 
 def album_in_doubt(identity: Identity, folder: str, work: str) -> str:
