@@ -80,6 +80,18 @@ def test_systems_have_the_names_that_a_shelf_gives_them(tree: Tree) -> None:
     assert "is no name of a folder" in wrong.ok("scan", code=2).err
 
 
+def test_a_systems_folder_stays_what_a_person_calls_it(tree: Tree) -> None:
+    here = tree(["Games/SNES/Tern (Europe).sfc", "Heap/Kite (USA).sfc", "Heap/Gull (Europe).gb"], HEAD)
+    here.ok("scan")
+    here.ok("tidy", "--now")
+    assert here.files() == {
+        "Games/SNES/Tern (Europe).sfc", "Games/SNES/Kite (USA).sfc", "Games/gb/Gull (Europe).gb",
+    }  # fmt: skip
+    here.put("Games/sfc/Fog (USA).sfc")  # two folders for one system: each game stays in its own
+    here.ok("scan")
+    assert here.ok("tidy", "--json").json["steps"] == []
+
+
 def test_a_system_is_told_by_header_and_by_what_an_archive_holds(tree: Tree) -> None:
     here = tree([], HEAD)
     put_bytes(here.root / "Inbox/Gull Run (World).zip", zip_bytes({"a.gb": b"x" * 99, "read me.txt": b"x"}))

@@ -334,3 +334,17 @@ def test_films_that_count_on_are_one_thing(tree: Tree) -> None:
     found = _read(tree([*paths, "Documentaries/Kelp (2001).mkv"], ""))
     read = {(found[path]["kind"], found[path]["fields"].get("show"), found[path]["state"]) for path in paths}
     assert read == {("episode", "The Tidal Year", "clear")}
+
+
+@pytest.mark.parametrize("heap", ["Downloads", "Zu sortieren", "Old disk"])
+def test_the_only_film_in_a_heap_owns_nothing_but_what_is_called_so(tree: Tree, heap: str) -> None:
+    collection = tree([f"{heap}/Kelp.S02E04.720p.mkv", f"{heap}/Kelp.S02E04.720p.nfo", f"{heap}/setup_notes.txt"], "")
+    found = _read(collection)
+    assert found[f"{heap}/Kelp.S02E04.720p.nfo"]["id"] == found[f"{heap}/Kelp.S02E04.720p.mkv"]["id"]
+    assert found[f"{heap}/setup_notes.txt"]["id"] != found[f"{heap}/Kelp.S02E04.720p.mkv"]["id"]
+
+
+def test_who_gave_a_design_is_not_clearly_its_maker(tree: Tree) -> None:
+    paths = ["Embroidery/From Margaret/lace edge.dst", "Embroidery/Needle Jetty/tern.dst"]
+    found = _read(tree([*paths, "Embroidery/Needle Jetty/gull.dst", "Embroidery/From Margaret/lace corner.dst"], ""))
+    assert found[paths[0]]["state"] == "doubtful"

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from lazy_magpie.config import Config, Shelf
 from lazy_magpie.identify import NO_CONTEXT, Context, disc_folder, embedded_tags, identify, systems_of
@@ -25,6 +26,7 @@ from lazy_magpie.planners.directory_index import Names
 from lazy_magpie.planners.filing.companions import behind_stem
 from lazy_magpie.planners.filing.play_lists import ENDINGS as PLAY_LISTS
 from lazy_magpie.planners.filing.play_lists import disc_folder_of
+from lazy_magpie.words import meaning
 
 _ROOM = 24
 """Bytes kept free behind every name for the endings of companions that may come later (`.en.forced.srt`)."""
@@ -140,8 +142,10 @@ def _of_file(item: Item, shelf: Shelf, config: Config, names: Names) -> Destinat
     rests = (behind_stem(stem, name_of(file.path)) for file in item.files[1:])
     room = max([_ROOM, len(ending), *(len(rest.encode("utf-8", "surrogateescape")) for rest in rests)])
     values = values_of(item, config.fields) | _in_front(item.path, item.kind, shelf)
-    if (system := values.get("system")) in shelf.folders:
-        values["system"] = shelf.folders[str(system)]
+    if system := str(values.get("system", "")):
+        values["system"] = shelf.folders.get(system) or _folder_of_system(
+            system, _first_folder(item.path, shelf), names.in_folder(shelf.folder)
+        )
     below = path_for(shelf.naming, item.kind, values, everywhere=config.everywhere, room=room)
     own_folder = "/" in below and item.kind in _IN_OWN_FOLDER
     target = join(shelf.folder, below)
@@ -154,6 +158,28 @@ def _of_file(item: Item, shelf: Shelf, config: Config, names: Names) -> Destinat
     target = names.as_spelled(target, parent(item.path) if renames_folder else "")
     home = join(shelf.folder, target[len(shelf.folder) + 1 :].split("/")[0]) if own_folder else ""
     return Destination(item, target, shelf, parent(target) if home and item.kind not in _TO_THE_WORD else home)
+
+
+@lru_cache(maxsize=256)
+def _folder_of_system(system: str, own: str, names: frozenset[str]) -> str:
+    """Return what a person calls a game system on a shelf: as the game's `own` folder there, else as one of `names`.
+
+    It is the system's own code where nothing there means it, or several do.
+    """
+    if _systems(own) & _systems(system):
+        return own
+    called = [name for name in names if _systems(name) & _systems(system)]
+    return called[0] if len(called) == 1 else system
+
+
+def _first_folder(path: str, shelf: Shelf) -> str:
+    """Return the name of the first folder below a shelf that a path goes through, "" where it goes through none."""
+    folder, deeper, _ = path[len(shelf.folder) + 1 :].partition("/") if is_below(path, shelf.folder) else ("", "", "")
+    return folder if deeper else ""
+
+
+def _systems(name: str) -> set[str]:
+    return {concept for concept in meaning(name) if concept.startswith("system.")}
 
 
 def _of_kit(item: Item, shelf: Shelf, config: Config, names: Names) -> list[Destination]:
