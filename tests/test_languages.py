@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import pytest
 
 from lazy_magpie.identify import folders
-from tests.conftest import Collection
+from tests.conftest import Collection, program
 
 Tree = Callable[..., Collection]
 Row = dict[str, Any]
@@ -181,3 +182,18 @@ def test_a_folder_whose_name_nobody_foresaw_costs_nothing(tree: Tree, monkeypatc
     finally:
         folders.understand.cache_clear()  # type: ignore[attr-defined]
     assert {one["title"] for one in found.values()} == {"Dune Grass", "Ebb"}
+
+
+@pytest.mark.parametrize("folder", ["T1", "T01", "S1", "Temp1", "Staffel 1", "1. évad"])
+def test_a_season_in_few_letters_is_no_show(folder: str, tmp_path: Path) -> None:
+    answer = program("explain", "--json", f"Series/Calle Olmo/{folder}/1x01 Llegada.mkv", cwd=tmp_path)
+    fields = answer.lines[0]["fields"]
+    assert (fields["show"], fields["season"], fields["episode"]) == ("Calle Olmo", 1, 1)
+
+
+@pytest.mark.parametrize("lesson", ["Lesson", "Séance", "Lektion", "Clase", "Aula", "Lekce", "Занятие"])
+def test_a_word_for_a_lesson_is_clearly_no_show(tree: Tree, lesson: str) -> None:
+    here = tree([f"Courses/Knots with Nadia/{lesson} {number}.mp4" for number in (1, 2, 3)], "")
+    here.ok("scan")
+    assert not [one for one in here.ok("find", "--json").lines
+                if one["state"] == "clear" and one["fields"].get("show") == lesson]  # fmt: skip

@@ -14,6 +14,9 @@ _HAN_SEASON = pattern(
 )
 
 
+_GLUED = pattern(r"^([^\W\d_]{1,4})\.?(\d{1,2})$")
+
+
 class SeasonName(NamedTuple):
     """A season as a name says it: what stands in front of it, its number, and what stands behind."""
 
@@ -32,6 +35,8 @@ def season_said(text: str) -> SeasonName | None:
     if match := _ordinal_season().match(text):
         word = (match["ordinal"] or match["number"]).lower()
         return SeasonName(match["show"], ORDINALS.get(word) or int(word.rstrip(".stndrh")))
+    if (match := _GLUED.match(text)) and meaning(f"{match[1]} {match[2]}").get("season", 0) > 1:  # "T1", "Temp02"
+        return SeasonName("", int(match[2]))
     number = _season_in_words(text)
     return SeasonName("", number) if number else None
 
