@@ -348,3 +348,37 @@ def test_who_gave_a_design_is_not_clearly_its_maker(tree: Tree) -> None:
     paths = ["Embroidery/From Margaret/lace edge.dst", "Embroidery/Needle Jetty/tern.dst"]
     found = _read(tree([*paths, "Embroidery/Needle Jetty/gull.dst", "Embroidery/From Margaret/lace corner.dst"], ""))
     assert found[paths[0]]["state"] == "doubtful"
+
+
+@pytest.mark.parametrize("folder", ["Music/Mixes/Road 2008", "Music/Mix tapes/Road trip 2008"])
+def test_an_album_on_which_each_song_is_by_another_stays_whole(tree: Tree, folder: str) -> None:
+    names = ["Kelp Parade - Ebb", "Ines Varga - Asphalt", "Cold Ferry - Long Way Down"]
+    shelf = '[shelf.music]\nkind = "track"\nfolder = "Songs"\n'
+    collection = tree(_songs(folder, names), '[collection]\nunplayable = "file"\n' + shelf)
+    assert {one["fields"].get("album_artist") for one in _read(collection).values()} == {"Various Artists"}
+    moved = [one["to"] for one in collection.ok("tidy", "--json").json["steps"] if one["do"] == "move"]
+    assert len({path.rpartition("/")[0] for path in moved}) == 1 and len(moved) == 3
+
+
+def test_a_guest_makes_no_sampler_of_an_album(tree: Tree) -> None:
+    names = ["Kelp Parade - Ebb", "Kelp Parade - Slack", "Ines Varga - Flood", "Kelp Parade - Tide"]
+    found = _read(tree(_songs("Music/Kelp Parade/Low Tide", names), ""))
+    assert not [one for one in found.values() if "album_artist" in one["fields"]]
+
+
+def test_notes_in_a_heap_do_not_go_along_with_its_only_film(tree: Tree) -> None:
+    films = '[collection]\nunplayable = "file"\n[shelf.series]\nkind = "episode"\nfolder = "Series"\n'
+    collection = tree(["Downloads/Kelp.S02E04.720p.mkv", "Downloads/setup_notes.txt", "Downloads/order.pdf"], films)
+    collection.ok("scan")
+    steps = collection.run("tidy", "--json").json["steps"]
+    assert [one["from"] for one in steps if one["do"] == "move"] == ["Downloads/Kelp.S02E04.720p.mkv"]
+
+
+@pytest.mark.parametrize("section", ["papiers", "Elemente", "papers"])
+def test_a_kit_keeps_its_sections_in_any_language(tree: Tree, section: str) -> None:
+    kits = '[collection]\nunplayable = "file"\n[shelf.kits]\nkind = "kit"\nfolder = "Kits"\n'
+    home = "Old/Digital kits/Needle Jetty - Harvest Home"
+    collection = tree([f"{home}/{section}/nj_hh_1.jpg", f"{home}/{section}/nj_hh_2.jpg", f"{home}/preview.jpg"], kits)
+    collection.ok("scan")
+    moved = [one["to"] for one in collection.run("tidy", "--json").json["steps"] if one["do"] == "move"]
+    assert all(f"/{section}/" in path for path in moved if "nj_hh" in path)

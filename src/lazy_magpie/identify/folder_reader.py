@@ -56,6 +56,7 @@ _TWO_WITNESSES = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT])
 """Kinds whose patterns, where they have no doubt, and slots are right wherever they say the same."""
 _EVEN = 0.5
 """Less likely than that, slots do not take the place of patterns that have no doubt."""
+VARIOUS = "Various Artists"
 LITTLE = "little speaks for it"
 """The doubt of what does not lie beside other things, where nothing else can be asked."""
 _SURE_SOURCES = frozenset(["tags", "configuration"])
@@ -133,7 +134,7 @@ class FolderReader:
 
     def identity(self, path: str, reader: Reader) -> Identity:
         """Return what a file is taken for, from all that is known of it; in doubt where that is too little."""
-        return doubted(self._decided(self.weighed(path, reader)))
+        return doubted(self._of_several(self._decided(self.weighed(path, reader))))
 
     def _decided(self, weighed: Weighed) -> Identity:
         identity, slots = weighed.identity, weighed.slots
@@ -192,6 +193,15 @@ class FolderReader:
         why = (*(one for one in identity.why if one.field != field), Evidence(field, owner, "folder", str(owner)))
         doubts = tuple(doubt for doubt in identity.doubts if doubt != f"no {field}")
         return replace(identity, fields={**identity.fields, field: owner}, why=why, doubts=doubts)
+
+    def _of_several(self, identity: Identity) -> Identity:
+        """Return a song of an album on which each is by somebody else as one of various artists."""
+        of_name = any((one.field, one.source) == ("artist", "name") for one in identity.why)
+        is_one = identity.kind is Kind.TRACK and "album" in identity.fields and "album_artist" not in identity.fields
+        if not (is_one and of_name and self.names.is_mixed):
+            return identity
+        why = (*identity.why, Evidence("album_artist", VARIOUS, "siblings", "each by somebody else"))
+        return replace(identity, fields={**identity.fields, "album_artist": VARIOUS}, why=why)
 
     def _may_have_a_maker(self, identity: Identity) -> bool:
         """Say whether a font without a maker lies in somebody's folder, or in one that may be.

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from lazy_magpie.identify.folders import Folder, FolderContext
 from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.patterns import pattern
+from lazy_magpie.words import meaning
 
 SECTIONS = {
     word: section
@@ -121,10 +122,17 @@ def section_of(text: str) -> str:
 def section_of_folder(text: str, above: str) -> str:
     """Return the section that a folder's name means, perhaps behind a number that orders it, or behind the name of
     the one above; "" if none."""
-    if section := section_of(_ORDERED.sub("", text)):
+    plain = _ORDERED.sub("", text)
+    if section := section_of(plain) or _in_any_language(plain):
         return section
     repeated = len(above) if above and text.casefold().startswith(above.casefold()) else 0
     return section_of(text[repeated:].strip(" ._-")) if repeated else ""
+
+
+def _in_any_language(text: str) -> str:
+    """Return the section that a whole name means for certain in the vocabulary: "papiers", "Elemente"."""
+    said = (concept for concept, strength in meaning(text).items() if strength == 2)
+    return next((concept.partition(".")[2].replace("_", " ") for concept in said if concept.startswith("section.")), "")
 
 
 def section_folder(place: FolderContext) -> tuple[str, str]:

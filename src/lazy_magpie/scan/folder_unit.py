@@ -124,7 +124,7 @@ def identified(folder: FolderListing, root: str, knowledge: Knowledge) -> Iterat
     usual = Context(siblings, {}, makers, systems)
     roles = [(one.role, one.sureness, one.other, one.matter, one.told) for one in folder.roles.values()]
     by_roles = FolderReader(folder.path, folder.roles, (name for _, name, _, _ in folder.files))
-    backs = (bool(by_roles.names.matters), *sorted(by_roles.names.backs))
+    backs = (bool(by_roles.names.matters), by_roles.names.is_mixed, *sorted(by_roles.names.backs))
     data = DataFiles(folder.files, folder.told)
     for id, name, size, mtime in folder.files:
         path = join(folder.path, name)

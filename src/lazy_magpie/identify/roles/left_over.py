@@ -31,6 +31,7 @@ _FACES = ("font.weight", "font.slope", "font.width")
 _DATED = pattern(r"(?:19|20)\d\d[-.]\d\d")
 _INITIALS_IN_FRONT = pattern(r"^[A-Z]{2,4} ")
 _BRACKETED = pattern(r"[(\[][^()\[\]]*[)\]]")
+_SUNG_BY = pattern(r"^(?:\d{1,3}[ ._-]+)?([^\W\d_][^-–]*?) [-–] .")
 _SOLD = pattern(r"^[^\W\d_][^-_]*[^\W_](?: - |_)[^\W_].*$")
 _SOLD_KINDS = frozenset([Kind.DESIGN, Kind.KIT, Kind.FONT])
 _ARTICLE = 2
@@ -46,12 +47,14 @@ class FileNames:
     """What the names of a folder's files say together.
 
     `stems` are those of designs, fonts and games, folded and without endings; `matters` has what each thing is by the
-    key of its stem; `backs` are what stands behind a dash in several songs.
+    key of its stem; `backs` are what stands behind a dash in several songs. `is_mixed` says that each song has a name
+    in front, and no name most of them.
     """
 
     stems: frozenset[str]
     matters: Mapping[str, str]
     backs: frozenset[str]
+    is_mixed: bool
 
     def thing_called(self, stem: str) -> str:
         """Return what the thing is that a stem is the name of, "" where none beside it is called so."""
@@ -68,17 +71,23 @@ class FileNames:
 
 def file_names(names: Iterable[str]) -> FileNames:
     """Return what the names of a folder's files say together."""
-    stems, backs = set(), Counter[str]()
+    stems, backs, fronts, songs = set(), Counter[str](), Counter[str](), 0
     matters: dict[str, str] = {}
     for name in names:
         matter = matter_of(name)
         if matter not in (PICTURES, OTHERS):
             matters[same_name(split_ending(name)[0])] = matter
+        if matter == AUDIO:
+            songs += 1
+            if match := _SUNG_BY.match(name):
+                fronts[folded(match[1])] += 1
         if matter in (STITCHES, FONTS, IMAGES):
             stems.add(folded(split_ending(name)[0]))
         elif matter == AUDIO and " - " in name:
             backs[folded(split_ending(name)[0].rpartition(" - ")[2])] += 1
-    return FileNames(frozenset(stems), matters, frozenset(back for back, count in backs.items() if count > 1))
+    several = frozenset(back for back, count in backs.items() if count > 1)
+    is_mixed = len(fronts) > 1 and sum(fronts.values()) == songs and 2 * max(fronts.values()) <= songs
+    return FileNames(frozenset(stems), matters, several, is_mixed)
 
 
 def is_list_alone(name: str, names: FileNames) -> bool:

@@ -12,7 +12,7 @@ from lazy_magpie.config import Config
 from lazy_magpie.copies import unpacked_beside
 from lazy_magpie.identify import disc_folder
 from lazy_magpie.identify.file_types import BY_ENDING
-from lazy_magpie.identify.folders import FolderRole, understand
+from lazy_magpie.identify.folders import FolderRole, is_heap, understand
 from lazy_magpie.model import Conflict, File, Item, Kind, Plan, State, Step, Unmoved, Value
 from lazy_magpie.model.steps import FilingRule, Move
 from lazy_magpie.paths import is_below, join, name_of, parent, same_name, split_ending, written
@@ -339,7 +339,8 @@ def _take_along(draft: _TidyDraft, beside: list[Item], names: Names) -> None:
         if item.fields.get("extra") == "sample":
             draft.unmoved.append(Unmoved(item.path, "a sample"))
             continue
-        target, group = draft.owners.target(item.path), ""
+        is_loose = item.kind is Kind.COMPANION and is_heap(name_of(parent(item.path)))
+        target, group = "" if is_loose else draft.owners.target(item.path), ""
         stem, _ = split_ending(name_of(item.path))
         if destination := stems.get((parent(item.path), stem.lower().rpartition("-")[0].rstrip())):
             rest = behind_stem(split_ending(name_of(destination.item.path))[0], name_of(item.path))
