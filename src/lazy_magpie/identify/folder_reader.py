@@ -27,6 +27,7 @@ from lazy_magpie.identify.roles.left_over import (
     maker_in_doubt,
 )
 from lazy_magpie.identify.roles.place import CATEGORY, OWNER, SURE, WORK, FolderReading, RoledPlace, place_by_roles
+from lazy_magpie.identify.roles.trimming import without_left_over, without_maker
 from lazy_magpie.identify.slots.evidence import Beside
 from lazy_magpie.identify.slots.kinds import (
     BESIDE_FILMS,
@@ -39,11 +40,11 @@ from lazy_magpie.identify.slots.kinds import (
     stem_of,
 )
 from lazy_magpie.identify.slots.words import name_of_words
-from lazy_magpie.identify.title_text import initials, match_key
+from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Evidence, Identity, Kind, State
 from lazy_magpie.paths import name_of, split_ending
 from lazy_magpie.patterns import pattern
-from lazy_magpie.words import folded, meaning, role_in
+from lazy_magpie.words import meaning, role_in
 
 if TYPE_CHECKING:
     from lazy_magpie.identify.slots.reading import SlotReader
@@ -63,19 +64,6 @@ _SURE_SOURCES = frozenset(["tags", "configuration"])
 """What a file says of itself, and what a person wrote down, needs no other witness."""
 _UNWEIGHED = frozenset([Kind.JUNK, Kind.UNFINISHED, Kind.UNKNOWN, Kind.MOVIE, Kind.EPISODE, Kind.EXTRA])
 """Kinds that an ending alone decides, or nothing; and those whose patterns know best themselves when to doubt."""
-_NO_TITLE = (
-    "finale",
-    "language.",
-    "release.",
-    "audio.",
-    "subtitles",
-    "special",
-    "episode",
-    "complete",
-    "tv.",
-    "copy_of",
-)
-"""Concepts of words that are no title, where nothing but them is left of a name."""
 _SECTIONS = {f"section.{name}": name.replace("_", " ") for name in (
     "papers elements alphabets word_art add_on frames borders journal_cards templates stamps stickers quick_pages "
     "styles overlays brushes clusters stacked_papers previews").split()} | {"role.preview": "previews"}  # fmt: skip
@@ -350,9 +338,9 @@ def _adjusted(path: str, read: RoledPlace, identity: Identity, names: FileNames)
     if identity.kind is Kind.COMPANION and thing_named(name_of(path), identity.kind, names):
         return identity
     if identity.kind is Kind.EPISODE:
-        identity = _without_left_over(identity, split_ending(name_of(path))[0])
+        identity = without_left_over(identity, split_ending(name_of(path))[0])
     if identity.kind is Kind.DESIGN:
-        identity = _without_maker(identity)
+        identity = without_maker(identity)
         if identity.doubts == ("no maker",) and not read.unsure and read.thing is None:
             return replace(identity, state=State.CLEAR, doubts=(), confidence=SURE)
     if identity.kind is Kind.FONT and read.owners and "maker" not in identity.fields:
@@ -367,38 +355,3 @@ def _adjusted(path: str, read: RoledPlace, identity: Identity, names: FileNames)
 
 def _doubtful(identity: Identity, doubt: str) -> Identity:
     return replace(identity, state=State.DOUBTFUL, doubts=(*identity.doubts, doubt))
-
-
-def _is_left_over(title: str, some: Mapping[str, int]) -> bool:
-    return any(concept.startswith(_NO_TITLE) for concept in some) or folded(title).replace(" ", "").isdecimal()
-
-
-def _without_left_over(identity: Identity, stem: str) -> Identity:
-    """Return an episode without a title that is made of words for something else, or of digits.
-
-    What stands behind a dash at the end of a name was put there as its title, and so were several words.
-    """
-    title = str(identity.fields.get("episode_title", ""))
-    is_put = bool(title) and stem.endswith(f" - {title}")
-    some = {} if is_put or not title else meaning(title)
-    if len(title.split()) > 1:
-        some = {concept: strength for concept, strength in some.items() if concept != "special"}
-    left_over = not is_put and _is_left_over(title, some)
-    fields = {key: value for key, value in identity.fields.items() if key != "episode_title" or not left_over}
-    show, dash, last = str(fields.get("show", "")).rpartition(" - ")
-    if dash and "complete" in meaning(last):
-        fields["show"] = show
-    return identity if fields == identity.fields else replace(identity, fields=fields)
-
-
-def _without_maker(identity: Identity) -> Identity:
-    """Return a design without its maker's name, or its first letters, in front of its title."""
-    maker, title = str(identity.fields.get("maker", "")), str(identity.fields.get("title", ""))
-    first, _, rest = title.partition(" ")
-    short = match_key(first)
-    whole = match_key(maker)
-    if not maker or not rest.strip():
-        return identity
-    if short == whole or (len(short) > 1 and initials(maker).startswith(short)):
-        return replace(identity, fields={**identity.fields, "title": rest.strip()})
-    return identity
