@@ -19,10 +19,10 @@ from pathlib import Path
 from typing import Any
 
 from lazy_magpie.cli.main import main
+from lazy_magpie.identify.games import systems_named
 from lazy_magpie.identify.path_reader import disc_folder
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Identity
-from lazy_magpie.words import meaning
 
 Row = dict[str, Any]
 TREES = sorted((Path(__file__).parents[1] / "tests" / "data" / "trees").glob("*.jsonl"))
@@ -83,16 +83,13 @@ def answer_folders(root: Path, rows: list[Row], count: int) -> None:
             said("-C", str(root), "settle", f"{root}/{folder}/", "--set", f"role={truth[folder]}")
 
 
-def systems(name: str) -> set[str]:
-    """Return the systems that a name may mean."""
-    return {concept for concept in meaning(name) if concept.startswith("system.")}
-
-
 def has(said: Mapping[str, Any], field: str, value: Any) -> bool:
     """Say whether a field has a value; of what several files are together one of several values is enough."""
     given = said.get(field)
     if field == "system" and given:  # one system goes by several short codes
-        return match_key(str(given)) == match_key(str(value)) or bool(systems(str(given)) & systems(str(value)))
+        return match_key(str(given)) == match_key(str(value)) or bool(
+            systems_named(str(given)) & systems_named(str(value))
+        )
     if isinstance(given, list) and not isinstance(value, list):
         return match_key(str(value)) in map(match_key, map(str, given))
     if isinstance(value, list) and isinstance(given, list):

@@ -12,8 +12,9 @@ from lazy_magpie.identify.candidates import lacks
 from lazy_magpie.identify.certainty import chance_of, ending_among, evidence_for, is_sure
 from lazy_magpie.identify.context import Context, Systems
 from lazy_magpie.identify.folders import FolderRole, understand
+from lazy_magpie.identify.kit_sections import SECTION_CONCEPTS
 from lazy_magpie.identify.placeholders import doubted
-from lazy_magpie.identify.roles.belongings import BESIDE_KINDS, as_belonging, thing_named
+from lazy_magpie.identify.roles.belongings import BESIDE_KINDS, as_belonging, belongs_by_name
 from lazy_magpie.identify.roles.features import IMAGES, OTHERS, PICTURES, VIDEO, matter_of
 from lazy_magpie.identify.roles.left_over import (
     BELONGS,
@@ -40,6 +41,7 @@ from lazy_magpie.identify.slots.kinds import (
     stem_of,
 )
 from lazy_magpie.identify.slots.words import name_of_words
+from lazy_magpie.identify.songs import VARIOUS
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import Evidence, Identity, Kind, State
 from lazy_magpie.paths import name_of, split_ending
@@ -57,20 +59,16 @@ _TWO_WITNESSES = frozenset([Kind.TRACK, Kind.DESIGN, Kind.KIT, Kind.FONT])
 """Kinds whose patterns, where they have no doubt, and slots are right wherever they say the same."""
 _EVEN = 0.5
 """Less likely than that, slots do not take the place of patterns that have no doubt."""
-VARIOUS = "Various Artists"
 LITTLE = "little speaks for it"
 """The doubt of what does not lie beside other things, where nothing else can be asked."""
 _SURE_SOURCES = frozenset(["tags", "configuration"])
 """What a file says of itself, and what a person wrote down, needs no other witness."""
 _UNWEIGHED = frozenset([Kind.JUNK, Kind.UNFINISHED, Kind.UNKNOWN, Kind.MOVIE, Kind.EPISODE, Kind.EXTRA])
 """Kinds that an ending alone decides, or nothing; and those whose patterns know best themselves when to doubt."""
-_SECTIONS = {f"section.{name}": name.replace("_", " ") for name in (
-    "papers elements alphabets word_art add_on frames borders journal_cards templates stamps stickers quick_pages "
-    "styles overlays brushes clusters stacked_papers previews").split()} | {"role.preview": "previews"}  # fmt: skip
+_SECTIONS = {**SECTION_CONCEPTS, "role.preview": "previews"}
 _MORE_SYSTEMS = Systems({}, {".md": "md"})
-
-
 _COUNTED = pattern(r"\D{0,12}?(\d{1,3})(?!\d)")
+
 Reader = Callable[[str, Kind | None], Identity]
 """Reads a path on a shelf of a kind, or on none."""
 
@@ -111,7 +109,7 @@ class FolderReader:
 
     @cached_property
     def counts_on(self) -> bool:
-        """Say whether the films of the folder count from one on, each once: it is one thing then, and holds none."""
+        """Say whether the films of the folder count from one on, each once: then it is one thing, no place for many."""
         stems = (split_ending(name)[0] for name in self.all_names if matter_of(name) == VIDEO)
         numbers = []
         for stem in stems:
@@ -147,9 +145,10 @@ class FolderReader:
             doubts = [self._asked_of_folder(), *doubts]
         if not doubts and not is_sure(identity.kind, chance):
             doubts = [self._doubt(weighed)]
-        of_folder = maker_in_doubt(identity) or album_in_doubt(identity, self.folder, self.place.work)
-        if not doubts and of_folder:
-            doubts = [of_folder]
+        if not doubts and (of_maker := maker_in_doubt(identity)):
+            doubts = [of_maker]
+        if not doubts and (of_album := album_in_doubt(identity, self.folder, self.place.work)):
+            doubts = [of_album]
         state = State.DOUBTFUL if doubts else State.CLEAR
         return replace(identity, doubts=tuple(doubts), state=state, confidence=min(chance, 0.5 if missing else 1.0))
 
@@ -158,7 +157,7 @@ class FolderReader:
         identity = self._by_patterns(path, reader)
         if identity.kind in _UNWEIGHED or any(one.source in _SURE_SOURCES for one in identity.why):
             return Weighed(identity)
-        if identity.kind is Kind.COMPANION and thing_named(name_of(path), identity.kind, self.names):
+        if belongs_by_name(path, identity, self.names):
             return Weighed(identity)
         slots = self._by_slots(identity.kind, name_of(path)) if identity.kind in READ_BY_SLOTS else None
         agree = slots is not None and agrees(identity, slots)
@@ -244,13 +243,14 @@ class FolderReader:
     def about(self, name: str) -> tuple[object, ...]:
         """Return what of the names in the folder can say anything about one of them, as plain values."""
         sort = sort_of(name)
-        said = () if sort in _NEVER_BY_SLOTS else self._beside_of(sort).about(name_of_words(stem_of(name)))
-        stem = stem_of(name)
-        is_side = sort in (PICTURES, OTHERS, BESIDE_FILMS)
+        said: list[object] = [ending_among(name, self.endings)]
         if sort == VIDEO:
-            return (ending_among(name, self.endings), self.counts_on)
-        of_things = (self.names.thing_called(stem), self.names.thing_in_front(stem)) if is_side else ()
-        return (ending_among(name, self.endings), *of_things, *said)
+            said.append(self.counts_on)
+        if sort in (PICTURES, OTHERS, BESIDE_FILMS):
+            said += [self.names.thing_called(stem_of(name)), self.names.thing_in_front(stem_of(name))]
+        if sort not in _NEVER_BY_SLOTS:
+            said += self._beside_of(sort).about(name_of_words(stem_of(name)))
+        return tuple(said)
 
     def _by_patterns(self, path: str, reader: Reader) -> Identity:
         """Return what a file is taken for by patterns; in doubt where another role of a folder makes it another."""
@@ -335,7 +335,7 @@ def around_roles(around: Context, path: str, shelf: Kind | None) -> Context:
 def _adjusted(path: str, read: RoledPlace, identity: Identity, names: FileNames) -> Identity:
     """Return a reading with what the folders around, and the files beside it, add or take."""
     identity = as_belonging(path, read, identity, names)
-    if identity.kind is Kind.COMPANION and thing_named(name_of(path), identity.kind, names):
+    if belongs_by_name(path, identity, names):
         return identity
     if identity.kind is Kind.EPISODE:
         identity = without_left_over(identity, split_ending(name_of(path))[0])

@@ -24,6 +24,7 @@ from lazy_magpie.identify.title_text import match_key, normalize_title
 from lazy_magpie.identify.tokenizer import FIRST_YEAR, LAST_YEAR
 from lazy_magpie.model import Evidence, Identity, Kind, State, Value
 from lazy_magpie.patterns import pattern
+from lazy_magpie.words import meaning
 
 _GROUP = pattern(r"\(([^()]*)\)|\[([^\[\]]*)\]")
 _DISC = pattern(r"(?i)^(?:dis[ck]|cd|dvd|tape|side)[ ._-]?(\d{1,2}|[a-h])(?:[ ._]?of[ ._]?\d{1,2})?$")
@@ -168,6 +169,11 @@ def _status(text: str) -> str:
     words = [word for word in match[1].casefold().split() if word not in _MODIFIES] if match else []
     said = [STATUS.get(word, "") for word in words]
     return said[0] if said and all(said) else ""
+
+
+def systems_named(name: str) -> frozenset[str]:
+    """Return the systems, as concepts of the vocabulary, that a name or a short code may mean."""
+    return frozenset(concept for concept in meaning(name) if concept.startswith("system."))
 
 
 def system_of(place: FolderContext, ending: str, more: Systems) -> tuple[str, str, str]:

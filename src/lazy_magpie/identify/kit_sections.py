@@ -27,6 +27,10 @@ SECTIONS = {
     for word in words.split(", ")
 }
 """The sections of a kit by the words for them."""
+SECTION_CONCEPTS = {f"section.{name}": name.replace("_", " ") for name in (
+    "papers elements alphabets word_art add_on frames borders journal_cards templates stamps stickers quick_pages "
+    "styles overlays brushes clusters stacked_papers previews").split()}  # fmt: skip
+"""The same by the concepts of the vocabulary, which has words for more of them."""
 _PART_NAMES = frozenset(("elements", "papers", "word art", "alphabets", "alphabet", "alpha", "templates", "previews"))
 """Words behind a kit's name that no kit is called by: the folder is a part of it, as it was sold."""
 
@@ -132,7 +136,7 @@ def section_of_folder(text: str, above: str) -> str:
 def _in_any_language(text: str) -> str:
     """Return the section that a whole name means for certain in the vocabulary: "papiers", "Elemente"."""
     said = (concept for concept, strength in meaning(text).items() if strength == 2)
-    return next((concept.partition(".")[2].replace("_", " ") for concept in said if concept.startswith("section.")), "")
+    return next((SECTION_CONCEPTS[concept] for concept in said if concept in SECTION_CONCEPTS), "")
 
 
 def section_folder(place: FolderContext) -> tuple[str, str]:

@@ -28,6 +28,8 @@ GENRES = frozenset(
     ).split()
 )
 """Folders in the artist's place that say of what sort the music is, folded."""
+VARIOUS = "Various Artists"
+"""The artist of an album on which each song is by somebody else."""
 ORDER = ("artist", "album_artist", "album", "year", "disc", "track", "title")
 """The fields of a song, in their order."""
 _ALBUM_TAIL = pattern(
@@ -234,7 +236,7 @@ def _parts(folder: Folder) -> tuple[list[str], int]:
 
 def _put_album(found: CandidateBuilder, album: _Album) -> None:
     if album.many and album.artist:
-        found.put("album_artist", "Various Artists", "folder", album.texts[0])
+        found.put("album_artist", VARIOUS, "folder", album.texts[0])
     elif album.artist:
         found.put("artist", album.artist, "folder", album.texts[0])
         if not album.sure:

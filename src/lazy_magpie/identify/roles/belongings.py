@@ -71,6 +71,11 @@ def thing_named(name: str, kind: Kind, names: FileNames) -> str:
     return "" if is_own else matter
 
 
+def belongs_by_name(path: str, identity: Identity, names: FileNames) -> bool:
+    """Say whether a companion is named after a thing beside it, which is reason enough."""
+    return identity.kind is Kind.COMPANION and bool(thing_named(name_of(path), identity.kind, names))
+
+
 def _usual_role(kind: Kind, matter: str) -> str:
     """Return what a picture, a paper or anything else is beside a thing after which it is named."""
     if kind is Kind.PICTURE:

@@ -13,6 +13,7 @@ from functools import lru_cache
 from lazy_magpie.config import Config, Shelf
 from lazy_magpie.identify import NO_CONTEXT, Context, disc_folder, embedded_tags, identify, systems_of
 from lazy_magpie.identify.file_types import BY_ENDING, VIDEO
+from lazy_magpie.identify.games import systems_named
 from lazy_magpie.identify.kit_sections import section_of_folder
 from lazy_magpie.identify.title_text import match_key
 from lazy_magpie.model import File, Item, Kind, State, Value, reason_of
@@ -26,7 +27,6 @@ from lazy_magpie.planners.directory_index import Names
 from lazy_magpie.planners.filing.companions import behind_stem
 from lazy_magpie.planners.filing.play_lists import ENDINGS as PLAY_LISTS
 from lazy_magpie.planners.filing.play_lists import disc_folder_of
-from lazy_magpie.words import meaning
 
 _ROOM = 24
 """Bytes kept free behind every name for the endings of companions that may come later (`.en.forced.srt`)."""
@@ -166,9 +166,10 @@ def _folder_of_system(system: str, own: str, names: frozenset[str]) -> str:
 
     It is the system's own code where nothing there means it, or several do.
     """
-    if _systems(own) & _systems(system):
+    meant = systems_named(system)
+    if systems_named(own) & meant:
         return own
-    called = [name for name in names if _systems(name) & _systems(system)]
+    called = [name for name in names if systems_named(name) & meant]
     return called[0] if len(called) == 1 else system
 
 
@@ -176,10 +177,6 @@ def _first_folder(path: str, shelf: Shelf) -> str:
     """Return the name of the first folder below a shelf that a path goes through, "" where it goes through none."""
     folder, deeper, _ = path[len(shelf.folder) + 1 :].partition("/") if is_below(path, shelf.folder) else ("", "", "")
     return folder if deeper else ""
-
-
-def _systems(name: str) -> set[str]:
-    return {concept for concept in meaning(name) if concept.startswith("system.")}
 
 
 def _of_kit(item: Item, shelf: Shelf, config: Config, names: Names) -> list[Destination]:
