@@ -20,6 +20,9 @@ from hypothesis import strategies as st
 from lazy_magpie.copies.similarity import fonts
 from lazy_magpie.copies.similarity.likeness import Likeness
 from lazy_magpie.copies.similarity.outlines import TransformedOutlines, faces_of
+from lazy_magpie.model import Identity, Kind, State
+from lazy_magpie.scan.font_families import joined
+from lazy_magpie.scan.identified_file import IdentifiedFile
 from tests.conftest import Collection
 
 
@@ -153,3 +156,21 @@ def test_a_larger_and_a_newer_version_are_said_to_be_one_and_never_go(tree: Call
     assert "2 fonts of which another version is there; they are no copies." in collection.ok("copies", "--alike").out
     collection.run("copies", "--alike", "--hold", "--keep", "newer,alike", "--now")
     assert len(list((collection.root / "Fonts").rglob("Gullwick*"))) == 3
+
+
+@pytest.mark.parametrize(
+    ("family", "style", "whole"),
+    [
+        ("Butter Lane Bold", "Bold", "Bold"),
+        ("Butter Lane Semibold", "Italic", "Semibold Italic"),
+        ("Butter Lane Light", "Regular", "Light"),
+        ("Butter Lane Bold Italic", "Bold Italic", "Bold Italic"),
+    ],
+)
+def test_a_face_says_each_word_of_its_style_once(family: str, style: str, whole: str) -> None:
+    faces = [{"family": "Butter Lane"}, {"family": family, "style": style}]
+    files = [
+        IdentifiedFile(at, f"{at}.ttf", 1, 1, Identity(Kind.FONT, State.CLEAR, 0.9, fields), 0)
+        for at, fields in enumerate(faces)
+    ]
+    assert joined(files)[1].identity.fields == {"family": "Butter Lane", "style": whole}

@@ -382,10 +382,3 @@ def test_a_kit_keeps_its_sections_in_any_language(tree: Tree, section: str) -> N
     collection.ok("scan")
     moved = [one["to"] for one in collection.run("tidy", "--json").json["steps"] if one["do"] == "move"]
     assert all(f"/{section}/" in path for path in moved if "nj_hh" in path)
-
-
-@pytest.mark.parametrize("names", [("Butter Lane", "Butter Lane Bold"), ("Tern Slab", "Tern Slab Semi Bold Italic")])
-def test_a_face_says_each_word_of_its_style_once(tree: Tree, names: tuple[str, str]) -> None:
-    found = _read(tree([f"Fonts/By mood/{name}.ttf" for name in names], ""))
-    styles = [style.split() for one in found.values() for style in one["fields"]["style"]]
-    assert styles and all(len(words) == len(set(words)) for words in styles)
